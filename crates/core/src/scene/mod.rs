@@ -1,0 +1,1 @@
+//! Putting the solved world where it belongs, and things into it.

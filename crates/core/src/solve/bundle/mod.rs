@@ -1,0 +1,157 @@
+//! Bundle adjustment: cameras, landmarks and lens that fit all observations best
+//! (Triggs, McLauchlan, Hartley and Fitzgibbon 2000).
+//!
+//! Minimises `Σ ρ(|W (project(camera, point) - px)|²)` with W the whitening of each
+//! observation. Unknowns: six per camera (turn and shift in camera space, applied on the
+//! left), three per point, and the shared lens terms that are set free.
+//!
+//! - [`residual`]: projection with analytic derivatives.
+//! - [`robust`]: losses, applied by reweighting.
+//! - [`normal`]: normal equations with the points eliminated (Schur complement).
+//! - [`reduced`]: sparse Cholesky of what is left, its structure analysed once.
+//! - [`minimise`]: the Levenberg-Marquardt loop.
+//! - [`covariance`]: how certain the result is.
+//!
+//! Memory grows linearly with the observations (and with pairs of cameras that share a
+//! point). The gauge is left free in the minimisation, damping takes care of it.
+
+pub mod covariance;
+pub mod minimise;
+pub mod normal;
+pub mod reduced;
+pub mod residual;
+pub mod robust;
+
+pub use minimise::{Report, Settings, Stop, minimise};
+pub use robust::Loss;
+
+use crate::camera::{Intrinsics, Pose};
+use crate::spaces::PlatePx;
+use nalgebra::Vector3;
+
+/// One feature seen by one camera.
+#[derive(Clone, Copy, Debug)]
+pub struct Observation {
+    /// Index of the camera.
+    pub camera: u32,
+    /// Index of the point.
+    pub point: u32,
+    /// Where it was seen.
+    pub px: PlatePx,
+    /// Upper triangle (a, b, c) of W = [a b; 0 c] with WᵀW the inverse covariance, 1/px.
+    pub whitening: [f64; 3],
+}
+
+/// Which lens terms are unknown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct FreeLens {
+    /// The focal length.
+    pub focal: bool,
+    /// How many radial terms, 0 to 2.
+    pub radial_terms: usize,
+}
+
+impl FreeLens {
+    /// How many unknowns that makes.
+    pub fn count(&self) -> usize {
+        usize::from(self.focal) + self.radial_terms
+    }
+}
+
+/// Most shared unknowns there can be.
+pub const MOST_SHARED: usize = 3;
+
+/// Cameras, points and what was seen. Observations are sorted by point.
+#[derive(Clone, Debug)]
+pub struct Problem {
+    /// The lens of all cameras.
+    pub lens: Intrinsics,
+    /// Which of its terms are unknown.
+    pub free: FreeLens,
+    /// Cameras.
+    pub poses: Vec<Pose>,
+    /// Points, world.
+    pub points: Vec<Vector3<f64>>,
+    /// What was seen, sorted by point.
+    pub observations: Vec<Observation>,
+}
+
+/// A change of all unknowns.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// Turn (3) and shift (3) of each camera.
+    pub cameras: Vec<[f64; 6]>,
+    /// Shift of each point.
+    pub points: Vec<Vector3<f64>>,
+    /// Change of focal_px, k1, k2 as far as they are free, in this order.
+    pub shared: [f64; MOST_SHARED],
+}
+
+/// Standard error of the weak expectation that radial terms are small: terms that the
+/// pictures say nothing about stay near zero instead of wandering off.
+const RADIAL_EXPECTATION: f64 = 0.5;
+
+impl Problem {
+    /// The problem after a step.
+    pub fn stepped(&self, step: &Step) -> Self {
+        let mut next = self.clone();
+        for (pose, s) in next.poses.iter_mut().zip(&step.cameras) {
+            *pose = pose.perturbed(Vector3::new(s[0], s[1], s[2]), Vector3::new(s[3], s[4], s[5]));
+        }
+        for (point, s) in next.points.iter_mut().zip(&step.points) {
+            *point += s;
+        }
+        let mut shared = step.shared.iter();
+        if self.free.focal {
+            let change = shared.next().copied().unwrap_or(0.0);
+            // A step never more than halves or doubles the focal length.
+            next.lens.focal_px = (self.lens.focal_px + change).clamp(0.5 * self.lens.focal_px, 2.0 * self.lens.focal_px);
+        }
+        for term in 0..self.free.radial_terms {
+            let change = shared.next().copied().unwrap_or(0.0);
+            match term {
+                0 => next.lens.distortion.k1 += change,
+                _ => next.lens.distortion.k2 += change,
+            }
+        }
+        next
+    }
+
+    /// Value and precision of the expectation on each shared unknown.
+    fn expectations(&self) -> [(f64, f64); MOST_SHARED] {
+        let mut out = [(0.0, 0.0); MOST_SHARED];
+        let precision = 1.0 / (RADIAL_EXPECTATION * RADIAL_EXPECTATION);
+        let terms = [self.lens.distortion.k1, self.lens.distortion.k2];
+        for (i, term) in terms.iter().take(self.free.radial_terms).enumerate() {
+            out[usize::from(self.free.focal) + i] = (*term, precision);
+        }
+        out
+    }
+
+    /// Half the sum of robust squared whitened residuals, with the expectations.
+    pub fn cost(&self, loss: Loss) -> f64 {
+        use rayon::prelude::*;
+        let seen: f64 = self
+            .observations
+            .par_chunks(2048)
+            .map(|chunk| chunk.iter().map(|o| 0.5 * loss.cost(residual::squared(self, o))).sum::<f64>())
+            .collect::<Vec<_>>()
+            .iter()
+            .sum();
+        let expected: f64 = self.expectations().iter().map(|(value, precision)| 0.5 * precision * value * value).sum();
+        seen + expected
+    }
+
+    /// Range of observations of each point.
+    pub(crate) fn ranges_by_point(&self) -> Vec<std::ops::Range<usize>> {
+        let mut ranges = vec![0..0; self.points.len()];
+        let mut start = 0;
+        while start < self.observations.len() {
+            let point = self.observations[start].point;
+            let length = self.observations[start..].iter().take_while(|o| o.point == point).count();
+            ranges[point as usize] = start..start + length;
+            start += length;
+        }
+        ranges
+    }
+}

@@ -1,0 +1,196 @@
+//! The reduced camera system: which blocks exist, and its sparse Cholesky solution.
+//!
+//! Cameras that share no point have no block. The shared unknowns stand behind the cameras
+//! as dense last rows. The pattern is analysed once per problem and its symbolic factor
+//! reused in every iteration (faer).
+
+use super::normal::ReducedSystem;
+use super::{MOST_SHARED, Problem};
+use faer::Side;
+use faer::linalg::solvers::Solve;
+use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
+use faer::sparse::{SparseColMat, SymbolicSparseColMat};
+use nalgebra::SMatrix;
+
+/// Lower triangle of 6x6 blocks, column-major with rows padded to 8.
+#[derive(Clone)]
+pub struct Blocks(Vec<[f64; 48]>);
+
+impl Blocks {
+    /// As many zero blocks as the structure has.
+    pub fn zero(structure: &Structure) -> Self {
+        Self(vec![[0.0; 48]; structure.block_rows.len()])
+    }
+
+    /// One block.
+    pub fn at(&mut self, index: usize) -> &mut [f64; 48] {
+        &mut self.0[index]
+    }
+
+    /// Adds a 6x6 matrix to a block.
+    pub fn add(&mut self, index: usize, matrix: &SMatrix<f64, 6, 6>) {
+        let block = &mut self.0[index];
+        for c in 0..6 {
+            for r in 0..6 {
+                block[8 * c + r] += matrix[(r, c)];
+            }
+        }
+    }
+
+    /// Adds all blocks of another of the same structure.
+    pub fn add_all(&mut self, other: &Self) {
+        for (a, b) in self.0.iter_mut().zip(&other.0) {
+            a.iter_mut().zip(b).for_each(|(a, b)| *a += b);
+        }
+    }
+}
+
+/// Which blocks and entries the reduced system has.
+pub struct Structure {
+    cameras: usize,
+    shared: usize,
+    /// Index of the block between two cameras, `u32::MAX` where there is none; row-major
+    /// over (larger, smaller).
+    table: Vec<u32>,
+    /// Start of each block column.
+    column_starts: Vec<usize>,
+    /// Block row of each block.
+    block_rows: Vec<usize>,
+    pattern: SymbolicSparseColMat<usize>,
+    symbolic: SymbolicLlt<usize>,
+}
+
+/// The solution of the reduced system.
+pub struct ReducedStep {
+    /// Steps of the cameras.
+    pub cameras: Vec<[f64; 6]>,
+    /// Steps of the shared unknowns.
+    pub shared: [f64; MOST_SHARED],
+}
+
+impl Structure {
+    /// Analyses which cameras share points. `None` if the analysis fails (never seen).
+    pub fn of(problem: &Problem) -> Option<Self> {
+        let cameras = problem.poses.len();
+        let shared = problem.free.count();
+        let mut linked = vec![false; cameras * cameras];
+        for range in problem.ranges_by_point() {
+            let seen = &problem.observations[range];
+            for (i, a) in seen.iter().enumerate() {
+                for b in &seen[..=i] {
+                    let (low, high) = (a.camera.min(b.camera) as usize, a.camera.max(b.camera) as usize);
+                    linked[low * cameras + high] = true;
+                }
+            }
+        }
+        let mut table = vec![u32::MAX; cameras * cameras];
+        let (mut column_starts, mut block_rows) = (Vec::with_capacity(cameras + 1), Vec::new());
+        for column in 0..cameras {
+            column_starts.push(block_rows.len());
+            for row in column..cameras {
+                if row == column || linked[column * cameras + row] {
+                    table[row * cameras + column] = block_rows.len() as u32;
+                    block_rows.push(row);
+                }
+            }
+        }
+        column_starts.push(block_rows.len());
+        let pattern = pattern(cameras, shared, &column_starts, &block_rows);
+        let symbolic = SymbolicLlt::try_new(pattern.as_ref(), Side::Lower).ok()?;
+        Some(Self { cameras, shared, table, column_starts, block_rows, pattern, symbolic })
+    }
+
+    /// Index of a camera's own block.
+    pub fn diagonal(&self, camera: usize) -> usize {
+        self.between(camera, camera)
+    }
+
+    /// Index of the block between two cameras that share a point.
+    pub fn between(&self, a: usize, b: usize) -> usize {
+        self.table[a.max(b) * self.cameras + a.min(b)] as usize
+    }
+
+    /// Solves `system * step = -side`. `None` when the matrix is not positive definite.
+    pub fn solve(&self, system: &ReducedSystem) -> Option<ReducedStep> {
+        let values = self.values(system);
+        let matrix = SparseColMat::new(self.pattern.clone(), values);
+        let factor = Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
+        let size = 6 * self.cameras + self.shared;
+        let mut side = faer::Mat::<f64>::zeros(size, 1);
+        for (camera, part) in system.camera_side.iter().enumerate() {
+            for i in 0..6 {
+                side[(6 * camera + i, 0)] = -part[i];
+            }
+        }
+        for i in 0..self.shared {
+            side[(6 * self.cameras + i, 0)] = -system.shared_side[i];
+        }
+        let solution = factor.solve(&side);
+        let finite = (0..size).all(|i| solution[(i, 0)].is_finite());
+        finite.then(|| {
+            let cameras = (0..self.cameras).map(|c| std::array::from_fn(|i| solution[(6 * c + i, 0)])).collect();
+            let mut shared = [0.0; MOST_SHARED];
+            (0..self.shared).for_each(|i| shared[i] = solution[(6 * self.cameras + i, 0)]);
+            ReducedStep { cameras, shared }
+        })
+    }
+
+    /// The system as a dense symmetric matrix: for covariances of moderate size.
+    pub fn dense(&self, system: &ReducedSystem) -> faer::Mat<f64> {
+        let size = 6 * self.cameras + self.shared;
+        let mut dense = faer::Mat::<f64>::zeros(size, size);
+        let values = self.values(system);
+        let (starts, rows) = (self.pattern.col_ptr(), self.pattern.row_idx());
+        for column in 0..size {
+            for k in starts[column]..starts[column + 1] {
+                dense[(rows[k], column)] = values[k];
+                dense[(column, rows[k])] = values[k];
+            }
+        }
+        dense
+    }
+
+    /// Entries of the lower triangle in the order of the pattern.
+    fn values(&self, system: &ReducedSystem) -> Vec<f64> {
+        let mut values = Vec::with_capacity(self.pattern.row_idx().len());
+        for camera in 0..self.cameras {
+            for c in 0..6 {
+                for k in self.column_starts[camera]..self.column_starts[camera + 1] {
+                    let first = if self.block_rows[k] == camera { c } else { 0 };
+                    values.extend_from_slice(&system.blocks.0[k][8 * c + first..8 * c + 6]);
+                }
+                values.extend((0..self.shared).map(|s| system.camera_shared[camera][(c, s)]));
+            }
+        }
+        for c in 0..self.shared {
+            values.extend((c..self.shared).map(|r| system.shared[(r, c)]));
+        }
+        values
+    }
+}
+
+fn pattern(
+    cameras: usize,
+    shared: usize,
+    column_starts: &[usize],
+    block_rows: &[usize],
+) -> SymbolicSparseColMat<usize> {
+    let size = 6 * cameras + shared;
+    let (mut starts, mut rows) = (Vec::with_capacity(size + 1), Vec::new());
+    for camera in 0..cameras {
+        for c in 0..6 {
+            starts.push(rows.len());
+            for &row in &block_rows[column_starts[camera]..column_starts[camera + 1]] {
+                let first = if row == camera { c } else { 0 };
+                rows.extend((first..6).map(|r| 6 * row + r));
+            }
+            rows.extend(6 * cameras..size);
+        }
+    }
+    for c in 0..shared {
+        starts.push(rows.len());
+        rows.extend(6 * cameras + c..size);
+    }
+    starts.push(rows.len());
+    SymbolicSparseColMat::new_checked(size, size, starts, None, rows)
+}

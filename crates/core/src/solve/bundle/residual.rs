@@ -1,0 +1,108 @@
+//! One observation's residual and its derivatives.
+//!
+//! With X = R p + t in camera space, depth d = -X.z, u = X.x / d, v = -X.y / d (y down):
+//! `px = centre + focal * distort(u, v)`. Derivatives by the chain rule; the turn ω acts as
+//! `exp(ω) R`, so that dX/dω = -[R p]×.
+
+use super::{MOST_SHARED, Observation, Problem};
+use crate::spaces::LensPoint;
+use nalgebra::{Matrix2x3, Matrix3, SMatrix, Vector2, Vector3};
+
+/// Squared whitened residual of a point at or behind the camera: far outside, but finite,
+/// so that one such point cannot decide over a step.
+const BEHIND_SQUARED: f64 = 1e6;
+
+/// Depths below this share of the unit count as behind.
+const NEAREST_DEPTH: f64 = 1e-9;
+
+/// Whitened residual with derivatives, scaled by the root of the robust weight.
+#[derive(Clone, Debug)]
+pub struct Linear {
+    /// Residual.
+    pub residual: Vector2<f64>,
+    /// By the camera's turn and shift.
+    pub camera: SMatrix<f64, 2, 6>,
+    /// By the point.
+    pub point: Matrix2x3<f64>,
+    /// By the shared unknowns, columns beyond their number zero.
+    pub shared: SMatrix<f64, 2, MOST_SHARED>,
+}
+
+fn whiten(w: &[f64; 3], v: Vector2<f64>) -> Vector2<f64> {
+    Vector2::new(w[0] * v.x + w[1] * v.y, w[2] * v.y)
+}
+
+/// Squared whitened residual.
+pub fn squared(problem: &Problem, o: &Observation) -> f64 {
+    let pose = &problem.poses[o.camera as usize].camera_from_world;
+    let x = pose.rotation * problem.points[o.point as usize] + pose.translation.vector;
+    if -x.z < NEAREST_DEPTH {
+        return BEHIND_SQUARED;
+    }
+    let px = problem.lens.plate_px(LensPoint::new(x.x / -x.z, -x.y / -x.z));
+    whiten(&o.whitening, px.offset_from(o.px)).norm_squared().min(BEHIND_SQUARED)
+}
+
+/// The unwhitened residual, px; `None` at or behind the camera.
+pub fn offset_px(problem: &Problem, o: &Observation) -> Option<Vector2<f64>> {
+    let pose = &problem.poses[o.camera as usize].camera_from_world;
+    let x = pose.rotation * problem.points[o.point as usize] + pose.translation.vector;
+    LensPoint::of_camera_point(&x).map(|d| problem.lens.plate_px(d).offset_from(o.px))
+}
+
+/// Residual and derivatives, before robust weighting; `None` at or behind the camera.
+pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Option<Linear> {
+    let t = &problem.poses[o.camera as usize].camera_from_world.translation.vector;
+    let turned = rotation * problem.points[o.point as usize];
+    let x = turned + t;
+    let depth = -x.z;
+    if depth < NEAREST_DEPTH {
+        return None;
+    }
+    let direction = LensPoint::new(x.x / depth, -x.y / depth);
+    let lens = &problem.lens;
+    let focal = lens.focal_px;
+    // d(u, v)/dX
+    let inverse = 1.0 / depth;
+    let by_x = Matrix2x3::new(
+        inverse, 0.0, direction.x * inverse,
+        0.0, -inverse, direction.y * inverse,
+    );
+    let bend = if lens.distortion.is_none() { nalgebra::Matrix2::identity() } else { lens.distortion.jacobian(direction) };
+    let px_by_x = bend * by_x * focal;
+    let w = &o.whitening;
+    let white = |m: Matrix2x3<f64>| {
+        let top = m.row(0) * w[0] + m.row(1) * w[1];
+        let bottom = m.row(1) * w[2];
+        Matrix2x3::from_rows(&[top, bottom])
+    };
+    let by_shift = white(px_by_x);
+    let by_turn = by_shift * minus_cross(&turned);
+    let mut camera = SMatrix::<f64, 2, 6>::zeros();
+    camera.fixed_view_mut::<2, 3>(0, 0).copy_from(&by_turn);
+    camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
+    let distorted = lens.distortion.distort(direction);
+    let mut shared = SMatrix::<f64, 2, MOST_SHARED>::zeros();
+    let mut column = 0;
+    let mut push = |v: Vector2<f64>| {
+        shared.set_column(column, &whiten(w, v));
+        column += 1;
+    };
+    if problem.free.focal {
+        push(Vector2::new(distorted.x, distorted.y));
+    }
+    radial_slopes(&direction, focal).into_iter().take(problem.free.radial_terms).for_each(&mut push);
+    let px = Vector2::new(lens.centre.x + focal * distorted.x - o.px.x, lens.centre.y + focal * distorted.y - o.px.y);
+    Some(Linear { residual: whiten(w, px), camera, point: by_shift * rotation, shared })
+}
+
+fn minus_cross(v: &Vector3<f64>) -> Matrix3<f64> {
+    Matrix3::new(0.0, v.z, -v.y, -v.z, 0.0, v.x, v.y, -v.x, 0.0)
+}
+
+fn radial_slopes(direction: &LensPoint, focal: f64) -> [Vector2<f64>; 2] {
+    let r2 = direction.x * direction.x + direction.y * direction.y;
+    let at = Vector2::new(direction.x, direction.y) * focal;
+    [at * r2, at * (r2 * r2)]
+}
+

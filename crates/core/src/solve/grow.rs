@@ -1,0 +1,323 @@
+//! The solved world while it grows: cameras by resection, landmarks by triangulation.
+
+use super::bundle::{FreeLens, Loss, Problem, Report, Settings, minimise, residual};
+use super::resect::{self, Sight};
+use super::triangulate::{Triangulated, triangulate};
+use super::views::{Seen, Views};
+use super::{Attempt, FocalKnowledge, SolveError, SolveOptions};
+use crate::camera::{Intrinsics, Pose};
+use crate::progress::Progress;
+use nalgebra::Vector3;
+use rayon::prelude::*;
+use std::collections::HashMap;
+
+/// Cameras by frame and landmarks by track, as far as they are solved.
+#[derive(Clone)]
+pub struct World {
+    /// The lens as it is known by now.
+    pub lens: Intrinsics,
+    /// Which of its terms are unknown.
+    pub free: FreeLens,
+    /// By index of the frame.
+    pub poses: Vec<Option<Pose>>,
+    /// By index of the track.
+    pub points: Vec<Option<Vector3<f64>>>,
+    /// Greatest angle between rays, by index of the track.
+    pub angles_rad: Vec<f64>,
+    /// Positions that are left out, by track and index into its list.
+    pub left_out: Vec<Vec<bool>>,
+    /// Tracks that are not to be triangulated again.
+    pub banned: Vec<bool>,
+}
+
+/// Which camera and point of an adjustment is which frame and track.
+pub struct Back {
+    /// Frame of each camera.
+    pub frames: Vec<usize>,
+    /// Track of each point.
+    pub points: Vec<usize>,
+    /// (track, index into its list) of each observation.
+    pub observations: Vec<(usize, usize)>,
+}
+
+/// A position within this of its landmark fits, px at 1280; wide, for the early stages.
+const FIT_PX: f64 = 3.0;
+/// A landmark needs this share of its positions to fit.
+const FIT_SHARE: f64 = 0.6;
+/// Landmarks of the grown world may have rays as parallel as this, rad.
+const LEAST_ANGLE_RAD: f64 = 0.002;
+
+impl World {
+    /// Nothing solved yet.
+    pub fn empty(views: &Views, lens: Intrinsics, free: FreeLens) -> Self {
+        Self {
+            lens,
+            free,
+            poses: vec![None; views.frames.len()],
+            points: vec![None; views.tracks.len()],
+            angles_rad: vec![0.0; views.tracks.len()],
+            left_out: views.seen.iter().map(|s| vec![false; s.len()]).collect(),
+            banned: vec![false; views.tracks.len()],
+        }
+    }
+
+    /// What an earlier attempt solved, for the tracks there are now.
+    pub fn from_attempt(views: &Views, options: &SolveOptions, from: &Attempt) -> Self {
+        let focal_px = match options.focal {
+            FocalKnowledge::Known(focal_px) => focal_px,
+            FocalKnowledge::Unknown => from.lens.focal_px,
+        };
+        let distortion = if options.solve_lens { from.lens.distortion } else { options.lens.distortion };
+        let lens = Intrinsics { distortion, ..options.lens.with_focal(focal_px) };
+        let free = FreeLens {
+            focal: options.focal == FocalKnowledge::Unknown,
+            radial_terms: if options.solve_lens { 2 } else { 0 },
+        };
+        let mut world = Self::empty(views, lens, free);
+        let poses: HashMap<_, _> = from.frames.iter().map(|f| (f.frame, f.pose)).collect();
+        for (slot, frame) in world.poses.iter_mut().zip(&views.frames) {
+            *slot = poses.get(frame).copied();
+        }
+        let points: HashMap<_, _> = from.landmarks.iter().map(|l| (l.track, l.point.0.coords)).collect();
+        for (slot, track) in world.points.iter_mut().zip(&views.tracks) {
+            *slot = points.get(track).copied();
+        }
+        world
+    }
+
+    /// How many landmarks there are.
+    pub fn point_count(&self) -> usize {
+        self.points.iter().flatten().count()
+    }
+
+    /// How many cameras there are.
+    pub fn pose_count(&self) -> usize {
+        self.poses.iter().flatten().count()
+    }
+
+    /// Triangulates every track that has no landmark and whose rays differ by at least
+    /// `least_angle_rad`.
+    pub fn triangulate(&mut self, views: &Views, least_angle_rad: f64) {
+        let loss = Loss::Cauchy(views.in_sigmas(1.0));
+        let limit_px = FIT_PX * views.px_scale;
+        let found: Vec<Option<Triangulated>> = (0..views.tracks.len())
+            .into_par_iter()
+            .map(|track| {
+                if self.points[track].is_some() || self.banned[track] {
+                    return None;
+                }
+                let sights = self.sights_of(views, track);
+                if sights.len() < 2 {
+                    return None;
+                }
+                triangulate(&self.lens, &sights, loss, limit_px)
+                    .filter(|t| t.fitting_share >= FIT_SHARE && t.angle_rad >= least_angle_rad)
+            })
+            .collect();
+        for (track, found) in found.into_iter().enumerate() {
+            if let Some(found) = found {
+                self.points[track] = Some(found.point);
+                self.angles_rad[track] = found.angle_rad;
+            }
+        }
+    }
+
+    /// Triangulates what can be, down to nearly parallel rays.
+    pub fn triangulate_missing(&mut self, views: &Views) {
+        self.triangulate(views, LEAST_ANGLE_RAD);
+    }
+
+    fn sights_of(&self, views: &Views, track: usize) -> Vec<(Pose, Seen)> {
+        let kept = views.seen[track].iter().zip(&self.left_out[track]).filter(|(_, out)| !**out);
+        kept.filter_map(|(s, _)| Some((self.poses[s.frame]?, *s))).collect()
+    }
+
+    /// Finds the camera of a frame from the landmarks it sees; false when too few agree.
+    pub fn resect(&mut self, views: &Views, frame: usize) -> bool {
+        if self.poses[frame].is_some() {
+            return true;
+        }
+        let sights: Vec<Sight> = views.by_frame[frame]
+            .iter()
+            .filter_map(|&(track, k)| {
+                Some((self.points[track]?, views.observation(0, 0, &views.seen[track][k])))
+            })
+            .collect();
+        if sights.len() < 6 {
+            return false;
+        }
+        let loss = Loss::Cauchy(views.in_sigmas(1.5));
+        let limit_px = FIT_PX * views.px_scale;
+        let near = self.nearest_pose(frame);
+        let from_near = near.map(|start| resect::refine_pose(&self.lens, start, &sights, loss, limit_px));
+        let well = |fitting: usize| fitting >= 6 && fitting * 10 >= sights.len() * 7;
+        let found = match from_near {
+            Some((pose, fitting)) if well(fitting) => Some((pose, fitting)),
+            other => {
+                let searched = resect::find_pose(&self.lens, &sights, loss, limit_px, frame as u64 + 1);
+                [other, searched].into_iter().flatten().max_by_key(|(_, fitting)| *fitting)
+            }
+        };
+        match found {
+            Some((pose, fitting)) if fitting >= 6 && fitting * 10 >= sights.len() * 4 => {
+                self.poses[frame] = Some(pose);
+                true
+            }
+            _ => false,
+        }
+    }
+
+    fn nearest_pose(&self, frame: usize) -> Option<Pose> {
+        (1..self.poses.len())
+            .flat_map(|d| [frame.checked_sub(d), Some(frame + d)])
+            .flatten()
+            .find_map(|f| self.poses.get(f).copied().flatten())
+    }
+
+    /// The adjustment problem of everything solved.
+    pub fn problem(&self, views: &Views) -> (Problem, Back) {
+        let mut camera_of = vec![usize::MAX; self.poses.len()];
+        let mut back = Back { frames: Vec::new(), points: Vec::new(), observations: Vec::new() };
+        let mut poses = Vec::new();
+        for (frame, pose) in self.poses.iter().enumerate() {
+            if let Some(pose) = pose {
+                camera_of[frame] = poses.len();
+                back.frames.push(frame);
+                poses.push(*pose);
+            }
+        }
+        let (mut points, mut observations) = (Vec::new(), Vec::new());
+        for (track, point) in self.points.iter().enumerate() {
+            let Some(point) = point else { continue };
+            let kept = |k: usize, s: &Seen| !self.left_out[track][k] && self.poses[s.frame].is_some();
+            if views.seen[track].iter().enumerate().filter(|(k, s)| kept(*k, s)).count() < 2 {
+                continue;
+            }
+            for (k, s) in views.seen[track].iter().enumerate().filter(|(k, s)| kept(*k, s)) {
+                observations.push(views.observation(camera_of[s.frame], points.len(), s));
+                back.observations.push((track, k));
+            }
+            back.points.push(track);
+            points.push(*point);
+        }
+        (Problem { lens: self.lens, free: self.free, poses, points, observations }, back)
+    }
+
+    /// Adjusts everything solved so far.
+    pub fn adjust(&mut self, views: &Views, loss: Loss, most_iterations: usize, least_decrease: f64) -> Report {
+        let (mut problem, back) = self.problem(views);
+        let settings = Settings { loss, most_iterations, least_decrease, ..Settings::default() };
+        let report = minimise(&mut problem, &settings);
+        self.lens = problem.lens;
+        for (frame, pose) in back.frames.iter().zip(&problem.poses) {
+            self.poses[*frame] = Some(*pose);
+        }
+        for (track, point) in back.points.iter().zip(&problem.points) {
+            self.points[*track] = Some(*point);
+        }
+        report
+    }
+
+    /// Leaves out positions farther than `limit_px` (at 1280) from their landmark, and
+    /// removes landmarks that lose more than 40 % of theirs. Positions that fit again come back.
+    pub fn drop_misfits(&mut self, views: &Views, limit_px: f64) {
+        let limit = limit_px * views.px_scale;
+        for track in 0..views.tracks.len() {
+            let Some(point) = self.points[track] else { continue };
+            let (mut all, mut out) = (0, 0);
+            for (k, s) in views.seen[track].iter().enumerate() {
+                let Some(pose) = self.poses[s.frame] else { continue };
+                let px = self.lens.project(&pose, &crate::spaces::WorldPoint(point.into()));
+                let misfit = px.is_none_or(|px| px.distance_px(s.px) > limit);
+                self.left_out[track][k] = misfit;
+                all += 1;
+                out += usize::from(misfit);
+            }
+            if all < out + 2 || out * 10 > all * 4 {
+                self.points[track] = None;
+                self.left_out[track].iter_mut().for_each(|o| *o = false);
+            }
+        }
+    }
+
+    /// Residuals of everything in the adjustment, px: (track, index into its list, length).
+    pub fn residuals_px(&self, views: &Views) -> Vec<(usize, usize, f64)> {
+        let (problem, back) = self.problem(views);
+        let length = |o| residual::offset_px(&problem, o).map_or(f64::INFINITY, |r| r.norm());
+        problem.observations.iter().zip(&back.observations).map(|(o, (t, k))| (*t, *k, length(o))).collect()
+    }
+}
+
+/// Grows the world over the key frames, then over all frames.
+pub fn over_all_frames(
+    views: &Views,
+    options: &SolveOptions,
+    keys: &[usize],
+    world: &mut World,
+    progress: &dyn Progress,
+) -> Result<(), SolveError> {
+    let total = views.frames.len();
+    let mut adjusted_at = world.pose_count();
+    loop {
+        if progress.is_cancelled() {
+            return Err(SolveError::Cancelled);
+        }
+        progress.report("solve: grow", world.pose_count(), total);
+        let Some(frame) = next_frame(views, world, keys) else { break };
+        if !world.resect(views, frame) {
+            world.triangulate(views, LEAST_ANGLE_RAD);
+            if !world.resect(views, frame) {
+                break;
+            }
+        }
+        world.triangulate(views, 2.0 * LEAST_ANGLE_RAD);
+        if world.pose_count() as f64 >= 1.35 * adjusted_at as f64 {
+            tidy(views, world, 6);
+            adjusted_at = world.pose_count();
+        }
+    }
+    tidy(views, world, 10);
+    fill_between(views, world, progress)?;
+    if options.solve_lens {
+        world.free.radial_terms = 2;
+    }
+    Ok(())
+}
+
+fn tidy(views: &Views, world: &mut World, iterations: usize) {
+    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), iterations, 1e-3);
+    world.drop_misfits(views, FIT_PX);
+    world.triangulate(views, LEAST_ANGLE_RAD);
+}
+
+/// The unsolved key frame that sees most landmarks among those nearest to the solved ones.
+fn next_frame(views: &Views, world: &World, keys: &[usize]) -> Option<usize> {
+    let landmarks = |frame: usize| views.by_frame[frame].iter().filter(|(t, _)| world.points[*t].is_some()).count();
+    keys.iter()
+        .copied()
+        .filter(|&k| world.poses[k].is_none())
+        .map(|k| (landmarks(k), k))
+        .filter(|(count, _)| *count >= 6)
+        .max()
+        .map(|(_, k)| k)
+}
+
+/// Resects all frames that are left, nearest to solved ones first.
+fn fill_between(views: &Views, world: &mut World, progress: &dyn Progress) -> Result<(), SolveError> {
+    let total = views.frames.len();
+    for _ in 0..3 {
+        let open: Vec<usize> = (0..total).filter(|&f| world.poses[f].is_none()).collect();
+        if open.is_empty() {
+            break;
+        }
+        for frame in open {
+            if progress.is_cancelled() {
+                return Err(SolveError::Cancelled);
+            }
+            world.resect(views, frame);
+            progress.report("solve: frames", world.pose_count(), total);
+        }
+        world.triangulate(views, LEAST_ANGLE_RAD);
+    }
+    Ok(())
+}

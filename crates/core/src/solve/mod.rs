@@ -1,0 +1,181 @@
+//! From tracks to camera and landmarks.
+//!
+//! 1. [`views`] puts the tracks in order; [`evidence`] asks whether they hold parallax.
+//! 2. [`start`] finds a pair of frames to start from, and a focal length where it is unknown:
+//!    five-point consensus over a scan of focal lengths, each grown over a few frames and
+//!    scored by a short adjustment.
+//! 3. [`grow`] adds frame after frame by resection ([`resect`]) and landmarks by
+//!    triangulation ([`mod@triangulate`]), adjusting as it goes.
+//! 4. [`attempt`] adjusts everything ([`bundle`]), sets aside what does not belong, and
+//!    states figures and certainty.
+//!
+//! Degenerate evidence ends in a named [`SolveError`], never in a camera that is said to be good.
+
+pub mod attempt;
+pub mod bundle;
+pub mod evidence;
+pub mod grow;
+pub mod resect;
+pub mod start;
+pub mod triangulate;
+pub mod two_view;
+pub mod views;
+
+pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
+
+use crate::camera::Intrinsics;
+use crate::progress::Progress;
+use crate::spaces::FrameNumber;
+use crate::track::Track;
+use serde::{Deserialize, Serialize};
+
+/// What is known of the focal length.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum FocalKnowledge {
+    /// Nothing: it is solved.
+    Unknown,
+    /// Its value, px, which is kept.
+    Known(f64),
+}
+
+/// What to solve.
+#[derive(Clone, Debug)]
+pub struct SolveOptions {
+    /// Picture size, centre and the lens terms as given. Its focal length is not read.
+    pub lens: Intrinsics,
+    /// What is known of the focal length.
+    pub focal: FocalKnowledge,
+    /// Whether two radial terms are solved along.
+    pub solve_lens: bool,
+    /// Features whose root mean square residual exceeds this are dropped, px.
+    pub limit_px: Option<f64>,
+}
+
+/// Why there is no camera.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum SolveError {
+    /// Not enough frames.
+    #[error("the tracks cover {found} frame(s); a camera needs at least {needed}")]
+    TooFewFrames {
+        /// Frames with tracks.
+        found: usize,
+        /// Least number.
+        needed: usize,
+    },
+    /// Not enough tracks.
+    #[error("there are {found} tracks that last 3 frames or more; a camera needs at least {needed}. Follow more features, or bring some back")]
+    TooFewTracks {
+        /// Tracks there are.
+        found: usize,
+        /// Least number.
+        needed: usize,
+    },
+    /// The picture stands still.
+    #[error("nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests gives no depth; solve this as a locked-off shot or from a photograph")]
+    NoMotion {
+        /// Median motion over the shot, px.
+        motion_px: f64,
+    },
+    /// The camera only turned.
+    #[error("the camera turns but does not travel: after the best rotation only {parallax_px:.2} px of parallax are left. Depth cannot be told from it; solve this shot as nodal")]
+    NoParallax {
+        /// What is left after the best rotation, px.
+        parallax_px: f64,
+    },
+    /// No two frames agree on a motion of the camera.
+    #[error("no two frames agree on one motion of the camera; most features may be on things that move by themselves. Set those aside and solve again")]
+    NoStart,
+    /// Frames could not be reached from the start.
+    #[error("only {solved} of {all} frames could be solved; from frame {first_lost} on too few features carry over. Add features there")]
+    FramesUnreachable {
+        /// Frames solved.
+        solved: usize,
+        /// All frames.
+        all: usize,
+        /// The first that could not be solved.
+        first_lost: FrameNumber,
+    },
+    /// What came out cannot be trusted.
+    #[error("a camera was found but cannot be trusted: {share_percent:.0} % of the positions fit it, with {rms_px:.2} px. {remedy}")]
+    NotCredible {
+        /// Share of positions that fit, percent.
+        share_percent: f64,
+        /// Root mean square of those, px.
+        rms_px: f64,
+        /// What may help.
+        remedy: &'static str,
+    },
+    /// A stated value makes no sense.
+    #[error("the {what} is {value}; it has to be {range}")]
+    OutOfRange {
+        /// Which value.
+        what: &'static str,
+        /// What was given.
+        value: f64,
+        /// What it may be.
+        range: &'static str,
+    },
+    /// The artist cancelled.
+    #[error("solving was cancelled; the attempts there were are kept")]
+    Cancelled,
+}
+
+/// Least number of tracks a solve begins with.
+pub const FEWEST_TRACKS: usize = 12;
+
+impl SolveOptions {
+    fn validated(&self) -> Result<(), SolveError> {
+        let bad = |what, value, range| Err(SolveError::OutOfRange { what, value, range });
+        let width = f64::from(self.lens.width_px);
+        if let FocalKnowledge::Known(f) = self.focal
+            && !(f.is_finite() && (0.1 * width..=50.0 * width).contains(&f))
+        {
+            return bad("focal length in px", f, "between a tenth and fifty times the picture's width");
+        }
+        if let Some(limit) = self.limit_px
+            && !(limit.is_finite() && limit > 0.0)
+        {
+            return bad("limit in px", limit, "greater than 0");
+        }
+        Ok(())
+    }
+}
+
+/// Solves camera and landmarks from tracks.
+pub fn solve(tracks: &[Track], options: &SolveOptions, progress: &dyn Progress) -> Result<Attempt, SolveError> {
+    options.validated()?;
+    let views = views::Views::new(tracks, options.lens.width_px);
+    if views.tracks.len() < FEWEST_TRACKS {
+        return Err(SolveError::TooFewTracks { found: views.tracks.len(), needed: FEWEST_TRACKS });
+    }
+    if views.frames.len() < 3 {
+        return Err(SolveError::TooFewFrames { found: views.frames.len(), needed: 3 });
+    }
+    progress.report("solve: evidence", 0, 1);
+    let keys = evidence::key_frames(&views)?;
+    let pairs = evidence::starting_pairs(&views, options, &keys)?;
+    let seed = start::best_start(&views, options, &keys, &pairs, progress)?;
+    let started_from = seed.pair;
+    let mut world = seed.world;
+    grow::over_all_frames(&views, options, &keys, &mut world, progress)?;
+    attempt::finish(&views, options, world, started_from, progress)
+}
+
+/// Solves again from where an attempt stands: same frames, the tracks and the limit as they
+/// are now. Landmarks that the attempt did not have are triangulated anew.
+pub fn solve_again(
+    tracks: &[Track],
+    options: &SolveOptions,
+    from: &Attempt,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    options.validated()?;
+    let views = views::Views::new(tracks, options.lens.width_px);
+    if views.tracks.len() < FEWEST_TRACKS {
+        return Err(SolveError::TooFewTracks { found: views.tracks.len(), needed: FEWEST_TRACKS });
+    }
+    let mut world = grow::World::from_attempt(&views, options, from);
+    world.triangulate_missing(&views);
+    attempt::finish(&views, options, world, from.started_from, progress)
+}

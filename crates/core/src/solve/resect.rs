@@ -1,0 +1,207 @@
+//! Where does a camera stand that sees these landmarks there?
+//!
+//! Three points by Grunert's equations (1841, in the form of Haralick et al. 1994, section
+//! III.A), inside MSAC, then Gauss-Newton on all robustly weighted residuals.
+
+use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
+use crate::camera::{Intrinsics, Pose};
+use crate::spaces::WorldPoint;
+use nalgebra::{Matrix3, Matrix4, Matrix6, Point3, Rotation3, UnitQuaternion, Vector3, Vector6};
+
+/// A landmark and where it is seen; the camera's index is not read.
+pub type Sight = (Vector3<f64>, Observation);
+
+/// All poses from which three points are seen along three unit bearings.
+pub fn poses_from_three(points: &[Vector3<f64>; 3], bearings: &[Vector3<f64>; 3]) -> Vec<Pose> {
+    let (a2, b2, c2) = (
+        (points[1] - points[2]).norm_squared(),
+        (points[0] - points[2]).norm_squared(),
+        (points[0] - points[1]).norm_squared(),
+    );
+    if a2.min(b2).min(c2) < 1e-18 {
+        return Vec::new();
+    }
+    let (cos_a, cos_b, cos_c) =
+        (bearings[1].dot(&bearings[2]), bearings[0].dot(&bearings[2]), bearings[0].dot(&bearings[1]));
+    let q = (a2 - c2) / b2;
+    let p = (a2 + c2) / b2;
+    let coefficients = [
+        (1.0 + q).powi(2) - 4.0 * a2 / b2 * cos_c * cos_c,
+        4.0 * (-q * (1.0 + q) * cos_b + 2.0 * a2 / b2 * cos_c * cos_c * cos_b - (1.0 - p) * cos_a * cos_c),
+        2.0 * (q * q - 1.0 + 2.0 * q * q * cos_b * cos_b + 2.0 * (b2 - c2) / b2 * cos_a * cos_a
+            - 4.0 * p * cos_a * cos_b * cos_c
+            + 2.0 * (b2 - a2) / b2 * cos_c * cos_c),
+        4.0 * (q * (1.0 - q) * cos_b - (1.0 - p) * cos_a * cos_c + 2.0 * c2 / b2 * cos_a * cos_a * cos_b),
+        (q - 1.0).powi(2) - 4.0 * c2 / b2 * cos_a * cos_a,
+    ];
+    quartic_roots(&coefficients)
+        .into_iter()
+        .filter_map(|v| {
+            let below = 2.0 * (cos_c - v * cos_a);
+            let u = ((q - 1.0) * v * v - 2.0 * q * cos_b * v + 1.0 + q) / below;
+            let first = (b2 / (1.0 + v * v - 2.0 * v * cos_b)).sqrt();
+            let distances = [first, u * first, v * first];
+            if !distances.iter().all(|d| d.is_finite() && *d > 0.0) {
+                return None;
+            }
+            let seen: [Vector3<f64>; 3] = std::array::from_fn(|i| bearings[i] * distances[i]);
+            rigid(points, &seen)
+        })
+        .collect()
+}
+
+/// Real roots of a polynomial of degree 4, constant first.
+fn quartic_roots(c: &[f64; 5]) -> Vec<f64> {
+    let largest = c.iter().fold(0.0f64, |m, x| m.max(x.abs()));
+    if c[4].abs() < 1e-12 * largest {
+        return Vec::new();
+    }
+    let mut companion = Matrix4::zeros();
+    for i in 0..4 {
+        companion[(0, i)] = -c[3 - i] / c[4];
+        if i < 3 {
+            companion[(i + 1, i)] = 1.0;
+        }
+    }
+    let Some(schur) = nalgebra::linalg::Schur::try_new(companion, 1e-13, 200) else { return Vec::new() };
+    let value = |x: f64| c.iter().rev().fold(0.0, |s, k| s * x + k);
+    let slope = |x: f64| ((4.0 * c[4] * x + 3.0 * c[3]) * x + 2.0 * c[2]) * x + c[1];
+    let polish = |mut x: f64| {
+        for _ in 0..3 {
+            let step = value(x) / slope(x);
+            if step.is_finite() {
+                x -= step;
+            }
+        }
+        x
+    };
+    let roots = schur.complex_eigenvalues();
+    roots.iter().filter(|r| r.im.abs() < 1e-5 * (1.0 + r.re.abs())).map(|r| polish(r.re)).collect()
+}
+
+/// The rotation and shift that bring three points onto three others (Kabsch 1976).
+fn rigid(from: &[Vector3<f64>; 3], to: &[Vector3<f64>; 3]) -> Option<Pose> {
+    let mean = |p: &[Vector3<f64>; 3]| (p[0] + p[1] + p[2]) / 3.0;
+    let (mf, mt) = (mean(from), mean(to));
+    let covariance: Matrix3<f64> = from.iter().zip(to).map(|(f, t)| (t - mt) * (f - mf).transpose()).sum();
+    let svd = covariance.svd(true, true);
+    let (u, v_t) = (svd.u?, svd.v_t?);
+    let flip = Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, (u * v_t).determinant().signum()));
+    let rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
+    Some(Pose::from_parts(rotation, mt - rotation * mf))
+}
+
+/// Improves a pose on all sights; returns it with the number of sights within `limit_px`.
+pub fn refine_pose(lens: &Intrinsics, start: Pose, sights: &[Sight], loss: Loss, limit_px: f64) -> (Pose, usize) {
+    let observations: Vec<Observation> =
+        sights.iter().enumerate().map(|(i, (_, o))| Observation { camera: 0, point: i as u32, ..*o }).collect();
+    let mut problem = Problem {
+        lens: *lens,
+        free: FreeLens::default(),
+        poses: vec![start],
+        points: sights.iter().map(|(p, _)| *p).collect(),
+        observations,
+    };
+    let mut cost = problem.cost(loss);
+    let mut damping = 1e-4;
+    for _ in 0..25 {
+        let Some(step) = pose_step(&problem, loss, damping) else { break };
+        let before = problem.poses[0];
+        problem.poses[0] = before.perturbed(step.fixed_rows::<3>(0).into(), step.fixed_rows::<3>(3).into());
+        let next = problem.cost(loss);
+        if next < cost {
+            let small = cost - next < 1e-7 * cost;
+            cost = next;
+            damping *= 0.2;
+            if small {
+                break;
+            }
+        } else {
+            problem.poses[0] = before;
+            damping *= 10.0;
+            if damping > 1e4 {
+                break;
+            }
+        }
+    }
+    let fits = |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
+    (problem.poses[0], problem.observations.iter().filter(|o| fits(o)).count())
+}
+
+fn pose_step(problem: &Problem, loss: Loss, damping: f64) -> Option<Vector6<f64>> {
+    let rotation = problem.poses[0].camera_from_world.rotation.to_rotation_matrix().into_inner();
+    let mut normal = Matrix6::zeros();
+    let mut side = Vector6::zeros();
+    for o in &problem.observations {
+        let Some(l) = residual::linear(problem, &rotation, o) else { continue };
+        let weight = loss.weight(l.residual.norm_squared());
+        normal += l.camera.tr_mul(&l.camera) * weight;
+        side += l.camera.tr_mul(&l.residual) * weight;
+    }
+    for i in 0..6 {
+        normal[(i, i)] *= 1.0 + damping;
+    }
+    Some(-normal.cholesky()?.solve(&side))
+}
+
+/// Finds a pose without a guess: MSAC over three-point samples, then refinement.
+/// Returns the pose and the number of sights within `limit_px`.
+pub fn find_pose(
+    lens: &Intrinsics,
+    sights: &[Sight],
+    loss: Loss,
+    limit_px: f64,
+    seed: u64,
+) -> Option<(Pose, usize)> {
+    if sights.len() < 6 {
+        return None;
+    }
+    let bearings: Vec<Option<Vector3<f64>>> =
+        sights.iter().map(|(_, o)| lens.lens_point(o.px).map(|l| l.ray().normalize())).collect();
+    let mut random = fastrand::Rng::with_seed(seed);
+    let cost_of = |pose: &Pose| -> f64 {
+        let cost = |(point, o): &Sight| {
+            let px = lens.project(pose, &WorldPoint(Point3::from(*point)));
+            px.map_or(1.0, |px| (px.distance_px(o.px) / limit_px).powi(2).min(1.0))
+        };
+        sights.iter().map(cost).sum()
+    };
+    let mut best: Option<(f64, Pose)> = None;
+    for _ in 0..150 {
+        let chosen: [usize; 3] = std::array::from_fn(|_| random.usize(..sights.len()));
+        if chosen[0] == chosen[1] || chosen[1] == chosen[2] || chosen[0] == chosen[2] {
+            continue;
+        }
+        let [Some(a), Some(b), Some(c)] = chosen.map(|i| bearings[i]) else { continue };
+        for pose in poses_from_three(&chosen.map(|i| sights[i].0), &[a, b, c]) {
+            let cost = cost_of(&pose);
+            if best.is_none_or(|(least, _)| cost < least) {
+                best = Some((cost, pose));
+            }
+        }
+    }
+    best.map(|(_, pose)| refine_pose(lens, pose, sights, loss, limit_px))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn three_points_give_the_pose_back() {
+        let mut random = fastrand::Rng::with_seed(5);
+        let mut draw = |range: f64| (random.f64() - 0.5) * 2.0 * range;
+        for _ in 0..300 {
+            let truth = Pose::from_parts(
+                UnitQuaternion::new(Vector3::new(draw(0.5), draw(0.5), draw(0.5))),
+                Vector3::new(draw(2.0), draw(2.0), draw(2.0)),
+            );
+            let camera_points: [Vector3<f64>; 3] =
+                std::array::from_fn(|_| Vector3::new(draw(2.0), draw(2.0), -5.0 + draw(2.0)));
+            let world = camera_points.map(|p| (truth.camera_from_world.inverse() * Point3::from(p)).coords);
+            let poses = poses_from_three(&world, &camera_points.map(|p| p.normalize()));
+            let off = poses.iter().map(|p| p.centre().distance(truth.centre())).fold(9.0, f64::min);
+            assert!(off < 1e-4, "{off}");
+        }
+    }
+}

@@ -1,0 +1,128 @@
+//! Where is the landmark that these cameras see along these rays?
+//!
+//! The point nearest to all rays (linear), then Gauss-Newton on robustly weighted residuals.
+//! Rays that are nearly parallel give a point far out rather than none, as long as it lies
+//! in front of all cameras: distant features steady the rotation.
+
+use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
+use super::views::Seen;
+use crate::camera::{Intrinsics, Pose};
+use nalgebra::{Matrix3, Vector3};
+
+/// A landmark and how well it is founded.
+#[derive(Clone, Copy, Debug)]
+pub struct Triangulated {
+    /// World position.
+    pub point: Vector3<f64>,
+    /// Greatest angle between two of its rays, rad.
+    pub angle_rad: f64,
+    /// Share of the positions that it fits within the limit.
+    pub fitting_share: f64,
+}
+
+/// Triangulates from cameras and what they see; `None` below two cameras, behind one of
+/// them, or with no fit at all.
+pub fn triangulate(lens: &Intrinsics, sights: &[(Pose, Seen)], loss: Loss, limit_px: f64) -> Option<Triangulated> {
+    let rays: Vec<(Vector3<f64>, Vector3<f64>)> = sights
+        .iter()
+        .filter_map(|(pose, seen)| {
+            let ray = lens.lens_point(seen.px)?.ray().normalize();
+            Some((pose.centre().0.coords, pose.camera_from_world.rotation.inverse() * ray))
+        })
+        .collect();
+    if rays.len() < 2 {
+        return None;
+    }
+    let angle_rad = widest_angle(&rays);
+    let start = nearest_to_rays(&rays)?;
+    let mut problem = Problem {
+        lens: *lens,
+        free: FreeLens::default(),
+        poses: sights.iter().map(|(pose, _)| *pose).collect(),
+        points: vec![start],
+        observations: sights
+            .iter()
+            .enumerate()
+            .map(|(i, (_, s))| Observation { camera: i as u32, point: 0, px: s.px, whitening: s.whitening })
+            .collect(),
+    };
+    refine(&mut problem, loss);
+    let fits = |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
+    let fitting = problem.observations.iter().filter(|o| fits(o)).count();
+    let fitting_share = fitting as f64 / sights.len() as f64;
+    (fitting >= 2).then_some(Triangulated { point: problem.points[0], angle_rad, fitting_share })
+}
+
+fn widest_angle(rays: &[(Vector3<f64>, Vector3<f64>)]) -> f64 {
+    let stride = rays.len().div_ceil(12);
+    let some: Vec<_> = rays.iter().step_by(stride).chain(rays.last()).collect();
+    let mut widest: f64 = 0.0;
+    for (i, a) in some.iter().enumerate() {
+        for b in &some[i + 1..] {
+            widest = widest.max(a.1.cross(&b.1).norm().atan2(a.1.dot(&b.1)));
+        }
+    }
+    widest
+}
+
+fn nearest_to_rays(rays: &[(Vector3<f64>, Vector3<f64>)]) -> Option<Vector3<f64>> {
+    let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
+    for (origin, direction) in rays {
+        let across = Matrix3::identity() - direction * direction.transpose();
+        normal += across;
+        side += across * origin;
+    }
+    let mean_origin = rays.iter().map(|r| r.0).sum::<Vector3<f64>>() / rays.len() as f64;
+    let base = rays.iter().map(|r| (r.0 - mean_origin).norm()).fold(0.0, f64::max).max(1e-9);
+    let forward = rays.iter().map(|r| r.1).sum::<Vector3<f64>>().normalize();
+    let far = mean_origin + forward * base * 1000.0;
+    let point = normal.try_inverse().map_or(far, |n| n * side);
+    let ahead = (point - mean_origin).dot(&forward);
+    // Parallel rays may meet behind the cameras by a hair: such a point is far away.
+    if ahead <= 0.0 || ahead > base * 1000.0 {
+        let nearly_parallel = widest_angle(rays) < 0.01;
+        return nearly_parallel.then_some(far);
+    }
+    Some(point)
+}
+
+fn refine(problem: &mut Problem, loss: Loss) {
+    let rotations: Vec<Matrix3<f64>> =
+        problem.poses.iter().map(|p| p.camera_from_world.rotation.to_rotation_matrix().into_inner()).collect();
+    let mut cost = point_cost(problem, loss);
+    let mut damping = 1e-3;
+    for _ in 0..15 {
+        let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
+        for o in &problem.observations {
+            let Some(l) = residual::linear(problem, &rotations[o.camera as usize], o) else { continue };
+            let weight = loss.weight(l.residual.norm_squared());
+            normal += l.point.tr_mul(&l.point) * weight;
+            side += l.point.tr_mul(&l.residual) * weight;
+        }
+        for i in 0..3 {
+            normal[(i, i)] += damping * normal[(i, i)] + 1e-12;
+        }
+        let Some(inverse) = normal.try_inverse() else { return };
+        let before = problem.points[0];
+        problem.points[0] = before - inverse * side;
+        let next = point_cost(problem, loss);
+        if next < cost {
+            let done = cost - next < 1e-6 * cost;
+            cost = next;
+            damping *= 0.2;
+            if done {
+                return;
+            }
+        } else {
+            problem.points[0] = before;
+            damping *= 10.0;
+            if damping > 1e6 {
+                return;
+            }
+        }
+    }
+}
+
+fn point_cost(problem: &Problem, loss: Loss) -> f64 {
+    problem.observations.iter().map(|o| loss.cost(residual::squared(problem, o))).sum()
+}

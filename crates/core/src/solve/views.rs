@@ -1,0 +1,124 @@
+//! Tracks in the order that the solver needs: by track and by frame, with whitening.
+
+use super::bundle::Observation;
+use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use crate::track::{Sample, Track};
+use std::collections::HashMap;
+
+/// One feature on one frame.
+#[derive(Clone, Copy, Debug)]
+pub struct Seen {
+    /// Index of the frame.
+    pub frame: usize,
+    /// Where.
+    pub px: PlatePx,
+    /// Whitening, 1/px.
+    pub whitening: [f64; 3],
+}
+
+/// All features on all frames.
+#[derive(Clone, Debug)]
+pub struct Views {
+    /// Frames that have tracks, ascending.
+    pub frames: Vec<FrameNumber>,
+    /// Identity of each track.
+    pub tracks: Vec<TrackId>,
+    /// What each track saw, ascending by frame.
+    pub seen: Vec<Vec<Seen>>,
+    /// For each frame: (track, index into its list).
+    pub by_frame: Vec<Vec<(usize, usize)>>,
+    /// Px of a 1280 px wide picture in this one: thresholds grow with the picture.
+    pub px_scale: f64,
+    /// Median standard error of a position, px, with the floor.
+    pub typical_sigma_px: f64,
+}
+
+/// No position is believed to be better than this at 1280 px width: slow drift and unmodelled
+/// lens are not in the tracks' covariances. Empirical, from rendered plates.
+const FLOOR_PX: f64 = 0.08;
+
+/// Tracks shorter than this are left out.
+const SHORTEST: usize = 3;
+
+impl Views {
+    /// Orders tracks of a plate `width_px` wide.
+    pub fn new(tracks: &[Track], width_px: u32) -> Self {
+        let px_scale = (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
+        let usable: Vec<&Track> = tracks.iter().filter(|t| t.samples.len() >= SHORTEST && t.weight > 0.0).collect();
+        let mut frames: Vec<FrameNumber> = usable.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect();
+        frames.sort_unstable();
+        frames.dedup();
+        let index: HashMap<FrameNumber, usize> = frames.iter().enumerate().map(|(i, f)| (*f, i)).collect();
+        let floor = FLOOR_PX * px_scale;
+        let seen: Vec<Vec<Seen>> = usable
+            .iter()
+            .map(|t| {
+                let one = |s: &Sample| Seen { frame: index[&s.frame], px: s.px, whitening: whitening(s, t.weight, floor) };
+                t.samples.iter().map(one).collect()
+            })
+            .collect();
+        let mut by_frame = vec![Vec::new(); frames.len()];
+        for (track, list) in seen.iter().enumerate() {
+            for (k, s) in list.iter().enumerate() {
+                by_frame[s.frame].push((track, k));
+            }
+        }
+        let mut sigmas: Vec<f64> = usable.iter().flat_map(|t| t.samples.iter().map(|s| s.covariance.sigma_px().hypot(floor))).collect();
+        let middle = sigmas.len() / 2;
+        let typical_sigma_px =
+            if sigmas.is_empty() { floor } else { *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1 };
+        Self { frames, tracks: usable.iter().map(|t| t.id).collect(), seen, by_frame, px_scale, typical_sigma_px }
+    }
+
+    /// Positions of tracks that both frames see: (track, first, second).
+    pub fn shared(&self, first: usize, second: usize) -> Vec<(usize, PlatePx, PlatePx)> {
+        self.by_frame[first]
+            .iter()
+            .filter_map(|&(track, k)| {
+                let list = &self.seen[track];
+                let other = list.binary_search_by_key(&second, |s| s.frame).ok()?;
+                Some((track, list[k].px, list[other].px))
+            })
+            .collect()
+    }
+
+    /// An observation for the adjustment.
+    pub fn observation(&self, camera: usize, point: usize, seen: &Seen) -> Observation {
+        Observation { camera: camera as u32, point: point as u32, px: seen.px, whitening: seen.whitening }
+    }
+
+    /// A length in px at 1280 px width, in standard errors of a typical position.
+    pub fn in_sigmas(&self, px_at_1280: f64) -> f64 {
+        px_at_1280 * self.px_scale / self.typical_sigma_px
+    }
+}
+
+/// Upper-triangular W with WᵀW = weight * covariance⁻¹.
+fn whitening(sample: &Sample, weight: f64, floor_px: f64) -> [f64; 3] {
+    let c = &sample.covariance;
+    let (xx, xy, yy) = (c.xx + floor_px * floor_px, c.xy, c.yy + floor_px * floor_px);
+    let determinant = xx * yy - xy * xy;
+    let healthy = determinant.is_finite() && determinant > 1e-12 * xx * yy && xx > 0.0;
+    let (xx, xy, yy, determinant) = if healthy { (xx, xy, yy, determinant) } else { (1.0, 0.0, 1.0, 1.0) };
+    // Information matrix [yy -xy; -xy xx] / determinant, its Cholesky factor transposed.
+    let a = (weight * yy / determinant).sqrt();
+    let b = -weight * xy / determinant / a;
+    let c = (weight * xx / determinant - b * b).max(0.0).sqrt();
+    [a, b, c]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::track::Covariance;
+
+    #[test]
+    fn whitening_is_the_root_of_the_information() {
+        let covariance = Covariance { xx: 0.04, xy: 0.013, yy: 0.09 };
+        let sample = Sample { frame: FrameNumber(1), px: PlatePx::new(0.0, 0.0), covariance };
+        let [a, b, c] = whitening(&sample, 1.0, 0.0);
+        let w = nalgebra::Matrix2::new(a, b, 0.0, c);
+        let product = w.transpose() * w * covariance.matrix();
+        assert!((product - nalgebra::Matrix2::identity()).norm() < 1e-12);
+    }
+}

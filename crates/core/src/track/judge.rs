@@ -1,0 +1,71 @@
+//! Which features do not belong to the static scene?
+//!
+//! Before anything is solved, pairs of frames with motion between them are held against the
+//! epipolar geometry that most features agree on. A feature that disagrees on most of its
+//! pairs moves by itself (or slips along an edge between near and far) and is set aside.
+
+use super::Track;
+use crate::solve::two_view::fundamental_consensus;
+use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use rayon::prelude::*;
+use std::collections::{BTreeSet, HashMap};
+
+/// Farther than this from its epipolar line a feature disagrees, px at 1280.
+const DISAGREES_PX: f64 = 1.2;
+/// Pairs of frames that are compared at most.
+const MOST_PAIRS: usize = 48;
+/// A feature needs to have been compared this often.
+const LEAST_COMPARED: usize = 2;
+
+/// Tracks that move against the camera's motion.
+pub fn movers(tracks: &[Track], width_px: u32) -> Vec<TrackId> {
+    let limit_px = DISAGREES_PX * (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
+    let frames: Vec<FrameNumber> =
+        tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
+    let votes: Vec<Vec<(usize, bool)>> =
+        pairs(&frames).into_par_iter().map(|(a, b)| compare(tracks, a, b, limit_px)).collect();
+    let mut tally: HashMap<usize, (usize, usize)> = HashMap::new();
+    for (track, disagrees) in votes.into_iter().flatten() {
+        let entry = tally.entry(track).or_default();
+        entry.0 += 1;
+        entry.1 += usize::from(disagrees);
+    }
+    let mut out: Vec<TrackId> = tally
+        .into_iter()
+        .filter(|(_, (compared, against))| *compared >= LEAST_COMPARED && against * 2 > *compared)
+        .map(|(track, _)| tracks[track].id)
+        .collect();
+    out.sort_unstable();
+    out
+}
+
+/// Pairs of frames at two distances, spread over the shot.
+fn pairs(frames: &[FrameNumber]) -> Vec<(FrameNumber, FrameNumber)> {
+    let mut out = Vec::new();
+    for gap in [6, 16] {
+        let starts = frames.len().saturating_sub(gap);
+        let stride = starts.div_ceil(MOST_PAIRS / 2).max(1);
+        out.extend((0..starts).step_by(stride).map(|i| (frames[i], frames[i + gap])));
+    }
+    out
+}
+
+fn compare(tracks: &[Track], a: FrameNumber, b: FrameNumber, limit_px: f64) -> Vec<(usize, bool)> {
+    let (indices, positions): (Vec<usize>, Vec<(PlatePx, PlatePx)>) = tracks
+        .iter()
+        .enumerate()
+        .filter_map(|(i, t)| Some((i, (t.at(a)?.px, t.at(b)?.px))))
+        .unzip();
+    let moved = positions.iter().filter(|(p, q)| p.distance_px(*q) > 2.0 * limit_px).count();
+    // Without motion every feature agrees with any geometry: nothing is learnt.
+    if moved * 2 < positions.len() {
+        return Vec::new();
+    }
+    let seed = (i64::from(a.0) * 1000 + i64::from(b.0)) as u64;
+    let Some(consensus) = fundamental_consensus(&positions, limit_px, seed) else { return Vec::new() };
+    // When hardly anything agrees, the geometry is not the scene's.
+    if consensus.cost > 0.6 * positions.len() as f64 {
+        return Vec::new();
+    }
+    indices.into_iter().zip(consensus.distances_px).map(|(i, d)| (i, d > limit_px)).collect()
+}

@@ -1,0 +1,108 @@
+//! Following features through a plate: which details can be followed ([`detect`]), where
+//! each of them is on every frame and how certain that is ([`follow`], [`session`]), and
+//! which of them do not belong to the static scene ([`judge`]).
+
+pub mod detect;
+pub mod follow;
+pub mod judge;
+pub mod picture;
+pub mod session;
+
+use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use nalgebra::Matrix2;
+use picture::Plane;
+use serde::{Deserialize, Serialize};
+
+/// Uncertainty of a position: the 2x2 covariance in px², stored by its three entries.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Covariance {
+    /// Variance across, px².
+    pub xx: f64,
+    /// Covariance, px².
+    pub xy: f64,
+    /// Variance up and down, px².
+    pub yy: f64,
+}
+
+impl Covariance {
+    /// The same uncertainty in all directions.
+    pub fn isotropic(sigma_px: f64) -> Self {
+        Self { xx: sigma_px * sigma_px, xy: 0.0, yy: sigma_px * sigma_px }
+    }
+
+    /// As a matrix, px².
+    pub fn matrix(&self) -> Matrix2<f64> {
+        Matrix2::new(self.xx, self.xy, self.xy, self.yy)
+    }
+
+    /// Root of the mean variance, px.
+    pub fn sigma_px(&self) -> f64 {
+        (0.5 * (self.xx + self.yy)).sqrt()
+    }
+}
+
+/// Where a feature is on one frame.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Sample {
+    /// The frame.
+    pub frame: FrameNumber,
+    /// The position in the plate as shot.
+    pub px: PlatePx,
+    /// How certain the position is.
+    pub covariance: Covariance,
+}
+
+/// Who made a track.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum TrackKind {
+    /// Followed by itself.
+    Auto,
+    /// Keyed by the artist.
+    Hand,
+}
+
+/// One feature over time: at most one sample per frame, in order of frames.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Track {
+    /// Identity inside the shot.
+    pub id: TrackId,
+    /// Who made it.
+    pub kind: TrackKind,
+    /// A weight the artist gave, 1 by default.
+    pub weight: f64,
+    /// Positions in order of frames.
+    pub samples: Vec<Sample>,
+}
+
+impl Track {
+    /// The sample on a frame.
+    pub fn at(&self, frame: FrameNumber) -> Option<&Sample> {
+        self.samples.binary_search_by_key(&frame, |s| s.frame).ok().map(|i| &self.samples[i])
+    }
+
+    /// First and last frame, `None` without samples.
+    pub fn range(&self) -> Option<(FrameNumber, FrameNumber)> {
+        Some((self.samples.first()?.frame, self.samples.last()?.frame))
+    }
+}
+
+/// A frame could not be had.
+#[derive(Clone, Debug, thiserror::Error)]
+#[error("frame {frame} cannot be read: {reason}")]
+pub struct FrameError {
+    /// Which frame.
+    pub frame: FrameNumber,
+    /// Why, as a clause.
+    pub reason: String,
+}
+
+/// Where pictures come from. Frames are asked for once each and in order, so that no
+/// implementation has to hold more than one.
+pub trait FrameSource: Sync {
+    /// The frames there are, ascending.
+    fn frames(&self) -> &[FrameNumber];
+
+    /// The picture of the frame at `index` of [`FrameSource::frames`], grey in levels 0 to 255.
+    fn grey(&self, index: usize) -> Result<Plane, FrameError>;
+}

@@ -1,0 +1,173 @@
+//! Grey pictures and their pyramids.
+//!
+//! Values are f32 levels, 0 to 255 whatever the depth of the file. Positions are continuous:
+//! the centre of the pixel in column i is at i + 0.5, at every level of a pyramid, and
+//! a position at level l is the position at level 0 divided by 2^l. The reduction kernel
+//! (1 3 3 1)/8 is symmetric about that mapping, so nothing shifts between levels.
+
+use multiversion::multiversion;
+use rayon::prelude::*;
+
+/// A grey picture, row by row.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Plane {
+    width: usize,
+    height: usize,
+    levels: Vec<f32>,
+}
+
+impl Plane {
+    /// A picture from its values, row by row. `None` unless their number is width x height
+    /// and both are at least 1.
+    pub fn new(width: usize, height: usize, levels: Vec<f32>) -> Option<Self> {
+        (width > 0 && height > 0 && levels.len() == width * height).then_some(Self { width, height, levels })
+    }
+
+    /// Width, px.
+    pub fn width(&self) -> usize {
+        self.width
+    }
+
+    /// Height, px.
+    pub fn height(&self) -> usize {
+        self.height
+    }
+
+    /// All values, row by row.
+    pub fn levels(&self) -> &[f32] {
+        &self.levels
+    }
+
+    /// One row.
+    pub fn row(&self, y: usize) -> &[f32] {
+        &self.levels[y * self.width..(y + 1) * self.width]
+    }
+
+    /// The value at column and row, borders repeated outwards.
+    pub fn clamped(&self, x: isize, y: isize) -> f32 {
+        let x = x.clamp(0, self.width as isize - 1) as usize;
+        let y = y.clamp(0, self.height as isize - 1) as usize;
+        self.levels[y * self.width + x]
+    }
+
+    /// Half the size, smoothed by (1 3 3 1)/8 in both directions.
+    pub fn reduced(&self) -> Self {
+        let (width, height) = (self.width.div_ceil(2), self.height.div_ceil(2));
+        let mut levels = vec![0.0; width * height];
+        levels.par_chunks_mut(width * 16).enumerate().for_each(|(chunk, out)| {
+            let mut column_sums = vec![0.0f32; self.width];
+            for (i, row) in out.chunks_mut(width).enumerate() {
+                self.reduce_row(chunk * 16 + i, &mut column_sums, row);
+            }
+        });
+        Self { width, height, levels }
+    }
+
+    fn reduce_row(&self, y: usize, column_sums: &mut [f32], out: &mut [f32]) {
+        let last = self.height - 1;
+        let top = 2 * y;
+        let rows = [top.saturating_sub(1), top, (top + 1).min(last), (top + 2).min(last)].map(|r| self.row(r.min(last)));
+        weighted_column_sums(rows, column_sums);
+        weighted_row_sums(column_sums, out);
+    }
+
+    /// Standard deviation of the noise, in levels: Immerkær's mask (1996) that answers
+    /// neither to constant nor to linear brightness, by the median of its absolute values
+    /// over every fourth row so that texture does not count as noise.
+    pub fn noise_level(&self) -> f32 {
+        if self.width < 3 || self.height < 3 {
+            return 0.0;
+        }
+        let mut responses = Vec::with_capacity(self.levels.len() / 8 + 1);
+        for y in (1..self.height - 1).step_by(4) {
+            let (above, at, below) = (self.row(y - 1), self.row(y), self.row(y + 1));
+            for x in (1..self.width - 1).step_by(2) {
+                let corners = above[x - 1] + above[x + 1] + below[x - 1] + below[x + 1];
+                let sides = above[x] + below[x] + at[x - 1] + at[x + 1];
+                responses.push((corners - 2.0 * sides + 4.0 * at[x]).abs());
+            }
+        }
+        let middle = responses.len() / 2;
+        let (_, median, _) = responses.select_nth_unstable_by(middle, f32::total_cmp);
+        // The mask's gain is 6; the median of |N(0, s)| is 0.6745 s.
+        *median / (6.0 * 0.6745)
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn weighted_column_sums(rows: [&[f32]; 4], out: &mut [f32]) {
+    for ((((o, a), b), c), d) in out.iter_mut().zip(rows[0]).zip(rows[1]).zip(rows[2]).zip(rows[3]) {
+        *o = (a + d) * 0.125 + (b + c) * 0.375;
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn weighted_row_sums(sums: &[f32], out: &mut [f32]) {
+    let last = sums.len() - 1;
+    for (x, o) in out.iter_mut().enumerate() {
+        let left = 2 * x;
+        let inner = sums[left] + sums[(left + 1).min(last)];
+        let outer = sums[left.saturating_sub(1)] + sums[(left + 2).min(last)];
+        *o = outer * 0.125 + inner * 0.375;
+    }
+}
+
+/// A picture and its reductions, finest first.
+#[derive(Clone, Debug)]
+pub struct Pyramid {
+    levels: Vec<Plane>,
+}
+
+impl Pyramid {
+    /// The picture with up to `count - 1` reductions; fewer where the picture would become
+    /// smaller than 16 px.
+    pub fn new(picture: Plane, count: usize) -> Self {
+        let mut levels = vec![picture];
+        while levels.len() < count {
+            let finest = &levels[levels.len() - 1];
+            if finest.width() < 32 || finest.height() < 32 {
+                break;
+            }
+            let next = finest.reduced();
+            levels.push(next);
+        }
+        Self { levels }
+    }
+
+    /// How many levels there are.
+    pub fn count(&self) -> usize {
+        self.levels.len()
+    }
+
+    /// One level, 0 the finest.
+    pub fn level(&self, level: usize) -> &Plane {
+        &self.levels[level]
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reducing_keeps_positions() {
+        let ramp = |width: usize, height: usize, step: f32| {
+            let levels = (0..width * height).map(|i| step * ((i % width) as f32 + 0.5)).collect();
+            Plane::new(width, height, levels).unwrap()
+        };
+        let half = ramp(64, 40, 1.0).reduced();
+        let expected = ramp(32, 20, 2.0);
+        for x in 2..30 {
+            assert!((half.row(7)[x] - expected.row(7)[x]).abs() < 1e-4, "column {x}");
+        }
+    }
+
+    #[test]
+    fn noise_is_measured_under_a_gradient() {
+        let mut random = fastrand::Rng::with_seed(4);
+        let mut normal = || (0..12).map(|_| random.f32()).sum::<f32>() - 6.0;
+        let levels = (0..256 * 256).map(|i| (i % 256) as f32 * 0.5 + 2.0 * normal()).collect();
+        let measured = Plane::new(256, 256, levels).unwrap().noise_level();
+        assert!((measured - 2.0).abs() < 0.1, "{measured}");
+    }
+}

@@ -1,0 +1,68 @@
+//! Alignment to a reference against synthetic truth: how far off, and is the stated
+//! uncertainty honest?
+
+use nalgebra::Matrix2;
+use parallax_core::spaces::PlatePx;
+use parallax_core::track::follow::{Reference, Scratch, Warp};
+use parallax_core::track::picture::Plane;
+
+/// A texture of waves down to a length of 3 px, as a continuous function.
+struct Texture(Vec<[f64; 4]>);
+
+impl Texture {
+    fn new(seed: u64, amplitude: f64) -> Self {
+        let mut random = fastrand::Rng::with_seed(seed);
+        let waves = (0..60).map(|_| {
+            let length = 3.0 * 20.0f64.powf(random.f64());
+            let angle = random.f64() * std::f64::consts::TAU;
+            let k = std::f64::consts::TAU / length;
+            [k * angle.cos(), k * angle.sin(), random.f64() * 6.3, amplitude * (length / 60.0).sqrt()]
+        });
+        Self(waves.collect())
+    }
+
+    fn at(&self, x: f64, y: f64) -> f64 {
+        128.0 + self.0.iter().map(|[u, v, phase, a]| a * (u * x + v * y + phase).sin()).sum::<f64>()
+    }
+
+    fn picture(&self, shift: (f64, f64), noise: f64, random: &mut fastrand::Rng) -> Plane {
+        let side = 48;
+        let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
+        let levels = (0..side * side)
+            .map(|i| {
+                let (x, y) = ((i % side) as f64 + 0.5 - shift.0, (i / side) as f64 + 0.5 - shift.1);
+                (self.at(x, y) + noise * normal()) as f32
+            })
+            .collect();
+        Plane::new(side, side, levels).unwrap()
+    }
+}
+
+/// Root mean square error per axis over its stated standard error, and the error itself, px.
+fn trial(noise: f64) -> (f64, f64) {
+    let mut random = fastrand::Rng::with_seed(11);
+    let mut scratch = Scratch::default();
+    let (mut off, mut relative, mut count) = (0.0, 0.0, 0.0);
+    for seed in 0..300 {
+        let texture = Texture::new(seed, 6.0);
+        let centre = PlatePx::new(24.0 + random.f64(), 24.0 + random.f64());
+        let reference = Reference::cut(&texture.picture((0.0, 0.0), noise, &mut random), centre, 21, &mut scratch).unwrap();
+        let shift = (random.f64() * 3.0 - 1.5, random.f64() * 3.0 - 1.5);
+        let later = texture.picture(shift, noise, &mut random);
+        let start = Warp { centre: PlatePx::new(centre.x + shift.0 + 0.4, centre.y + shift.1 - 0.3), shape: Matrix2::identity() };
+        let Some(found) = reference.align(&later, start, &mut scratch) else { continue };
+        let e = (found.warp.centre.x - centre.x - shift.0, found.warp.centre.y - centre.y - shift.1);
+        off += e.0 * e.0 + e.1 * e.1;
+        relative += e.0 * e.0 / found.covariance.xx + e.1 * e.1 / found.covariance.yy;
+        count += 2.0;
+    }
+    assert!(count > 560.0, "only {count} settled");
+    ((relative / count).sqrt(), (off / count).sqrt())
+}
+
+#[test]
+fn print_it() {
+    for noise in [0.0, 0.5, 1.5, 3.0] {
+        println!("{noise}: {:?}", trial(noise));
+    }
+}

@@ -1,0 +1,149 @@
+//! How far is a solved camera from the truth, in px of the plate?
+//!
+//! The solved world has a gauge of its own. The true points are brought into it by the
+//! similarity that makes their projections through the solved cameras fall nearest to where
+//! the true cameras see them (Gauss-Newton on seven numbers, started from camera centres and
+//! directions); what is left is the error that CG would show.
+
+use nalgebra::{DMatrix, DVector, SMatrix, SVector, UnitQuaternion, Vector3};
+use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::spaces::{PlatePx, WorldPoint};
+use parallax_formats::camera_json::CameraFile;
+
+/// What is left after the best alignment.
+#[derive(Clone, Copy, Debug)]
+pub struct Difference {
+    /// Root mean square over all true points inside the picture, px.
+    pub rms_px: f64,
+    /// The same at 1280 px width.
+    pub rms_px_at_1280: f64,
+    /// Largest distance, px.
+    pub worst_px: f64,
+    /// (solved - true) / true focal length of the first frame.
+    pub focal_share: f64,
+    /// Frames that both have.
+    pub frames: usize,
+    /// Largest turn between solved and true camera, degrees.
+    pub worst_turn_deg: f64,
+}
+
+struct Sight {
+    lens: Intrinsics,
+    pose: Pose,
+    point: WorldPoint,
+    px: PlatePx,
+}
+
+/// Holds a solved camera file against the truth. `None` when they share fewer than three
+/// frames or no true point is in the picture.
+pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
+    let pairs: Vec<_> = solved
+        .frames
+        .iter()
+        .filter_map(|s| {
+            let t = truth.frames.iter().find(|t| t.frame == s.frame)?;
+            Some((solved.intrinsics(s), s.pose()?, truth.intrinsics(t), t.pose()?))
+        })
+        .collect();
+    if pairs.len() < 3 {
+        return None;
+    }
+    let stride = pairs.len().div_ceil(40);
+    let (width, height) = (f64::from(truth.width), f64::from(truth.height));
+    let inside = |px: &PlatePx| px.x >= 0.0 && px.y >= 0.0 && px.x <= width && px.y <= height;
+    let sights: Vec<Sight> = pairs
+        .iter()
+        .step_by(stride)
+        .flat_map(|(lens, pose, true_lens, true_pose)| {
+            truth.points.iter().filter_map(move |p| {
+                let px = true_lens.project(true_pose, &p.point()).filter(inside)?;
+                Some(Sight { lens: *lens, pose: *pose, point: p.point(), px })
+            })
+        })
+        .collect();
+    if sights.is_empty() {
+        return None;
+    }
+    let change = aligned(start(&pairs)?, &sights);
+    let distances: Vec<f64> = sights.iter().map(|s| residual(&change, s).map_or(1e3, |r| r.norm())).collect();
+    let rms_px = (distances.iter().map(|d| d * d).sum::<f64>() / distances.len() as f64).sqrt();
+    let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| change.pose(t).turn_to_rad(s).to_degrees();
+    Some(Difference {
+        rms_px,
+        rms_px_at_1280: rms_px * 1280.0 / width,
+        worst_px: distances.iter().copied().fold(0.0, f64::max),
+        focal_share: pairs[0].0.focal_px / pairs[0].2.focal_px - 1.0,
+        frames: pairs.len(),
+        worst_turn_deg: pairs.iter().map(turn).fold(0.0, f64::max),
+    })
+}
+
+/// Rotation by the mean turn between the cameras, scale and shift by their centres.
+fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
+    let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| {
+        (s.camera_from_world.rotation.inverse() * t.camera_from_world.rotation).to_rotation_matrix().into_inner()
+    };
+    let svd = pairs.iter().map(turn).sum::<nalgebra::Matrix3<f64>>().svd(true, true);
+    let rotation = UnitQuaternion::from_rotation_matrix(&nalgebra::Rotation3::from_matrix(&(svd.u? * svd.v_t?)));
+    let mean = |of: &dyn Fn(&(Intrinsics, Pose, Intrinsics, Pose)) -> Vector3<f64>| {
+        pairs.iter().map(of).sum::<Vector3<f64>>() / pairs.len() as f64
+    };
+    let (ms, mt) = (mean(&|p| p.1.centre().0.coords), mean(&|p| p.3.centre().0.coords));
+    let spread = |m: Vector3<f64>, of: &dyn Fn(&(Intrinsics, Pose, Intrinsics, Pose)) -> Vector3<f64>| {
+        pairs.iter().map(|p| (of(p) - m).norm_squared()).sum::<f64>().sqrt()
+    };
+    let below = spread(mt, &|p| p.3.centre().0.coords);
+    let scale = spread(ms, &|p| p.1.centre().0.coords) / below;
+    (below > 0.0 && scale.is_finite() && scale > 0.0)
+        .then(|| Similarity { rotation, scale, translation: ms - rotation * mt * scale })
+}
+
+fn residual(change: &Similarity, s: &Sight) -> Option<nalgebra::Vector2<f64>> {
+    s.lens.project(&s.pose, &change.point(&s.point)).map(|px| px.offset_from(s.px))
+}
+
+fn changed(base: &Similarity, by: &SVector<f64, 7>) -> Similarity {
+    Similarity {
+        rotation: UnitQuaternion::new(Vector3::new(by[0], by[1], by[2])) * base.rotation,
+        translation: base.translation + Vector3::new(by[3], by[4], by[5]),
+        scale: base.scale * by[6].exp(),
+    }
+}
+
+fn aligned(mut change: Similarity, sights: &[Sight]) -> Similarity {
+    let residuals = |c: &Similarity| -> DVector<f64> {
+        DVector::from_iterator(
+            2 * sights.len(),
+            sights.iter().flat_map(|s| residual(c, s).map_or([0.0; 2], |r| [r.x, r.y])),
+        )
+    };
+    let mut damping = 1e-3;
+    let mut base = residuals(&change);
+    for _ in 0..40 {
+        let mut jacobian = DMatrix::zeros(base.len(), 7);
+        for k in 0..7 {
+            let mut by = SVector::<f64, 7>::zeros();
+            by[k] = 1e-6;
+            jacobian.set_column(k, &((residuals(&changed(&change, &by)) - &base) / 1e-6));
+        }
+        let mut normal = SMatrix::<f64, 7, 7>::from_iterator(jacobian.tr_mul(&jacobian).iter().copied());
+        let side = SVector::<f64, 7>::from_iterator(jacobian.tr_mul(&base).iter().copied());
+        for k in 0..7 {
+            normal[(k, k)] *= 1.0 + damping;
+        }
+        let Some(factor) = normal.cholesky() else { break };
+        let next = changed(&change, &-factor.solve(&side));
+        let trial = residuals(&next);
+        if trial.norm_squared() < base.norm_squared() {
+            let done = base.norm_squared() - trial.norm_squared() < 1e-9 * base.norm_squared();
+            (change, base) = (next, trial);
+            damping *= 0.2;
+            if done {
+                break;
+            }
+        } else {
+            damping *= 10.0;
+        }
+    }
+    change
+}

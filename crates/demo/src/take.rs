@@ -1,0 +1,94 @@
+//! One run of the camera: set, move, lens and look.
+
+use crate::noise;
+use crate::scene::Scene;
+use crate::shape::Ray;
+use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
+use parallax_formats::camera_json::{CameraFile, CameraFrame, CameraPoint};
+
+/// What the recording adds to the light.
+#[derive(Clone, Copy, Debug)]
+pub struct Look {
+    /// Standard deviation of the grain, levels of 255.
+    pub grain_levels: f64,
+    /// Share of the frame for which the shutter is open, 0 to 1.
+    pub shutter: f64,
+    /// Rays per pixel, a square number.
+    pub rays: usize,
+    /// Factor on the light.
+    pub exposure: f64,
+}
+
+/// A shot that can be rendered.
+pub struct Take {
+    /// The shot's name.
+    pub name: String,
+    /// Pictures per second.
+    pub rate: FrameRate,
+    /// Number of the first frame.
+    pub first_frame: FrameNumber,
+    /// How many frames there are.
+    pub frame_count: usize,
+    /// The set.
+    pub scene: Scene,
+    /// The camera at a time in frames from the first.
+    pub motion: Box<dyn Fn(f64) -> Pose + Send + Sync>,
+    /// The lens.
+    pub lens: Intrinsics,
+    /// The film back.
+    pub film_back: FilmBack,
+    /// Grain, shutter, rays.
+    pub look: Look,
+    /// Seed of grain and sampling.
+    pub seed: u64,
+}
+
+impl Take {
+    /// Number of the frame at an index.
+    pub fn frame_number(&self, index: usize) -> FrameNumber {
+        FrameNumber(self.first_frame.0 + index as i32)
+    }
+
+    /// The camera of the middle of the exposure of the frame at an index.
+    pub fn pose(&self, index: usize) -> Pose {
+        (self.motion)(index as f64)
+    }
+
+    /// The ray through a plate position at a time; `None` beyond the lens's valid radius.
+    pub fn ray(&self, pose: &Pose, px: PlatePx) -> Option<Ray> {
+        let direction = self.lens.lens_point(px)?.ray().normalize();
+        let origin = pose.centre().0;
+        Some(Ray { origin, direction: pose.camera_from_world.rotation.inverse() * direction })
+    }
+
+    /// Points on what stands still, seen from frames spread over the take.
+    pub fn true_points(&self, count: usize) -> Vec<WorldPoint> {
+        let (width, height) = (f64::from(self.lens.width_px), f64::from(self.lens.height_px));
+        let mut points = Vec::with_capacity(count);
+        for attempt in 0..count * 4 {
+            if points.len() == count {
+                break;
+            }
+            let draw = |salt: u64| noise::unit(self.seed ^ ((attempt as u64) << 8) ^ salt);
+            let index = ((draw(1) * self.frame_count as f64) as usize).min(self.frame_count - 1);
+            let px = PlatePx::new(width * (0.04 + 0.92 * draw(2)), height * (0.04 + 0.92 * draw(3)));
+            let still = self.scene.at(index as f64);
+            let pose = self.pose(index);
+            let hit = self.ray(&pose, px).and_then(|ray| still.standing_point(&ray));
+            points.extend(hit.filter(|p| (p - pose.centre().0).norm() < 60.0).map(WorldPoint));
+        }
+        points
+    }
+
+    /// The truth as a neutral camera file.
+    pub fn truth(&self) -> CameraFile {
+        let frames = (0..self.frame_count)
+            .map(|i| CameraFrame::new(self.frame_number(i), &self.lens, &self.pose(i)))
+            .collect();
+        let points = self.true_points(400);
+        let named = points.iter().enumerate().map(|(i, p)| CameraPoint::new(format!("truth{i:04}"), *p, [0.0; 3], 0.0));
+        CameraFile::new(self.rate, &self.lens, self.film_back, frames, named.collect())
+    }
+}

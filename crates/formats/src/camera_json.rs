@@ -1,0 +1,205 @@
+//! The neutral camera file: `true-parallax/camera@1`, JSON, read and written.
+//!
+//! Rates are exact fractions, matrices row by row, `world_from_camera` takes the camera's
+//! space (x right, y up, looking along -Z) to the world (right-handed, Y up). Pixel
+//! positions have the picture's top-left corner as origin. `sigma` is one standard error
+//! along each world axis. `metres_per_unit` is null while the world has no scale.
+
+use nalgebra::Matrix4;
+use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::lens::Distortion;
+use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
+use serde::{Deserialize, Serialize};
+
+/// The value of the key `schema`.
+pub const SCHEMA: &str = "true-parallax/camera@1";
+
+/// Lens terms under the name of their model.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct NamedDistortion {
+    /// Always `brown`.
+    pub model: LensModel,
+    /// The terms.
+    #[serde(flatten)]
+    pub terms: BrownTerms,
+}
+
+/// The one distortion model there is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum LensModel {
+    /// Radial and tangential terms, undistorted to distorted.
+    Brown,
+}
+
+/// Radial and tangential terms.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct BrownTerms {
+    /// r².
+    pub k1: f64,
+    /// r⁴.
+    pub k2: f64,
+    /// r⁶.
+    pub k3: f64,
+    /// Tangential.
+    pub p1: f64,
+    /// Tangential.
+    pub p2: f64,
+}
+
+/// The camera of one frame.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CameraFrame {
+    /// Number as in the file name.
+    pub frame: i32,
+    /// Focal length, px.
+    pub focal_px: f64,
+    /// Centre of projection across, px.
+    pub cx: f64,
+    /// Centre of projection down, px.
+    pub cy: f64,
+    /// 16 numbers, row by row.
+    pub world_from_camera: Vec<f64>,
+}
+
+/// A landmark.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CameraPoint {
+    /// Name of its track.
+    pub name: String,
+    /// Position.
+    pub xyz: [f64; 3],
+    /// One standard error along each axis.
+    pub sigma: [f64; 3],
+    /// Root mean square of its residuals, px.
+    pub residual_px: f64,
+}
+
+/// The whole file.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct CameraFile {
+    /// Always [`SCHEMA`].
+    pub schema: String,
+    /// Exact rate.
+    pub fps: FrameRate,
+    /// First frame's number.
+    pub first_frame: i32,
+    /// Picture width, px.
+    pub width: u32,
+    /// Picture height, px.
+    pub height: u32,
+    /// Width and height of the film back, mm.
+    pub film_back_mm: [f64; 2],
+    /// Lens terms.
+    pub distortion: NamedDistortion,
+    /// Metres per world unit; null while there is no scale.
+    #[serde(default)]
+    pub metres_per_unit: Option<f64>,
+    /// Cameras, ascending by frame.
+    pub frames: Vec<CameraFrame>,
+    /// Landmarks.
+    #[serde(default)]
+    pub points: Vec<CameraPoint>,
+}
+
+/// Why a text is no camera file.
+#[derive(Debug, thiserror::Error)]
+pub enum CameraFileError {
+    /// Not JSON of this shape.
+    #[error("this is not a neutral camera file: {0}")]
+    Json(#[from] serde_json::Error),
+    /// Another schema.
+    #[error("the camera file says schema `{0}`; `true-parallax/camera@1` is what can be read")]
+    Schema(String),
+    /// A matrix that is no camera.
+    #[error("the camera of frame {0} is not a rotation and a shift")]
+    Matrix(i32),
+}
+
+impl CameraFrame {
+    /// The entry of one frame.
+    pub fn new(frame: FrameNumber, lens: &Intrinsics, pose: &Pose) -> Self {
+        let matrix = pose.world_from_camera();
+        Self {
+            frame: frame.0,
+            focal_px: lens.focal_px,
+            cx: lens.centre.x,
+            cy: lens.centre.y,
+            world_from_camera: matrix.transpose().iter().copied().collect(),
+        }
+    }
+
+    /// The pose, `None` unless the matrix is a rotation and a shift.
+    pub fn pose(&self) -> Option<Pose> {
+        (self.world_from_camera.len() == 16)
+            .then(|| Matrix4::from_row_slice(&self.world_from_camera))
+            .and_then(|m| Pose::from_world_from_camera(&m))
+    }
+}
+
+impl CameraPoint {
+    /// The entry of one landmark.
+    pub fn new(name: String, point: WorldPoint, sigma: [f64; 3], residual_px: f64) -> Self {
+        Self { name, xyz: [point.0.x, point.0.y, point.0.z], sigma, residual_px }
+    }
+
+    /// Its position.
+    pub fn point(&self) -> WorldPoint {
+        WorldPoint::new(self.xyz[0], self.xyz[1], self.xyz[2])
+    }
+}
+
+impl CameraFile {
+    /// A file without scale from its parts; `frames` ascending.
+    pub fn new(
+        fps: FrameRate,
+        lens: &Intrinsics,
+        film_back: FilmBack,
+        frames: Vec<CameraFrame>,
+        points: Vec<CameraPoint>,
+    ) -> Self {
+        let Distortion { k1, k2, k3, p1, p2 } = lens.distortion;
+        Self {
+            schema: SCHEMA.to_owned(),
+            fps,
+            first_frame: frames.first().map_or(0, |f| f.frame),
+            width: lens.width_px,
+            height: lens.height_px,
+            film_back_mm: [film_back.width_mm, film_back.height_mm],
+            distortion: NamedDistortion { model: LensModel::Brown, terms: BrownTerms { k1, k2, k3, p1, p2 } },
+            metres_per_unit: None,
+            frames,
+            points,
+        }
+    }
+
+    /// Reads and checks a file.
+    pub fn read(text: &str) -> Result<Self, CameraFileError> {
+        let file: Self = serde_json::from_str(text)?;
+        if file.schema != SCHEMA {
+            return Err(CameraFileError::Schema(file.schema));
+        }
+        if let Some(bad) = file.frames.iter().find(|f| f.pose().is_none()) {
+            return Err(CameraFileError::Matrix(bad.frame));
+        }
+        Ok(file)
+    }
+
+    /// The text of the file, one line per frame and point.
+    pub fn write(&self) -> Result<String, CameraFileError> {
+        Ok(serde_json::to_string_pretty(self)?)
+    }
+
+    /// How the camera of one entry draws.
+    pub fn intrinsics(&self, frame: &CameraFrame) -> Intrinsics {
+        let BrownTerms { k1, k2, k3, p1, p2 } = self.distortion.terms;
+        Intrinsics {
+            width_px: self.width,
+            height_px: self.height,
+            focal_px: frame.focal_px,
+            centre: PlatePx::new(frame.cx, frame.cy),
+            distortion: Distortion { k1, k2, k3, p1, p2 },
+        }
+    }
+}

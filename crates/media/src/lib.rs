@@ -1,0 +1,84 @@
+//! Plates on disk: numbered picture sequences, decoding, viewing copies.
+//!
+//! [`sequence`] finds what a folder holds, [`picture`] decodes one file within limits,
+//! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays.
+#![deny(missing_docs)]
+#![cfg_attr(test, allow(clippy::unwrap_used))]
+
+pub mod picture;
+pub mod plate;
+pub mod sequence;
+pub mod viewing;
+
+pub use plate::Plate;
+pub use sequence::Sequence;
+
+use parallax_core::spaces::FrameNumber;
+use std::path::PathBuf;
+
+/// Why a plate cannot be taken in.
+#[derive(Debug, thiserror::Error)]
+pub enum MediaError {
+    /// The folder cannot be listed.
+    #[error("the folder {} cannot be read: {source}", folder.display())]
+    Folder {
+        /// Which folder.
+        folder: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+    /// No numbered pictures.
+    #[error("{} holds no numbered PNG or JPEG pictures; name them like shot.1001.png", folder.display())]
+    NoPictures {
+        /// Which folder.
+        folder: PathBuf,
+    },
+    /// A file is no picture, or is cut off.
+    #[error("{file} is not a readable picture ({reason}); replace the file or leave the frame out")]
+    NotAPicture {
+        /// File name.
+        file: String,
+        /// What the decoder says.
+        reason: String,
+    },
+    /// Larger than what is decoded.
+    #[error("{file} states a size of {width}x{height} px; pictures up to {} px a side and {} megapixels are read", picture::MOST_SIDE_PX, picture::MOST_MEGAPIXELS)]
+    TooLarge {
+        /// File name.
+        file: String,
+        /// Stated width.
+        width: u32,
+        /// Stated height.
+        height: u32,
+    },
+    /// Frames of different sizes.
+    #[error("the frames differ in size: frame {first} is {width}x{height} px, frame {frame} is {other_width}x{other_height} px. A plate has one size; leave those frames out or take the right pass")]
+    MixedSizes {
+        /// First frame.
+        first: FrameNumber,
+        /// Its width.
+        width: u32,
+        /// Its height.
+        height: u32,
+        /// The first frame of another size.
+        frame: FrameNumber,
+        /// Its width.
+        other_width: u32,
+        /// Its height.
+        other_height: u32,
+    },
+    /// Numbers are missing.
+    #[error("frames are missing: {}. Supply them, choose a range without gaps, or bridge the gaps", sequence::ranges_text(gaps))]
+    Gaps {
+        /// Missing ranges, inclusive.
+        gaps: Vec<(i32, i32)>,
+    },
+    /// A viewing copy cannot be written.
+    #[error("the viewing copy of frame {frame} cannot be made: {reason}")]
+    Viewing {
+        /// Which frame.
+        frame: FrameNumber,
+        /// Why.
+        reason: String,
+    },
+}

@@ -1,0 +1,79 @@
+//! Decoding one picture, within limits that a hostile header cannot pass.
+
+use crate::MediaError;
+use image::{DynamicImage, ImageReader, Limits};
+use parallax_core::track::picture::Plane;
+use std::path::Path;
+
+/// Longest side that is decoded, px.
+pub const MOST_SIDE_PX: u32 = 16_384;
+/// Largest area that is decoded, million px.
+pub const MOST_MEGAPIXELS: u64 = 100;
+
+fn name_of(path: &Path) -> String {
+    path.file_name().map_or_else(|| path.display().to_string(), |n| n.to_string_lossy().into_owned())
+}
+
+fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>, MediaError> {
+    let failed = |reason: String| MediaError::NotAPicture { file: name_of(path), reason };
+    let mut reader = ImageReader::open(path)
+        .and_then(ImageReader::with_guessed_format)
+        .map_err(|e| failed(e.to_string()))?;
+    if reader.format().is_none() {
+        return Err(failed("it is neither PNG nor JPEG inside".to_owned()));
+    }
+    let mut limits = Limits::default();
+    limits.max_image_width = Some(MOST_SIDE_PX);
+    limits.max_image_height = Some(MOST_SIDE_PX);
+    limits.max_alloc = Some(MOST_MEGAPIXELS * 1_000_000 * 8);
+    reader.limits(limits);
+    Ok(reader)
+}
+
+/// Width and height as stated in the header, px, checked against the limits.
+pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
+    let (width, height) = reader(path)?
+        .into_dimensions()
+        .map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })?;
+    let area = u64::from(width) * u64::from(height);
+    if width > MOST_SIDE_PX || height > MOST_SIDE_PX || area > MOST_MEGAPIXELS * 1_000_000 {
+        return Err(MediaError::TooLarge { file: name_of(path), width, height });
+    }
+    if width < 16 || height < 16 {
+        let reason = format!("{width}x{height} px is too small to follow anything");
+        return Err(MediaError::NotAPicture { file: name_of(path), reason });
+    }
+    Ok((width, height))
+}
+
+/// The whole picture.
+pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
+    size(path)?;
+    reader(path)?.decode().map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })
+}
+
+/// Rec. 709 luma weights, on the values as they are coded.
+const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];
+
+/// Grey in levels 0 to 255; 16-bit pictures keep their fractions.
+pub fn grey(picture: &DynamicImage) -> Option<Plane> {
+    let (width, height) = (picture.width() as usize, picture.height() as usize);
+    let luma = |r: f32, g: f32, b: f32| LUMA[0] * r + LUMA[1] * g + LUMA[2] * b;
+    let levels: Vec<f32> = match picture {
+        DynamicImage::ImageLuma8(p) => p.as_raw().iter().map(|v| f32::from(*v)).collect(),
+        DynamicImage::ImageLuma16(p) => p.as_raw().iter().map(|v| f32::from(*v) / 257.0).collect(),
+        DynamicImage::ImageRgb8(p) => {
+            p.as_raw().chunks_exact(3).map(|c| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2]))).collect()
+        }
+        DynamicImage::ImageRgb16(_) | DynamicImage::ImageRgba16(_) | DynamicImage::ImageLumaA16(_) => {
+            let rgb = picture.to_rgb16();
+            let level = |c: &[u16]| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2])) / 257.0;
+            rgb.as_raw().chunks_exact(3).map(level).collect()
+        }
+        other => {
+            let rgb = other.to_rgb8();
+            rgb.as_raw().chunks_exact(3).map(|c| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2]))).collect()
+        }
+    };
+    Plane::new(width, height, levels)
+}

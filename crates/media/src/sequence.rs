@@ -1,0 +1,158 @@
+//! What numbered pictures does a folder hold?
+//!
+//! A picture's number is the last run of digits before its ending: `a.1001.png`,
+//! `a_0001.jpg`, `0007.png`. Files with the same words around the number and the same ending
+//! form a sequence; the longest one is the plate, the others are named.
+
+use crate::MediaError;
+use parallax_core::spaces::FrameNumber;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+/// A numbered sequence of pictures.
+#[derive(Clone, Debug)]
+pub struct Sequence {
+    /// The folder.
+    pub folder: PathBuf,
+    /// Words before the number.
+    pub prefix: String,
+    /// Ending, lower case.
+    pub ending: String,
+    /// Digits of the shortest number.
+    pub padding: usize,
+    /// Frames with their files, ascending.
+    pub files: Vec<(FrameNumber, PathBuf)>,
+    /// Other sequences in the folder: pattern and number of files.
+    pub others: Vec<(String, usize)>,
+}
+
+/// Endings that are read.
+pub const ENDINGS: [&str; 3] = ["png", "jpg", "jpeg"];
+
+impl Sequence {
+    /// The longest sequence in a folder.
+    pub fn find(folder: &Path) -> Result<Self, MediaError> {
+        let unreadable = |source| MediaError::Folder { folder: folder.to_owned(), source };
+        let mut groups: BTreeMap<(String, String), Vec<(FrameNumber, usize, PathBuf)>> = BTreeMap::new();
+        for entry in std::fs::read_dir(folder).map_err(unreadable)? {
+            let path = entry.map_err(unreadable)?.path();
+            let Some(name) = path.file_name().and_then(|n| n.to_str()) else { continue };
+            if let Some((prefix, digits, ending)) = parts(name)
+                && let Ok(number) = digits.parse()
+                && path.is_file()
+            {
+                groups.entry((prefix, ending)).or_default().push((FrameNumber(number), digits.len(), path));
+            }
+        }
+        let longest = groups.iter().max_by_key(|(_, files)| files.len()).map(|(key, _)| key.clone());
+        let Some(key) = longest else {
+            return Err(MediaError::NoPictures { folder: folder.to_owned() });
+        };
+        let mut files = groups.remove(&key).unwrap_or_default();
+        files.sort_by_key(|(number, _, _)| *number);
+        files.dedup_by_key(|(number, _, _)| *number);
+        let padding = files.iter().map(|(_, digits, _)| *digits).min().unwrap_or(1);
+        let others = groups.into_iter().map(|((prefix, ending), f)| (format!("{prefix}#.{ending}"), f.len())).collect();
+        Ok(Self {
+            folder: folder.to_owned(),
+            prefix: key.0,
+            ending: key.1,
+            padding,
+            files: files.into_iter().map(|(number, _, path)| (number, path)).collect(),
+            others,
+        })
+    }
+
+    /// First and last frame.
+    pub fn range(&self) -> (FrameNumber, FrameNumber) {
+        let number = |file: Option<&(FrameNumber, PathBuf)>| file.map_or(FrameNumber(0), |f| f.0);
+        (number(self.files.first()), number(self.files.last()))
+    }
+
+    /// Missing numbers between first and last, as inclusive ranges.
+    pub fn gaps(&self) -> Vec<(i32, i32)> {
+        gaps(self.files.iter().map(|f| f.0))
+    }
+
+    /// How files are named: `terrace-walk.####.jpg`.
+    pub fn pattern(&self) -> String {
+        format!("{}{}.{}", self.prefix, "#".repeat(self.padding), self.ending)
+    }
+}
+
+/// Missing numbers in ascending frames, as inclusive ranges.
+pub fn gaps(frames: impl Iterator<Item = FrameNumber>) -> Vec<(i32, i32)> {
+    let mut out = Vec::new();
+    let mut last: Option<i32> = None;
+    for FrameNumber(frame) in frames {
+        if let Some(last) = last
+            && frame > last + 1
+        {
+            out.push((last + 1, frame - 1));
+        }
+        last = Some(frame);
+    }
+    out
+}
+
+/// `1003, 1007-1009`, at most six ranges.
+pub fn ranges_text(ranges: &[(i32, i32)]) -> String {
+    let one = |(a, b): &(i32, i32)| if a == b { a.to_string() } else { format!("{a}-{b}") };
+    let mut parts: Vec<String> = ranges.iter().take(6).map(one).collect();
+    if ranges.len() > 6 {
+        parts.push(format!("and {} more", ranges.len() - 6));
+    }
+    parts.join(", ")
+}
+
+/// Words before the number, digits, ending in lower case. `None` for other files.
+pub fn parts(name: &str) -> Option<(String, String, String)> {
+    let (stem, ending) = name.rsplit_once('.')?;
+    let ending = ending.to_ascii_lowercase();
+    if !ENDINGS.contains(&ending.as_str()) || stem.starts_with('.') {
+        return None;
+    }
+    let words = stem.trim_end_matches(|c: char| c.is_ascii_digit());
+    let digits = &stem[words.len()..];
+    (!digits.is_empty() && digits.len() <= 9).then(|| (words.to_owned(), digits.to_owned(), ending))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::dotted("terrace-walk.1001.png", Some(("terrace-walk.", "1001", "png")))]
+    #[case::underscore("a_0001.JPG", Some(("a_", "0001", "jpg")))]
+    #[case::bare("7.jpeg", Some(("", "7", "jpeg")))]
+    #[case::no_number("note.png", None)]
+    #[case::other_ending("a.1001.exr", None)]
+    #[case::hidden(".a.1001.png", None)]
+    #[case::endless("a.1234567890123.png", None)]
+    fn names_are_taken_apart(#[case] name: &str, #[case] expected: Option<(&str, &str, &str)>) {
+        let expected = expected.map(|(a, b, c)| (a.to_owned(), b.to_owned(), c.to_owned()));
+        assert_eq!(parts(name), expected);
+    }
+
+    #[test]
+    fn the_longest_sequence_is_found_with_its_gaps() {
+        let folder = tempfile::tempdir().unwrap();
+        for name in ["a.0998.png", "a.0999.png", "a.1000.png", "a.1003.png", "b.1.png", "note.txt"] {
+            std::fs::write(folder.path().join(name), b"").unwrap();
+        }
+        let found = Sequence::find(folder.path()).unwrap();
+        assert_eq!(found.range(), (FrameNumber(998), FrameNumber(1003)));
+        assert_eq!(found.padding, 4);
+        assert_eq!(found.gaps(), vec![(1001, 1002)]);
+        assert_eq!(found.pattern(), "a.####.png");
+        assert_eq!(found.others, vec![("b.#.png".to_owned(), 1)]);
+    }
+
+    #[test]
+    fn an_empty_folder_says_what_is_expected() {
+        let folder = tempfile::tempdir().unwrap();
+        let error = Sequence::find(folder.path()).unwrap_err().to_string();
+        assert!(error.contains("holds no numbered"), "{error}");
+    }
+}

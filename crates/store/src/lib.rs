@@ -1,0 +1,1 @@
+//! What is kept: shots, edits, tracks, attempts and jobs in SQLite.

@@ -1,0 +1,1 @@
+//! The application in the browser: stations, API and background work.

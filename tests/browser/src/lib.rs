@@ -1,0 +1,1 @@
+//! What an artist does, in the real interface.
