@@ -1,5 +1,16 @@
 //! Open formats, reader beside writer, and the delivery package with its receipt.
+//!
+//! - [`camera_json`]: the neutral camera file.
+//! - [`tracks_csv`]: 2D tracks as text.
+//! - [`usda`]: OpenUSD as text; [`usda_reader`] reads it back with code of its own.
+//! - [`delivery`]: what is handed on, and the files that it becomes.
+//! - [`receipt`]: the proof that the files hold the camera that was solved.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod camera_json;
+pub mod delivery;
+pub mod receipt;
+pub mod tracks_csv;
+pub mod usda;
+pub mod usda_reader;

@@ -1,0 +1,281 @@
+//! `match`: from files to a verified camera, without browser or database.
+
+use crate::{Failure, told, values};
+use clap::{ArgGroup, Args};
+use parallax_core::camera::{Intrinsics, Similarity};
+use parallax_core::lens::Distortion;
+use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
+use parallax_core::spaces::FrameNumber;
+use parallax_core::track::session::{TrackOptions, follow_plate};
+use parallax_core::track::{FrameSource, Track, judge};
+use parallax_formats::delivery::{Delivery, RECEIPT_FILE};
+use parallax_formats::{receipt, tracks_csv};
+use parallax_media::{Plate, Sequence};
+use serde_json::{Value, json};
+use std::collections::HashSet;
+use std::path::{Path, PathBuf};
+use std::time::Instant;
+
+/// What to match, what is known, where to write.
+#[derive(Args)]
+#[command(group(ArgGroup::new("focal").args(["focal_mm", "focal_px"])))]
+#[command(group(ArgGroup::new("terms").args(["lens", "solve_lens"])))]
+pub struct MatchArgs {
+    /// Folder with the numbered pictures.
+    plate_dir: PathBuf,
+    /// Pictures per second, an exact fraction such as 24000/1001.
+    #[arg(long)]
+    rate: FrameRate,
+    /// Film back in mm, such as 36x20.25; 36 mm wide is assumed when it is left out.
+    #[arg(long, value_parser = values::film_back)]
+    film_back: Option<FilmBack>,
+    /// Focal length in mm, if known.
+    #[arg(long)]
+    focal_mm: Option<f64>,
+    /// Focal length in px, if known.
+    #[arg(long)]
+    focal_px: Option<f64>,
+    /// Lens terms, such as k1=-0.1,k2=0.02.
+    #[arg(long, value_parser = values::distortion, allow_hyphen_values = true)]
+    lens: Option<Distortion>,
+    /// Solve two radial lens terms along with the camera.
+    #[arg(long)]
+    solve_lens: bool,
+    /// Solve from these tracks instead of following features.
+    #[arg(long)]
+    tracks: Option<PathBuf>,
+    /// Folder to write into; made if it is not there.
+    #[arg(long)]
+    out: PathBuf,
+    /// Only these frames, such as 1001-1072.
+    #[arg(long, value_parser = values::range, allow_hyphen_values = true)]
+    range: Option<(i32, i32)>,
+    /// Go on over missing frames instead of refusing them.
+    #[arg(long)]
+    bridge_gaps: bool,
+    /// Features followed at the same time.
+    #[arg(long)]
+    count: Option<usize>,
+    /// Side of the pattern, px, odd.
+    #[arg(long)]
+    pattern: Option<usize>,
+    /// Largest motion between frames across and up-down in px, such as 60x40.
+    #[arg(long, value_parser = values::pair)]
+    reach: Option<(f64, f64)>,
+    /// 0 keeps what is vaguely alike, 1 only what is nearly the same.
+    #[arg(long)]
+    strictness: Option<f64>,
+    /// Drop features whose residual exceeds this, px.
+    #[arg(long)]
+    limit_px: Option<f64>,
+}
+
+struct Stages(Vec<(&'static str, f64)>, Instant);
+
+impl Stages {
+    fn done(&mut self, stage: &'static str) {
+        self.0.push((stage, self.1.elapsed().as_secs_f64()));
+        self.1 = Instant::now();
+    }
+
+    fn as_json(&self) -> Value {
+        self.0.iter().map(|(name, seconds)| ((*name).to_owned(), json!(round(*seconds, 3)))).collect::<serde_json::Map<_, _>>().into()
+    }
+}
+
+fn round(value: f64, digits: i32) -> f64 {
+    let scale = 10f64.powi(digits);
+    (value * scale).round() / scale
+}
+
+/// Runs the command.
+pub fn run(args: MatchArgs) -> Result<(), Failure> {
+    let mut stages = Stages(Vec::new(), Instant::now());
+    check_track_options(&args)?;
+    let (sequence, plate) = open(&args)?;
+    stages.done("open");
+    let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
+    let solve_options = solve_options(&args, &plate, film_back)?;
+    let progress = told::Lines::new();
+    let tracks = match &args.tracks {
+        Some(file) => read_tracks(file, &plate)?,
+        None => {
+            let options = defaults(&args, &plate);
+            follow_plate(&plate, &options, &progress).map_err(|e| match e {
+                parallax_core::track::session::TrackError::NoFeatures
+                | parallax_core::track::session::TrackError::TooFewFrames { .. } => Failure::unsolvable(e),
+                parallax_core::track::session::TrackError::OutOfRange { .. } => Failure::usage(e),
+                other => Failure::unreadable(other),
+            })?
+        }
+    };
+    stages.done("track");
+    let movers: HashSet<_> = if args.tracks.is_some() {
+        HashSet::new()
+    } else {
+        judge::movers(&tracks, plate.width_px).into_iter().collect()
+    };
+    let solvable: Vec<Track> = tracks.iter().filter(|t| !movers.contains(&t.id)).cloned().collect();
+    stages.done("judge");
+    let attempt = solve(&solvable, &solve_options, &progress).map_err(|e| match e {
+        parallax_core::solve::SolveError::OutOfRange { .. } => Failure::usage(e),
+        other => Failure::unsolvable(other),
+    })?;
+    stages.done("solve");
+    let delivery =
+        Delivery::of_attempt(&shot_name(&args.plate_dir), args.rate, film_back, &attempt, &Similarity::identity(), false, &tracks);
+    let receipt = write(&args.out, &delivery)?;
+    stages.done("deliver");
+    let report = report(&args, &sequence, &plate, &tracks, movers.len(), &attempt, &receipt, &stages);
+    put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
+    println!("{}", summary(&attempt, &receipt, &args.out));
+    Ok(())
+}
+
+fn shot_name(folder: &Path) -> String {
+    folder.file_name().map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
+}
+
+fn open(args: &MatchArgs) -> Result<(Sequence, Plate), Failure> {
+    let sequence = Sequence::find(&args.plate_dir).map_err(Failure::unreadable)?;
+    let mut files = sequence.files.clone();
+    if let Some((first, last)) = args.range {
+        files.retain(|(f, _)| (first..=last).contains(&f.0));
+    }
+    if files.is_empty() {
+        return Err(Failure::unreadable("the range holds no frame of the plate"));
+    }
+    let plate = Plate::of_files(&files).map_err(Failure::unreadable)?;
+    if !args.bridge_gaps {
+        plate.refuse_gaps().map_err(Failure::unreadable)?;
+    }
+    Ok((sequence, plate))
+}
+
+/// Options from the command line alone, to be refused before anything is read.
+fn check_track_options(args: &MatchArgs) -> Result<(), Failure> {
+    let any = TrackOptions::for_size(1280, 720);
+    with_given(args, any).validated().map(|_| ()).map_err(Failure::usage)
+}
+
+fn defaults(args: &MatchArgs, plate: &Plate) -> TrackOptions {
+    with_given(args, TrackOptions::for_size(plate.width_px, plate.height_px))
+}
+
+fn with_given(args: &MatchArgs, mut options: TrackOptions) -> TrackOptions {
+    options.count = args.count.unwrap_or(options.count);
+    options.pattern_px = args.pattern.unwrap_or(options.pattern_px);
+    (options.reach_x_px, options.reach_y_px) = args.reach.unwrap_or((options.reach_x_px, options.reach_y_px));
+    options.strictness = args.strictness.unwrap_or(options.strictness);
+    options
+}
+
+fn solve_options(args: &MatchArgs, plate: &Plate, film_back: FilmBack) -> Result<SolveOptions, Failure> {
+    let focal = match (args.focal_px, args.focal_mm) {
+        (Some(px), _) => FocalKnowledge::Known(px),
+        (None, Some(mm)) => FocalKnowledge::Known(film_back.focal_px(mm, plate.width_px)),
+        (None, None) => FocalKnowledge::Unknown,
+    };
+    if let FocalKnowledge::Known(px) = focal
+        && !(px.is_finite() && px > 0.0)
+    {
+        return Err(Failure::usage("the focal length has to be greater than 0"));
+    }
+    let distortion = args.lens.unwrap_or(Distortion::NONE);
+    let lens = Intrinsics { distortion, ..Intrinsics::centred(plate.width_px, plate.height_px, 1.0) };
+    Ok(SolveOptions { lens, focal, solve_lens: args.solve_lens, limit_px: args.limit_px })
+}
+
+fn read_tracks(file: &Path, plate: &Plate) -> Result<Vec<Track>, Failure> {
+    let text = std::fs::read_to_string(file)
+        .map_err(|e| Failure::unreadable(format!("the track file {} cannot be read: {e}", file.display())))?;
+    let tracks = tracks_csv::read(&text).map_err(Failure::unreadable)?.tracks;
+    let known: HashSet<FrameNumber> = plate.frames().iter().copied().collect();
+    let stray = tracks.iter().flat_map(|t| &t.samples).find(|s| !known.contains(&s.frame));
+    match stray {
+        Some(s) => Err(Failure::unreadable(format!(
+            "the track file has positions on frame {}, which the plate does not have",
+            s.frame
+        ))),
+        None => Ok(tracks),
+    }
+}
+
+fn put(path: &Path, text: &str) -> Result<(), Failure> {
+    std::fs::write(path, text).map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", path.display())))
+}
+
+fn write(out: &Path, delivery: &Delivery<'_>) -> Result<receipt::Receipt, Failure> {
+    std::fs::create_dir_all(out)
+        .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
+    for (name, text) in delivery.files().map_err(Failure::unreadable)? {
+        put(&out.join(name), &text)?;
+    }
+    let receipt = receipt::make(delivery, |name| {
+        std::fs::read_to_string(out.join(name)).map_err(|e| parallax_formats::delivery::DeliveryError::ReadBack {
+            file: name.to_owned(),
+            reason: e.to_string(),
+        })
+    })
+    .map_err(Failure::unreadable)?;
+    let text = serde_json::to_string_pretty(&receipt).map_err(Failure::unreadable)?;
+    put(&out.join(RECEIPT_FILE), &text)?;
+    Ok(receipt)
+}
+
+#[allow(clippy::too_many_arguments)]
+fn report(
+    args: &MatchArgs,
+    sequence: &Sequence,
+    plate: &Plate,
+    tracks: &[Track],
+    movers: usize,
+    attempt: &Attempt,
+    receipt: &receipt::Receipt,
+    stages: &Stages,
+) -> Value {
+    let lens = &attempt.lens;
+    json!({
+        "plate": {
+            "pattern": sequence.pattern(), "frames": plate.frames().len(),
+            "first": plate.frames().first().map(|f| f.0), "last": plate.frames().last().map(|f| f.0),
+            "width": plate.width_px, "height": plate.height_px, "rate": args.rate.to_string(),
+        },
+        "seconds": stages.as_json(),
+        "tracks": {
+            "count": tracks.len(),
+            "positions": tracks.iter().map(|t| t.samples.len()).sum::<usize>(),
+            "movers": movers,
+        },
+        "solve": {
+            "verdict": attempt.verdict,
+            "rms_px": attempt.rms_px,
+            "frames": attempt.frames.len(),
+            "landmarks": attempt.landmarks.len(),
+            "positions": attempt.positions,
+            "set_aside": attempt.set_aside.len() + movers,
+            "focal_px": lens.focal_px,
+            "focal_sigma_px": attempt.focal_sigma_px,
+            "distortion": lens.distortion,
+            "radial_sigma": attempt.radial_sigma,
+            "parallax_deg": attempt.parallax_deg,
+            "started_from": [attempt.started_from.0.0, attempt.started_from.1.0],
+        },
+        "receipt": { "proven": receipt.proven, "largest_difference_px": receipt.largest_difference_px },
+        "peak_memory_bytes": told::peak_memory_bytes(),
+    })
+}
+
+fn summary(attempt: &Attempt, receipt: &receipt::Receipt, out: &Path) -> Value {
+    json!({
+        "status": "done",
+        "verdict": attempt.verdict,
+        "rms_px": round(attempt.rms_px, 4),
+        "frames": attempt.frames.len(),
+        "landmarks": attempt.landmarks.len(),
+        "focal_px": round(attempt.lens.focal_px, 3),
+        "receipt_px": receipt.largest_difference_px,
+        "out": out.display().to_string(),
+    })
+}

@@ -1,0 +1,96 @@
+//! `render`: synthetic plates with known truth, to try the program on.
+
+use crate::Failure;
+use clap::{Args, ValueEnum};
+use parallax_core::lens::Distortion;
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::take::Take;
+use parallax_demo::trial::{Move, Trial};
+use std::path::PathBuf;
+
+/// What to render and where.
+#[derive(Args)]
+pub struct RenderArgs {
+    /// `terrace-walk`, or `trial` for a set drawn from --seed.
+    #[arg(value_enum)]
+    shot: Shot,
+    /// Folder for the pictures; the truth is written beside it.
+    #[arg(long)]
+    out: PathBuf,
+    /// Draws the set, the path and the textures of a trial.
+    #[arg(long, default_value_t = 1)]
+    seed: u64,
+    /// Size of a trial, such as 1280x720.
+    #[arg(long, default_value = "1280x720")]
+    size: String,
+    /// Frames of a trial.
+    #[arg(long, default_value_t = 72)]
+    frames: usize,
+    /// Grain of a trial, levels.
+    #[arg(long, default_value_t = 1.5)]
+    grain: f64,
+    /// Rays per pixel, a square number.
+    #[arg(long, default_value_t = 9)]
+    rays: usize,
+    /// Something that fills a quarter of the picture moves by itself.
+    #[arg(long)]
+    mover: bool,
+    /// How the camera of a trial moves.
+    #[arg(long, value_enum, default_value_t = Motion::Walk)]
+    camera: Motion,
+    /// Lens terms of a trial.
+    #[arg(long, value_parser = crate::values::distortion, allow_hyphen_values = true)]
+    lens: Option<Distortion>,
+    /// JPEG quality; PNG when left out.
+    #[arg(long)]
+    jpeg: Option<u8>,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum Shot {
+    TerraceWalk,
+    Trial,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum Motion {
+    Walk,
+    Turn,
+    Rest,
+}
+
+/// Runs the command.
+pub fn run(args: RenderArgs) -> Result<(), Failure> {
+    let take = take(&args)?;
+    let total = take.frame_count;
+    let coding = args.jpeg.map_or(Coding::Png, |q| Coding::Jpeg(q.clamp(1, 100)));
+    plates::write(&take, &args.out, coding, |done| eprintln!("render {done}/{total}")).map_err(Failure::unreadable)
+}
+
+fn take(args: &RenderArgs) -> Result<Take, Failure> {
+    if let Shot::TerraceWalk = args.shot {
+        return Ok(parallax_demo::terrace::take());
+    }
+    let (width, height) = crate::values::pair(&args.size).map_err(Failure::usage)?;
+    let sides = [width, height];
+    if sides.iter().any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s)) || !(1..=10_000).contains(&args.frames) {
+        return Err(Failure::usage("a trial has 32 to 8192 px a side and 1 to 10000 frames"));
+    }
+    let camera = match args.camera {
+        Motion::Walk => Move::Walk,
+        Motion::Turn => Move::Turn,
+        Motion::Rest => Move::Rest,
+    };
+    let trial = Trial {
+        width_px: width as u32,
+        height_px: height as u32,
+        frame_count: args.frames,
+        grain_levels: args.grain,
+        rays: args.rays.clamp(1, 64),
+        large_mover: args.mover,
+        distortion: args.lens.unwrap_or(Distortion::NONE),
+        camera,
+        ..Trial::new(args.seed)
+    };
+    Ok(trial.take())
+}

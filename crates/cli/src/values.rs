@@ -1,0 +1,80 @@
+//! Values as they are written on the command line.
+
+use parallax_core::lens::Distortion;
+use parallax_core::plate::FilmBack;
+
+/// `36x20.25`
+pub fn film_back(text: &str) -> Result<FilmBack, String> {
+    let (width_mm, height_mm) = pair(text)?;
+    let back = FilmBack { width_mm, height_mm };
+    if back.is_plausible() { Ok(back) } else { Err("both sides have to be 0.5 to 500 mm".to_owned()) }
+}
+
+/// `A x B`, both numbers.
+pub fn pair(text: &str) -> Result<(f64, f64), String> {
+    let wrong = || format!("`{text}` is not of the form 36x20.25");
+    let (a, b) = text.split_once('x').ok_or_else(wrong)?;
+    Ok((a.trim().parse().map_err(|_| wrong())?, b.trim().parse().map_err(|_| wrong())?))
+}
+
+/// `k1=-0.1,k2=0.02`, any of k1, k2, k3, p1, p2.
+pub fn distortion(text: &str) -> Result<Distortion, String> {
+    let mut lens = Distortion::NONE;
+    for part in text.split(',') {
+        let wrong = || format!("`{part}` is not of the form k1=-0.1");
+        let (name, value) = part.split_once('=').ok_or_else(wrong)?;
+        let value: f64 = value.trim().parse().map_err(|_| wrong())?;
+        if !(value.is_finite() && value.abs() <= 10.0) {
+            return Err(format!("`{part}` is out of range"));
+        }
+        match name.trim() {
+            "k1" => lens.k1 = value,
+            "k2" => lens.k2 = value,
+            "k3" => lens.k3 = value,
+            "p1" => lens.p1 = value,
+            "p2" => lens.p2 = value,
+            other => return Err(format!("`{other}` is no lens term; there are k1, k2, k3, p1 and p2")),
+        }
+    }
+    Ok(lens)
+}
+
+/// `1001-1072`
+pub fn range(text: &str) -> Result<(i32, i32), String> {
+    let wrong = || format!("`{text}` is not of the form 1001-1072");
+    // The first character may be the sign of a negative frame.
+    let at = text.char_indices().skip(1).find(|(_, c)| *c == '-').ok_or_else(wrong)?.0;
+    let (a, b) = (text[..at].parse().map_err(|_| wrong())?, text[at + 1..].parse().map_err(|_| wrong())?);
+    if a <= b { Ok((a, b)) } else { Err(format!("`{text}` ends before it begins")) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::plain("1001-1072", Some((1001, 1072)))]
+    #[case::negative("-3-4", Some((-3, 4)))]
+    #[case::backwards("9-3", None)]
+    #[case::open("9-", None)]
+    fn ranges(#[case] text: &str, #[case] expected: Option<(i32, i32)>) {
+        assert_eq!(range(text).ok(), expected);
+    }
+
+    #[rstest]
+    #[case::two("k1=-0.1,k2=0.02", Some(Distortion::radial(-0.1, 0.02)))]
+    #[case::unknown("q1=1", None)]
+    #[case::not_finite("k1=NaN", None)]
+    fn lenses(#[case] text: &str, #[case] expected: Option<Distortion>) {
+        assert_eq!(distortion(text).ok(), expected);
+    }
+
+    #[rstest]
+    #[case("36x20.25", true)]
+    #[case("0x20", false)]
+    #[case("36", false)]
+    fn film_backs(#[case] text: &str, #[case] good: bool) {
+        assert_eq!(film_back(text).is_ok(), good);
+    }
+}

@@ -1,0 +1,141 @@
+//! What is handed on: camera, landmarks, stand-ins and tracks of one shot, and the files
+//! that they become.
+
+use crate::camera_json::{CameraFile, CameraFileError, CameraFrame, CameraPoint};
+use crate::tracks_csv::{self, TracksError};
+use crate::usda;
+use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::scene::StandIn;
+use parallax_core::solve::Attempt;
+use parallax_core::spaces::{FrameNumber, WorldPoint};
+use parallax_core::track::Track;
+use std::io::Write;
+
+/// The neutral camera.
+pub const CAMERA_FILE: &str = "camera.json";
+/// The scene as OpenUSD text.
+pub const SCENE_FILE: &str = "scene.usda";
+/// The tracks.
+pub const TRACKS_FILE: &str = "tracks.csv";
+/// The proof.
+pub const RECEIPT_FILE: &str = "receipt.json";
+
+/// Everything of one delivery, in the world of the receiver.
+pub struct Delivery<'a> {
+    /// The shot's name.
+    pub shot: String,
+    /// Exact rate.
+    pub rate: FrameRate,
+    /// Film back.
+    pub film_back: FilmBack,
+    /// The lens of all frames.
+    pub lens: Intrinsics,
+    /// Cameras, ascending by frame.
+    pub cameras: Vec<(FrameNumber, Pose)>,
+    /// Landmarks.
+    pub points: Vec<CameraPoint>,
+    /// Stand-ins with the place of their foot.
+    pub stand_ins: Vec<(StandIn, WorldPoint)>,
+    /// Tracks as they were solved.
+    pub tracks: Vec<&'a Track>,
+    /// Whether the world's unit is the metre.
+    pub scaled: bool,
+}
+
+/// Why a delivery cannot be made.
+#[derive(Debug, thiserror::Error)]
+pub enum DeliveryError {
+    /// The camera file.
+    #[error(transparent)]
+    Camera(#[from] CameraFileError),
+    /// The tracks.
+    #[error(transparent)]
+    Tracks(#[from] TracksError),
+    /// The package.
+    #[error("the package cannot be written: {0}")]
+    Package(String),
+    /// A file could not be read back for the receipt.
+    #[error("{file} could not be read back: {reason}. Nothing was handed on")]
+    ReadBack {
+        /// Which file.
+        file: String,
+        /// Why.
+        reason: String,
+    },
+}
+
+/// A file of the delivery: name and text.
+pub type NamedText = (&'static str, String);
+
+impl<'a> Delivery<'a> {
+    /// The delivery of an attempt after a change of world.
+    pub fn of_attempt(
+        shot: &str,
+        rate: FrameRate,
+        film_back: FilmBack,
+        attempt: &Attempt,
+        change: &Similarity,
+        scaled: bool,
+        tracks: &'a [Track],
+    ) -> Self {
+        let points = attempt
+            .landmarks
+            .iter()
+            .map(|l| {
+                let sigma = l.sigma.map(|s| if s >= 0.0 { s * change.scale } else { s });
+                CameraPoint::new(l.track.to_string(), change.point(&l.point), sigma, l.rms_px)
+            })
+            .collect();
+        Self {
+            shot: shot.to_owned(),
+            rate,
+            film_back,
+            lens: attempt.lens,
+            cameras: attempt.frames.iter().map(|f| (f.frame, change.pose(&f.pose))).collect(),
+            points,
+            stand_ins: Vec::new(),
+            tracks: tracks.iter().filter(|t| attempt.landmark(t.id).is_some()).collect(),
+            scaled,
+        }
+    }
+
+    /// The neutral camera file.
+    pub fn camera_file(&self) -> CameraFile {
+        let frames = self.cameras.iter().map(|(f, p)| CameraFrame::new(*f, &self.lens, p)).collect();
+        let mut file = CameraFile::new(self.rate, &self.lens, self.film_back, frames, self.points.clone());
+        file.metres_per_unit = self.scaled.then_some(1.0);
+        file
+    }
+
+    /// Camera, scene and tracks as text.
+    pub fn files(&self) -> Result<Vec<NamedText>, DeliveryError> {
+        Ok(vec![
+            (CAMERA_FILE, self.camera_file().write()?),
+            (SCENE_FILE, usda::write(self)),
+            (TRACKS_FILE, tracks_csv::write(self.tracks.iter().copied())?),
+        ])
+    }
+}
+
+/// One zip archive of files.
+pub fn zipped(files: &[(&str, &str)]) -> Result<Vec<u8>, DeliveryError> {
+    let failed = |e: &dyn std::fmt::Display| DeliveryError::Package(e.to_string());
+    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    let options = zip::write::SimpleFileOptions::default();
+    for (name, text) in files {
+        archive.start_file(*name, options).map_err(|e| failed(&e))?;
+        archive.write_all(text.as_bytes()).map_err(|e| failed(&e))?;
+    }
+    Ok(archive.finish().map_err(|e| failed(&e))?.into_inner())
+}
+
+/// One file of a zip archive as text.
+pub fn unzipped(archive: &[u8], name: &str) -> Result<String, DeliveryError> {
+    use std::io::Read;
+    let failed = |e: &dyn std::fmt::Display| DeliveryError::ReadBack { file: name.to_owned(), reason: e.to_string() };
+    let mut archive = zip::ZipArchive::new(std::io::Cursor::new(archive)).map_err(|e| failed(&e))?;
+    let mut text = String::new();
+    archive.by_name(name).map_err(|e| failed(&e))?.read_to_string(&mut text).map_err(|e| failed(&e))?;
+    Ok(text)
+}

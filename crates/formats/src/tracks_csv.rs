@@ -1,0 +1,183 @@
+//! 2D tracks as comma-separated text.
+//!
+//! Header `track,frame,x,y`, then optionally `sigma_x,sigma_y,weight,kind` in any order.
+//! Pixel positions have the picture's top-left corner as origin, y down.
+
+use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
+use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, HashMap};
+
+/// Most rows that are read.
+pub const MOST_ROWS: usize = 5_000_000;
+/// Standard error of positions that come without one, px.
+const DEFAULT_SIGMA_PX: f64 = 0.2;
+
+/// Why a text is no track file.
+#[derive(Debug, thiserror::Error)]
+pub enum TracksError {
+    /// Not comma-separated text with the four columns.
+    #[error("the track file cannot be read at row {row}: {reason}. It needs the columns track,frame,x,y")]
+    Row {
+        /// Row, the header being 1.
+        row: u64,
+        /// What is wrong.
+        reason: String,
+    },
+    /// A number that cannot be a position.
+    #[error("row {row} of the track file states a position or uncertainty that is not a finite number")]
+    NotFinite {
+        /// Row, the header being 1.
+        row: u64,
+    },
+    /// The same track twice on one frame.
+    #[error("track {track} has two positions on frame {frame}")]
+    Twice {
+        /// Name of the track.
+        track: String,
+        /// The frame.
+        frame: i32,
+    },
+    /// Longer than what is read.
+    #[error("the track file has more than {MOST_ROWS} rows")]
+    TooLong,
+    /// Could not be written.
+    #[error("the tracks cannot be written: {0}")]
+    Write(String),
+}
+
+#[derive(Serialize, Deserialize)]
+struct Row {
+    track: String,
+    frame: i32,
+    x: f64,
+    y: f64,
+    #[serde(default)]
+    sigma_x: Option<f64>,
+    #[serde(default)]
+    sigma_y: Option<f64>,
+    #[serde(default)]
+    weight: Option<f64>,
+    #[serde(default)]
+    kind: Option<TrackKind>,
+}
+
+/// Tracks with the names they had in the file.
+#[derive(Debug)]
+pub struct NamedTracks {
+    /// Tracks, ids counted from 1 in the order of their names' first appearance.
+    pub tracks: Vec<Track>,
+    /// Name of each track.
+    pub names: HashMap<TrackId, String>,
+}
+
+/// Writes tracks, one row per position.
+pub fn write<'a>(tracks: impl IntoIterator<Item = &'a Track>) -> Result<String, TracksError> {
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    let failed = |e: &dyn std::fmt::Display| TracksError::Write(e.to_string());
+    writer
+        .write_record(["track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind"])
+        .map_err(|e| failed(&e))?;
+    for track in tracks {
+        let kind = match track.kind {
+            TrackKind::Auto => "auto",
+            TrackKind::Hand => "hand",
+        };
+        for s in &track.samples {
+            let record = [
+                track.id.to_string(),
+                s.frame.to_string(),
+                format!("{:.4}", s.px.x),
+                format!("{:.4}", s.px.y),
+                format!("{:.4}", s.covariance.xx.sqrt()),
+                format!("{:.4}", s.covariance.yy.sqrt()),
+                track.weight.to_string(),
+                kind.to_owned(),
+            ];
+            writer.write_record(record).map_err(|e| failed(&e))?;
+        }
+    }
+    let bytes = writer.into_inner().map_err(|e| failed(&e))?;
+    String::from_utf8(bytes).map_err(|e| failed(&e))
+}
+
+/// Reads and checks tracks.
+pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
+    let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
+    let mut order: Vec<String> = Vec::new();
+    let mut found: HashMap<String, (TrackKind, f64, BTreeMap<i32, Sample>)> = HashMap::new();
+    for (index, row) in reader.deserialize::<Row>().enumerate() {
+        let number = index as u64 + 2;
+        if index >= MOST_ROWS {
+            return Err(TracksError::TooLong);
+        }
+        let row = row.map_err(|e| TracksError::Row { row: number, reason: e.to_string() })?;
+        let sample = sample(&row).ok_or(TracksError::NotFinite { row: number })?;
+        let entry = found.entry(row.track.clone()).or_insert_with(|| {
+            order.push(row.track.clone());
+            (row.kind.unwrap_or(TrackKind::Auto), row.weight.unwrap_or(1.0), BTreeMap::new())
+        });
+        if entry.2.insert(row.frame, sample).is_some() {
+            return Err(TracksError::Twice { track: row.track, frame: row.frame });
+        }
+    }
+    let mut names = HashMap::new();
+    let mut tracks = Vec::with_capacity(order.len());
+    for (index, name) in order.into_iter().enumerate() {
+        let Some((kind, weight, samples)) = found.remove(&name) else { continue };
+        let id = TrackId(index as u32 + 1);
+        tracks.push(Track { id, kind, weight, samples: samples.into_values().collect() });
+        names.insert(id, name);
+    }
+    Ok(NamedTracks { tracks, names })
+}
+
+fn sample(row: &Row) -> Option<Sample> {
+    let (sx, sy) = (row.sigma_x.unwrap_or(DEFAULT_SIGMA_PX), row.sigma_y.unwrap_or(DEFAULT_SIGMA_PX));
+    let weight = row.weight.unwrap_or(1.0);
+    let fine = [row.x, row.y, sx, sy, weight].iter().all(|v| v.is_finite()) && sx >= 0.0 && sy >= 0.0 && weight >= 0.0;
+    let covariance = Covariance { xx: sx * sx, xy: 0.0, yy: sy * sy };
+    fine.then_some(Sample { frame: FrameNumber(row.frame), px: PlatePx::new(row.x, row.y), covariance })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[test]
+    fn what_is_written_is_read_back() {
+        let at = |frame: i32, x: f64| Sample {
+            frame: FrameNumber(frame),
+            px: PlatePx::new(x, 20.25),
+            covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
+        };
+        let track = Track { id: TrackId(1), kind: TrackKind::Hand, weight: 0.5, samples: vec![at(-2, 10.5), at(3, 11.125)] };
+        let back = read(&write([&track]).unwrap()).unwrap();
+        assert_eq!(back.tracks.len(), 1);
+        assert_eq!(back.tracks[0].kind, TrackKind::Hand);
+        assert_eq!(back.tracks[0].weight, 0.5);
+        for (a, b) in back.tracks[0].samples.iter().zip(&track.samples) {
+            assert_eq!(a.frame, b.frame);
+            assert!(a.px.distance_px(b.px) < 1e-4);
+            assert!((a.covariance.yy - b.covariance.yy).abs() < 1e-6);
+        }
+    }
+
+    #[test]
+    fn four_columns_are_enough() {
+        let read = read("track,frame,x,y\nnail,1001,3.5,4.5\nnail,1002,3.6,4.5\n").unwrap();
+        assert_eq!(read.names[&TrackId(1)], "nail");
+        assert_eq!(read.tracks[0].samples.len(), 2);
+    }
+
+    #[rstest]
+    #[case::no_column("track,frame,x\na,1,2\n")]
+    #[case::no_number("track,frame,x,y\na,1,2,here\n")]
+    #[case::not_finite("track,frame,x,y\na,1,2,NaN\n")]
+    #[case::twice("track,frame,x,y\na,1,2,3\na,1,2,3\n")]
+    #[case::negative_sigma("track,frame,x,y,sigma_x\na,1,2,3,-1\n")]
+    fn what_is_no_track_file_is_refused(#[case] text: &str) {
+        assert!(read(text).is_err());
+    }
+}

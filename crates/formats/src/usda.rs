@@ -1,0 +1,95 @@
+//! OpenUSD as text: camera, landmarks and stand-ins.
+//!
+//! USD multiplies row vectors, so matrices are written transposed. Focal length and aperture
+//! are in mm, as receivers expect; the offset of the aperture carries the centre of
+//! projection. Lens distortion has no place in a USD camera and is stated in the layer's data.
+
+use crate::delivery::Delivery;
+use parallax_core::scene::StandIn;
+use std::fmt::Write;
+
+/// The layer as text.
+pub fn write(delivery: &Delivery<'_>) -> String {
+    let mut out = String::new();
+    // Writing to a String cannot fail.
+    let _ = header(&mut out, delivery);
+    let _ = camera(&mut out, delivery);
+    let _ = landmarks(&mut out, delivery);
+    for (index, (stand_in, foot)) in delivery.stand_ins.iter().enumerate() {
+        let corners = stand_in.corners(foot);
+        let points: Vec<String> = corners.iter().map(|c| tuple(&[c.0.x, c.0.y, c.0.z])).collect();
+        let _ = mesh(&mut out, index, stand_in, &points);
+    }
+    out.push_str("}\n");
+    out
+}
+
+fn tuple(values: &[f64]) -> String {
+    let parts: Vec<String> = values.iter().map(f64::to_string).collect();
+    format!("({})", parts.join(", "))
+}
+
+fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
+    let first = d.cameras.first().map_or(0, |c| c.0.0);
+    let last = d.cameras.last().map_or(0, |c| c.0.0);
+    let lens = &d.lens.distortion;
+    writeln!(out, "#usda 1.0\n(")?;
+    writeln!(out, "    customLayerData = {{")?;
+    writeln!(out, "        string rate = \"{}\"", d.rate)?;
+    writeln!(out, "        string shot = \"{}\"", quoted(&d.shot))?;
+    writeln!(out, "        string units = \"{}\"", if d.scaled { "metre" } else { "no scale" })?;
+    writeln!(out, "        int plateWidth = {}", d.lens.width_px)?;
+    writeln!(out, "        int plateHeight = {}", d.lens.height_px)?;
+    writeln!(out, "        double k1 = {}", lens.k1)?;
+    writeln!(out, "        double k2 = {}", lens.k2)?;
+    writeln!(out, "    }}")?;
+    writeln!(out, "    defaultPrim = \"shot\"")?;
+    writeln!(out, "    startTimeCode = {first}\n    endTimeCode = {last}")?;
+    writeln!(out, "    timeCodesPerSecond = {}\n    framesPerSecond = {}", d.rate.as_f64(), d.rate.as_f64())?;
+    writeln!(out, "    metersPerUnit = 1\n    upAxis = \"Y\"\n)\n")?;
+    writeln!(out, "def Xform \"shot\"\n{{")
+}
+
+fn quoted(text: &str) -> String {
+    text.chars().filter(|c| !c.is_control()).map(|c| if matches!(c, '"' | '\\') { '_' } else { c }).collect()
+}
+
+fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
+    let mm_per_px = d.film_back.width_mm / f64::from(d.lens.width_px);
+    let (width, height) = (f64::from(d.lens.width_px), f64::from(d.lens.height_px));
+    writeln!(out, "    def Camera \"camera\"\n    {{")?;
+    writeln!(out, "        token projection = \"perspective\"")?;
+    writeln!(out, "        float2 clippingRange = (0.01, 100000)")?;
+    writeln!(out, "        float focalLength = {}", d.lens.focal_px * mm_per_px)?;
+    writeln!(out, "        float horizontalAperture = {}", width * mm_per_px)?;
+    writeln!(out, "        float verticalAperture = {}", height * mm_per_px)?;
+    writeln!(out, "        float horizontalApertureOffset = {}", (width / 2.0 - d.lens.centre.x) * mm_per_px)?;
+    writeln!(out, "        float verticalApertureOffset = {}", (d.lens.centre.y - height / 2.0) * mm_per_px)?;
+    writeln!(out, "        matrix4d xformOp:transform.timeSamples = {{")?;
+    for (frame, pose) in &d.cameras {
+        let m = pose.world_from_camera();
+        let rows: Vec<String> = (0..4).map(|c| tuple(&[m[(0, c)], m[(1, c)], m[(2, c)], m[(3, c)]])).collect();
+        writeln!(out, "            {frame}: ( {} ),", rows.join(", "))?;
+    }
+    writeln!(out, "        }}")?;
+    writeln!(out, "        uniform token[] xformOpOrder = [\"xformOp:transform\"]\n    }}\n")
+}
+
+fn landmarks(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
+    let points: Vec<String> = d.points.iter().map(|p| tuple(&p.xyz)).collect();
+    let names: Vec<String> = d.points.iter().map(|p| format!("\"{}\"", quoted(&p.name))).collect();
+    writeln!(out, "    def Points \"landmarks\"\n    {{")?;
+    writeln!(out, "        point3f[] points = [{}]", points.join(", "))?;
+    writeln!(out, "        float[] widths = [0.03] (\n            interpolation = \"constant\"\n        )")?;
+    writeln!(out, "        custom string[] names = [{}]\n    }}\n", names.join(", "))
+}
+
+fn mesh(out: &mut String, index: usize, stand_in: &StandIn, points: &[String]) -> std::fmt::Result {
+    let faces: Vec<String> = StandIn::FACES.iter().flatten().map(usize::to_string).collect();
+    writeln!(out, "    def Mesh \"stand_in_{}\"\n    {{", index + 1)?;
+    writeln!(out, "        point3f[] points = [{}]", points.join(", "))?;
+    writeln!(out, "        int[] faceVertexCounts = [4, 4, 4, 4, 4, 4]")?;
+    writeln!(out, "        int[] faceVertexIndices = [{}]", faces.join(", "))?;
+    writeln!(out, "        uniform token subdivisionScheme = \"none\"")?;
+    writeln!(out, "        custom string label = \"{}\"\n    }}\n", quoted(&stand_in.name))
+}
