@@ -12,13 +12,20 @@
 //! the covariance of the step is s² P Pᵀ; its translation block, carried through the affine
 //! map, is the covariance of the position.
 //!
+//! Patches are stored in rows of [`stride`] values, the side rounded up to eight: what lies
+//! beyond the side has no weight and no gradient, and every loop runs over whole vectors.
+//!
 //! Fails when the patch leaves the picture, when the normal matrix is singular or when the
 //! step does not settle; the caller then ends the feature or searches for it.
+
+mod kernels;
 
 use super::Covariance;
 use super::picture::{Plane, Pyramid};
 use crate::spaces::PlatePx;
-use multiversion::multiversion;
+use kernels::{
+    comparison_sums, dot, gradients, normal_sums, sample_block, sample_warped, six_dots, step_sums, stride, sum,
+};
 use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 
 /// Buffers of one thread, so that following allocates nothing per patch.
@@ -34,6 +41,12 @@ pub struct Scratch {
 /// Iterations after which an alignment that has not settled counts as failed; well-followed
 /// features settle in 3 to 6.
 const MOST_ITERATIONS: usize = 12;
+
+/// A step of the position below this ends the alignment, px; steps shrink by half or better,
+/// so that what is left is smaller still.
+const SETTLED_PX: f64 = 0.006;
+/// The same for the shape, px at the middle of the patch's side.
+const SETTLED_SHAPE_PX: f64 = 0.05;
 
 /// Finds the translation of the patch around `from` in `before` to `after`, starting from
 /// the guess `to`, over the pyramid levels `coarsest` down to `finest`.
@@ -73,13 +86,11 @@ fn shift_at_level(
     scratch: &mut Scratch,
 ) -> Option<Vector2<f64>> {
     let half = side as f64 / 2.0;
-    let outer = side + 2;
     scratch.resize(side);
-    sample_block(before, centre.x - half - 1.0, centre.y - half - 1.0, outer, &mut scratch.block);
+    sample_block(before, centre.x - half - 1.0, centre.y - half - 1.0, side + 2, &mut scratch.block);
     gradients(&scratch.block, side, &mut scratch.template, &mut scratch.across, &mut scratch.down);
-    let (mean_x, mean_y) = (mean(&scratch.across), mean(&scratch.down));
-    scratch.across.iter_mut().for_each(|g| *g -= mean_x);
-    scratch.down.iter_mut().for_each(|g| *g -= mean_y);
+    remove_mean(&mut scratch.across, side);
+    remove_mean(&mut scratch.down, side);
     let [xx, xy, yy] = normal_sums(&scratch.across, &scratch.down);
     let inverse = Matrix2::new(xx, xy, xy, yy).map(f64::from).try_inverse()?;
     if f64::from(xx + yy) < 1.0 || f64::from(xx * yy - xy * xy) < 1e-4 * f64::from(xx + yy).powi(2) {
@@ -119,6 +130,8 @@ pub struct Warp {
 #[derive(Clone, Debug)]
 pub struct Reference {
     side: usize,
+    /// Sum of the weights.
+    total: f32,
     /// The patch less its weighted mean.
     centred: Vec<f32>,
     weights: Vec<f32>,
@@ -161,58 +174,43 @@ impl Reference {
 
     fn from_gradients(side: usize, scratch: &Scratch) -> Option<Self> {
         let weights = window(side);
-        let patch = &scratch.template;
-        let total: f32 = weights.iter().sum();
-        let weighted_mean = patch.iter().zip(&weights).map(|(t, w)| t * w).sum::<f32>() / total;
-        let weighted_variance =
-            patch.iter().zip(&weights).map(|(t, w)| w * (t - weighted_mean).powi(2)).sum::<f32>() / total;
+        let total = sum(&weights);
+        let weighted_mean = dot(&scratch.template, &weights) / total;
+        let centred: Vec<f32> = scratch.template.iter().map(|t| t - weighted_mean).collect();
+        let energy = comparison_sums(&weights, &centred, &centred, 0.0)[1];
+        let weighted_variance = energy / total;
         if weighted_variance < 0.5 {
             return None;
         }
+        let roots: Vec<f32> = weights.iter().map(|w| w.sqrt()).collect();
         let mut descent = descent_images(side, &scratch.across, &scratch.down);
-        let centred: Vec<f32> = patch.iter().map(|t| t - weighted_mean).collect();
         for image in descent.iter_mut() {
-            project_out(image, &weights, &centred);
+            project_out(image, &weights, total, &centred, energy);
+            image.iter_mut().zip(&roots).for_each(|(i, r)| *i *= r);
         }
-        let mut normal = Matrix6::<f64>::zeros();
-        for i in 0..6 {
-            for j in 0..=i {
-                let sum: f32 = (0..side * side).map(|k| weights[k] * descent[i][k] * descent[j][k]).sum();
-                normal[(i, j)] = f64::from(sum);
-                normal[(j, i)] = f64::from(sum);
-            }
-        }
+        let normal = Matrix6::from_fn(|i, j| f64::from(dot(&descent[i], &descent[j])));
         let inverse = normal.cholesky()?.inverse();
-        let mut steps = vec![0.0f32; 6 * side * side];
-        for k in 0..side * side {
-            let column = Vector6::from_fn(|i, _| f64::from(weights[k] * descent[i][k]));
-            let step = inverse * column;
-            for i in 0..6 {
-                steps[i * side * side + k] = step[i] as f32;
+        let area = weights.len();
+        let mut steps = vec![0.0f32; 6 * area];
+        for (i, row) in steps.chunks_exact_mut(area).enumerate() {
+            for (j, image) in descent.iter().enumerate() {
+                let share = inverse[(i, j)] as f32;
+                row.iter_mut().zip(image).zip(&roots).for_each(|((s, d), r)| *s += share * d * r);
             }
         }
-        let mut step_covariance = Matrix6::zeros();
-        for i in 0..6 {
-            for j in 0..6 {
-                let (a, b) = (&steps[i * side * side..][..side * side], &steps[j * side * side..][..side * side]);
-                step_covariance[(i, j)] = a.iter().zip(b).map(|(a, b)| f64::from(a * b)).sum();
-            }
-        }
-        Some(Self { side, centred, weights, steps, step_covariance, weighted_mean, weighted_variance })
+        let row = |i: usize| &steps[i * area..(i + 1) * area];
+        let step_covariance = Matrix6::from_fn(|i, j| f64::from(dot(row(i), row(j))));
+        Some(Self { side, total, centred, weights, steps, step_covariance, weighted_mean, weighted_variance })
     }
 
     /// Aligns the reference to `picture` from `start`. `None` when it does not settle, bends
     /// out of all likeness or leaves the picture.
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
         let mut warp = start;
-        let mut settled = false;
+        let half = self.side as f64 / 2.0;
         for _ in 0..MOST_ITERATIONS {
             let sums = self.compare(picture, &warp, scratch)?;
-            if settled {
-                return Some(self.judged(&warp, &sums));
-            }
             let p = self.step(sums.gain, &scratch.sampled);
-            let half = self.side as f64 / 2.0;
             let change = Matrix2::new(1.0 + p[2] / half, p[3] / half, p[4] / half, 1.0 + p[5] / half);
             warp.shape *= change.try_inverse()?;
             warp.centre = warp.centre.moved(-(warp.shape * Vector2::new(p[0], p[1])));
@@ -221,15 +219,16 @@ impl Reference {
             if !(off < self.side as f64 && (0.2..5.0).contains(&stretch)) {
                 return None;
             }
-            settled = p[0].hypot(p[1]) < 0.004 && p.fixed_rows::<4>(2).norm() < 0.02;
+            if p[0].hypot(p[1]) < SETTLED_PX && p.fixed_rows::<4>(2).norm() < SETTLED_SHAPE_PX {
+                return Some(self.judged(&warp, &sums));
+            }
         }
         let sums = self.compare(picture, &warp, scratch)?;
         Some(self.judged(&warp, &sums))
     }
 
     fn step(&self, gain: f32, sampled: &[f32]) -> Vector6<f64> {
-        let area = self.side * self.side;
-        Vector6::from_fn(|i, _| f64::from(gain * dot(&self.steps[i * area..(i + 1) * area], sampled)))
+        Vector6::from(six_dots(&self.steps, sampled).map(|d| f64::from(gain * d)))
     }
 
     fn compare(&self, picture: &Plane, warp: &Warp, scratch: &mut Scratch) -> Option<Comparison> {
@@ -237,9 +236,10 @@ impl Reference {
         if !fits(picture, warp.centre, reach.x.max(reach.y) + 1.0) {
             return None;
         }
-        scratch.sampled.resize(self.side * self.side, 0.0);
+        scratch.resize(self.side);
         sample_warped(picture, warp, self.side, &mut scratch.sampled);
-        let [total, sum, squares, product] = comparison_sums(&self.weights, &scratch.sampled, &self.centred, self.weighted_mean);
+        let total = self.total;
+        let [sum, squares, product] = comparison_sums(&self.weights, &scratch.sampled, &self.centred, self.weighted_mean);
         let mean = sum / total;
         let variance = squares / total - mean * mean;
         let covariance = product / total;
@@ -292,9 +292,8 @@ pub fn search(
     let scale = 1.0 / (1usize << level) as f64;
     let half = SIDE as f64 / 2.0;
     let (old, new) = (before.level(level), after.level(level));
-    scratch.block.resize(SIDE * SIDE, 0.0);
-    scratch.sampled.resize(SIDE * SIDE, 0.0);
-    sample_block(old, from.x * scale - half, from.y * scale - half, SIDE, &mut scratch.block);
+    scratch.resize(SIDE);
+    sample_block(old, from.x * scale - half, from.y * scale - half, SIDE, &mut scratch.template);
     let (steps_x, steps_y) = ((reach.0 * scale).ceil() as i32, (reach.1 * scale).ceil() as i32);
     let mut best = (0.7f32, None);
     for dy in -steps_y..=steps_y {
@@ -304,7 +303,7 @@ pub fn search(
                 continue;
             }
             sample_block(new, x - half, y - half, SIDE, &mut scratch.sampled);
-            let likeness = correlation(&scratch.block, &scratch.sampled);
+            let likeness = correlation(&scratch.template, &scratch.sampled, SIDE);
             if likeness > best.0 {
                 best = (likeness, Some(PlatePx::new(x / scale, y / scale)));
             }
@@ -313,42 +312,55 @@ pub fn search(
     best.1
 }
 
-/// Zero-mean normalised correlation of two patches of the same size, 0 without texture.
-pub fn correlation(a: &[f32], b: &[f32]) -> f32 {
-    let (mean_a, mean_b) = (mean(a), mean(b));
-    let (mut aa, mut bb, mut ab) = (0.0, 0.0, 0.0);
-    for (a, b) in a.iter().zip(b) {
-        let (a, b) = (a - mean_a, b - mean_b);
-        aa += a * a;
-        bb += b * b;
-        ab += a * b;
+/// Zero-mean normalised correlation of two patches of the same side, 0 without texture.
+fn correlation(a: &[f32], b: &[f32], side: usize) -> f32 {
+    let row = stride(side);
+    let count = (side * side) as f32;
+    let (mut sum_a, mut sum_b, mut aa, mut bb, mut ab) = (0.0f32, 0.0f32, 0.0f32, 0.0f32, 0.0f32);
+    // Less one of the values, so that single precision is spent on contrast.
+    let offset = a[0];
+    for (a, b) in a.chunks_exact(row).zip(b.chunks_exact(row)) {
+        for (a, b) in a[..side].iter().zip(&b[..side]) {
+            let (a, b) = (a - offset, b - offset);
+            sum_a += a;
+            sum_b += b;
+            aa += a * a;
+            bb += b * b;
+            ab += a * b;
+        }
     }
-    if aa * bb > 0.0 { ab / (aa * bb).sqrt() } else { 0.0 }
+    let (aa, bb, ab) = (aa - sum_a * sum_a / count, bb - sum_b * sum_b / count, ab - sum_a * sum_b / count);
+    if aa > 1e-3 && bb > 1e-3 { ab / (aa * bb).sqrt() } else { 0.0 }
 }
 
 impl Scratch {
     fn resize(&mut self, side: usize) {
-        self.block.resize((side + 2) * (side + 2), 0.0);
-        for buffer in [&mut self.template, &mut self.across, &mut self.down, &mut self.sampled] {
-            buffer.resize(side * side, 0.0);
+        let area = side * stride(side);
+        if self.template.len() != area {
+            self.block = vec![0.0; (side + 2) * stride(side + 2)];
+            for buffer in [&mut self.template, &mut self.across, &mut self.down, &mut self.sampled] {
+                *buffer = vec![0.0; area];
+            }
         }
     }
 }
 
-/// Weights that fall towards the patch's border, so that the position answers to its middle.
+/// Weights that fall towards the patch's border, so that the position answers to its middle;
+/// zero beyond the side.
 fn window(side: usize) -> Vec<f32> {
     let sigma = 0.35 * side as f32;
     let offset = |i: usize| i as f32 - (side as f32 - 1.0) / 2.0;
-    (0..side * side)
-        .map(|k| (-(offset(k % side).powi(2) + offset(k / side).powi(2)) / (2.0 * sigma * sigma)).exp())
-        .collect()
+    let row = stride(side);
+    let weight = |x: usize, y: usize| (-(offset(x).powi(2) + offset(y).powi(2)) / (2.0 * sigma * sigma)).exp();
+    (0..side * row).map(|k| if k % row < side { weight(k % row, k / row) } else { 0.0 }).collect()
 }
 
 fn descent_images(side: usize, across: &[f32], down: &[f32]) -> [Vec<f32>; 6] {
     let half = side as f32 / 2.0;
-    let u = |k: usize| ((k % side) as f32 + 0.5 - half) / half;
-    let v = |k: usize| ((k / side) as f32 + 0.5 - half) / half;
-    let image = |f: &dyn Fn(usize) -> f32| (0..side * side).map(f).collect::<Vec<f32>>();
+    let row = stride(side);
+    let u = |k: usize| ((k % row) as f32 + 0.5 - half) / half;
+    let v = |k: usize| ((k / row) as f32 + 0.5 - half) / half;
+    let image = |f: &dyn Fn(usize) -> f32| (0..side * row).map(f).collect::<Vec<f32>>();
     [
         across.to_vec(),
         down.to_vec(),
@@ -360,163 +372,19 @@ fn descent_images(side: usize, across: &[f32], down: &[f32]) -> [Vec<f32>; 6] {
 }
 
 /// Removes from `image` what a change of bias or gain could explain, in the weighted sense.
-fn project_out(image: &mut [f32], weights: &[f32], centred: &[f32]) {
-    let total: f32 = weights.iter().sum();
-    let mean = image.iter().zip(weights).map(|(i, w)| i * w).sum::<f32>() / total;
-    let energy: f32 = centred.iter().zip(weights).map(|(c, w)| w * c * c).sum();
-    let along: f32 = image.iter().zip(weights).zip(centred).map(|((i, w), c)| w * i * c).sum::<f32>() / energy;
+fn project_out(image: &mut [f32], weights: &[f32], total: f32, centred: &[f32], energy: f32) {
+    let mean = dot(image, weights) / total;
+    let along = comparison_sums(weights, image, centred, 0.0)[2] / energy;
     for (i, c) in image.iter_mut().zip(centred) {
         *i -= mean + along * c;
     }
 }
 
-fn mean(values: &[f32]) -> f32 {
-    values.iter().sum::<f32>() / values.len() as f32
-}
-
-/// Patch and central differences from a block with a border of 1 px.
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn gradients(block: &[f32], side: usize, template: &mut [f32], across: &mut [f32], down: &mut [f32]) {
-    let outer = side + 2;
-    for y in 0..side {
-        let above = &block[y * outer + 1..][..side];
-        let at = &block[(y + 1) * outer..][..outer];
-        let below = &block[(y + 2) * outer + 1..][..side];
-        let row = y * side..(y + 1) * side;
-        template[row.clone()].copy_from_slice(&at[1..=side]);
-        for (x, g) in across[row.clone()].iter_mut().enumerate() {
-            *g = 0.5 * (at[x + 2] - at[x]);
-        }
-        for (x, g) in down[row].iter_mut().enumerate() {
-            *g = 0.5 * (below[x] - above[x]);
-        }
+/// Makes the mean over the patch zero; what lies beyond the side stays zero.
+fn remove_mean(values: &mut [f32], side: usize) {
+    let mean = sum(values) / (side * side) as f32;
+    for row in values.chunks_exact_mut(stride(side)) {
+        row[..side].iter_mut().for_each(|v| *v -= mean);
     }
-}
-
-/// Samples `side`² px whose first pixel's area begins at (left, top); all share one fraction,
-/// so that the four weights are constant. Outside the picture its border repeats.
-fn sample_block(picture: &Plane, left: f64, top: f64, side: usize, out: &mut [f32]) {
-    let (x0, y0) = (left.floor(), top.floor());
-    let (fx, fy) = ((left - x0) as f32, (top - y0) as f32);
-    let (x0, y0) = (x0 as isize, y0 as isize);
-    let inside = x0 >= 0
-        && y0 >= 0
-        && x0 as usize + side < picture.width()
-        && y0 as usize + side < picture.height();
-    if inside {
-        sample_inside(picture.levels(), picture.width(), (x0 as usize, y0 as usize), (fx, fy), side, out);
-        return;
-    }
-    for y in 0..side {
-        for x in 0..side {
-            let (px, py) = (x0 + x as isize, y0 + y as isize);
-            let top = (1.0 - fx) * picture.clamped(px, py) + fx * picture.clamped(px + 1, py);
-            let bottom = (1.0 - fx) * picture.clamped(px, py + 1) + fx * picture.clamped(px + 1, py + 1);
-            out[y * side + x] = (1.0 - fy) * top + fy * bottom;
-        }
-    }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn sample_inside(levels: &[f32], width: usize, at: (usize, usize), fraction: (f32, f32), side: usize, out: &mut [f32]) {
-    let (fx, fy) = fraction;
-    let weights = [(1.0 - fx) * (1.0 - fy), fx * (1.0 - fy), (1.0 - fx) * fy, fx * fy];
-    for (y, row) in out.chunks_exact_mut(side).take(side).enumerate() {
-        let a = &levels[(at.1 + y) * width + at.0..][..side + 1];
-        let b = &levels[(at.1 + y + 1) * width + at.0..][..side + 1];
-        for (x, o) in row.iter_mut().enumerate() {
-            *o = weights[0] * a[x] + weights[1] * a[x + 1] + weights[2] * b[x] + weights[3] * b[x + 1];
-        }
-    }
-}
-
-/// Samples through an affine warp that is known to stay inside the picture.
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn sample_warped(picture: &Plane, warp: &Warp, side: usize, out: &mut [f32]) {
-    let (levels, width) = (picture.levels(), picture.width());
-    let base_x = warp.centre.x.floor();
-    let base_y = warp.centre.y.floor();
-    let origin = base_y as isize * width as isize + base_x as isize;
-    let (cx, cy) = ((warp.centre.x - base_x) as f32 - 0.5, (warp.centre.y - base_y) as f32 - 0.5);
-    let shape = warp.shape.map(|s| s as f32);
-    let half = (side as f32 - 1.0) / 2.0;
-    // Offsets are made positive before truncation, which is then the floor.
-    const LIFT: f32 = 1024.0;
-    for (j, row) in out.chunks_exact_mut(side).enumerate() {
-        let v = j as f32 - half;
-        let (row_x, row_y) = (cx + shape[(0, 1)] * v + LIFT, cy + shape[(1, 1)] * v + LIFT);
-        for (i, o) in row.iter_mut().enumerate() {
-            let u = i as f32 - half;
-            let (x, y) = (row_x + shape[(0, 0)] * u, row_y + shape[(1, 0)] * u);
-            let (xi, yi) = (x as i32, y as i32);
-            let (fx, fy) = (x - xi as f32, y - yi as f32);
-            let at = origin + (yi as isize - LIFT as isize) * width as isize + xi as isize - LIFT as isize;
-            let quad = levels.get(at as usize..at as usize + 2).zip(levels.get(at as usize + width..at as usize + width + 2));
-            let Some(([a, b], [c, d])) = quad.map(|(t, b)| ([t[0], t[1]], [b[0], b[1]])) else {
-                *o = 0.0;
-                continue;
-            };
-            let top = a + fx * (b - a);
-            let bottom = c + fx * (d - c);
-            *o = top + fy * (bottom - top);
-        }
-    }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn normal_sums(across: &[f32], down: &[f32]) -> [f32; 3] {
-    let mut lanes = [[0.0f32; 8]; 3];
-    for (a, d) in across.chunks(8).zip(down.chunks(8)) {
-        for (i, (a, d)) in a.iter().zip(d).enumerate() {
-            lanes[0][i] += a * a;
-            lanes[1][i] += a * d;
-            lanes[2][i] += d * d;
-        }
-    }
-    lanes.map(|l| l.iter().sum())
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn step_sums(across: &[f32], down: &[f32], sampled: &[f32], template: &[f32]) -> [f32; 2] {
-    let mut lanes = [[0.0f32; 8]; 2];
-    let chunks = across.chunks(8).zip(down.chunks(8)).zip(sampled.chunks(8)).zip(template.chunks(8));
-    for (((a, d), s), t) in chunks {
-        for i in 0..a.len() {
-            let r = s[i] - t[i];
-            lanes[0][i] += a[i] * r;
-            lanes[1][i] += d[i] * r;
-        }
-    }
-    lanes.map(|l| l.iter().sum())
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn dot(a: &[f32], b: &[f32]) -> f32 {
-    let mut lanes = [0.0f32; 16];
-    let (a16, b16) = (a.chunks_exact(16), b.chunks_exact(16));
-    let tail: f32 = a16.remainder().iter().zip(b16.remainder()).map(|(a, b)| a * b).sum();
-    for (a, b) in a16.zip(b16) {
-        for i in 0..16 {
-            lanes[i] += a[i] * b[i];
-        }
-    }
-    lanes.iter().sum::<f32>() + tail
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn comparison_sums(weights: &[f32], sampled: &[f32], centred: &[f32], offset: f32) -> [f32; 4] {
-    let mut lanes = [[0.0f32; 8]; 4];
-    for ((w, s), t) in weights.chunks(8).zip(sampled.chunks(8)).zip(centred.chunks(8)) {
-        for i in 0..w.len() {
-            // Less the reference's mean, so that single precision is spent on contrast.
-            let s = s[i] - offset;
-            let ws = w[i] * s;
-            lanes[0][i] += w[i];
-            lanes[1][i] += ws;
-            lanes[2][i] += ws * s;
-            lanes[3][i] += ws * t[i];
-        }
-    }
-    lanes.map(|l| l.iter().sum())
 }
 

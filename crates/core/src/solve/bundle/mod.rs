@@ -61,7 +61,7 @@ impl FreeLens {
 /// Most shared unknowns there can be.
 pub const MOST_SHARED: usize = 3;
 
-/// Cameras, points and what was seen. Observations are sorted by point.
+/// Cameras, points and what was seen. Observations are sorted by point, then by camera.
 #[derive(Clone, Debug)]
 pub struct Problem {
     /// The lens of all cameras.
@@ -72,7 +72,7 @@ pub struct Problem {
     pub poses: Vec<Pose>,
     /// Points, world.
     pub points: Vec<Vector3<f64>>,
-    /// What was seen, sorted by point.
+    /// What was seen, sorted by point, then by camera.
     pub observations: Vec<Observation>,
 }
 

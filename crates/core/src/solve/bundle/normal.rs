@@ -1,8 +1,9 @@
 //! Normal equations of the adjustment with the points eliminated.
 //!
 //! With U (cameras), V (points), S (shared) on the diagonal and W, the reduced system is
-//! `U - Σ W V⁻¹ Wᵀ`. Work is split over points; every thread adds into blocks of its own.
-//! Blocks are column-major 6x6 with rows padded to 8, so that two vector registers hold a column.
+//! `U - Σ W V⁻¹ Wᵀ`. Work is split over points, then over columns of cameras: a column's
+//! blocks stay in the cache while all points of its camera are subtracted, no thread writes
+//! where another does, and the sums come out the same at any number of threads. Blocks are column-major 6x6 with rows padded to 8, so that two vector registers hold a column.
 
 use super::reduced::{Blocks, Structure};
 use super::residual::{self, Linear};
@@ -68,85 +69,113 @@ impl Linearisation {
 
     /// Eliminates the points under Marquardt damping.
     pub fn reduce(&self, problem: &Problem, structure: &Structure, damping: f64) -> (ReducedSystem, Eliminated) {
-        let threads = rayon::current_num_threads().max(1);
-        let shares = balanced(&self.ranges, threads);
-        let parts: Vec<(ReducedSystem, Eliminated)> = shares
+        let points: Vec<PointPart> = (0..problem.points.len())
             .into_par_iter()
-            .map(|points| self.reduce_points(problem, structure, damping, points))
+            .with_min_len(32)
+            .map(|point| self.point_part(problem, damping, point))
             .collect();
-        let mut parts = parts.into_iter();
-        let (mut system, mut eliminated) =
-            parts.next().unwrap_or_else(|| self.reduce_points(problem, structure, damping, 0..0));
-        for (other, more) in parts {
-            system.add(&other);
-            eliminated.inverse.extend(more.inverse);
-            eliminated.side.extend(more.side);
-        }
+        let mut system = ReducedSystem::zero(problem, structure);
         for (k, (value, precision)) in problem.expectations().into_iter().enumerate() {
             system.shared[(k, k)] += precision;
             system.shared_side[k] += precision * value;
         }
-        (system, eliminated)
+        for part in &points {
+            system.shared += part.shared;
+            system.shared_side += part.shared_side;
+        }
+        let by_camera = sights_by_camera(problem, &points);
+        let columns = system.blocks.columns(structure);
+        let ends: Vec<CameraPart> = columns
+            .into_par_iter()
+            .zip(&by_camera)
+            .enumerate()
+            .map(|(camera, (blocks, sights))| self.camera_part(problem, structure, &points, damping, camera, sights, blocks))
+            .collect();
+        for (camera, part) in ends.into_iter().enumerate() {
+            system.camera_shared[camera] = part.shared;
+            system.camera_side[camera] = part.side;
+        }
+        let (inverse, side) = points.into_iter().map(|p| (p.inverse, p.side)).unzip();
+        (system, Eliminated { inverse, side })
     }
 
-    fn reduce_points(
+    /// What one point contributes, with its couplings to its cameras.
+    fn point_part(&self, problem: &Problem, damping: f64, point: usize) -> PointPart {
+        let mut v = Matrix3::zeros();
+        let mut side = Vector3::zeros();
+        let mut point_shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
+        let mut shared = SMatrix::zeros();
+        let mut shared_side = SMatrix::zeros();
+        for (_, l) in self.seen(problem, point) {
+            v += l.point.tr_mul(&l.point);
+            side += l.point.tr_mul(&l.residual);
+            point_shared += l.point.tr_mul(&l.shared);
+            let own = l.shared.tr_mul(&l.shared);
+            shared += own + SMatrix::from_diagonal(&own.diagonal()) * damping;
+            shared_side += l.shared.tr_mul(&l.residual);
+        }
+        for i in 0..3 {
+            v[(i, i)] += damping * v[(i, i)] + 1e-12;
+        }
+        let inverse = v.try_inverse().unwrap_or_else(Matrix3::zeros);
+        shared -= point_shared.tr_mul(&(inverse * point_shared));
+        shared_side -= point_shared.tr_mul(&(inverse * side));
+        let couplings = self
+            .seen(problem, point)
+            .map(|(camera, l)| {
+                let w = l.camera.tr_mul(&l.point);
+                Coupling { camera, w: padded(&w), y: padded(&(w * inverse)) }
+            })
+            .collect();
+        PointPart { inverse, side, point_shared, shared, shared_side, couplings }
+    }
+
+    /// One camera's column of blocks, its coupling to the shared unknowns, its right-hand side.
+    #[allow(clippy::too_many_arguments)]
+    fn camera_part(
         &self,
         problem: &Problem,
         structure: &Structure,
+        points: &[PointPart],
         damping: f64,
-        points: Range<usize>,
-    ) -> (ReducedSystem, Eliminated) {
-        let mut system = ReducedSystem::zero(problem, structure);
-        let mut eliminated = Eliminated { inverse: Vec::new(), side: Vec::new() };
-        let mut scratch = PointScratch::default();
-        for point in points {
-            let (inverse, side) = self.reduce_point(problem, structure, damping, point, &mut system, &mut scratch);
-            eliminated.inverse.push(inverse);
-            eliminated.side.push(side);
+        camera: usize,
+        sights: &[(u32, u32)],
+        blocks: &mut [[f64; 48]],
+    ) -> CameraPart {
+        let mut part = CameraPart { shared: CameraShared::zeros(), side: SMatrix::zeros() };
+        // A camera that sees nothing stays where it is instead of making the matrix singular.
+        let mut own = SMatrix::<f64, 6, 6>::identity() * 1e-9;
+        let first = structure.diagonal(camera);
+        for &(point, k) in sights {
+            let p = &points[point as usize];
+            let coupling = &p.couplings[k as usize];
+            let y = coupling.y_matrix();
+            part.side -= y * p.side;
+            part.shared -= y * p.point_shared;
+            subtract_column(&p.couplings[k as usize..], &coupling.w, structure, camera, first, blocks);
+            if let Some(l) = self.of(problem, point as usize, camera) {
+                own += l.camera.tr_mul(&l.camera);
+                part.side += l.camera.tr_mul(&l.residual);
+                part.shared += l.camera.tr_mul(&l.shared);
+            }
         }
-        (system, eliminated)
+        for i in 0..6 {
+            own[(i, i)] += damping * own[(i, i)];
+        }
+        super::reduced::add_to_block(&mut blocks[0], &own);
+        part
+    }
+
+    fn of(&self, problem: &Problem, point: usize, camera: usize) -> Option<&Linear> {
+        let range = self.ranges[point].clone();
+        let at = problem.observations[range.clone()].binary_search_by_key(&(camera as u32), |o| o.camera).ok()?;
+        self.linear[range.start + at].as_ref()
     }
 
     fn seen<'a>(&'a self, problem: &'a Problem, point: usize) -> impl Iterator<Item = (usize, &'a Linear)> {
         let range = self.ranges[point].clone();
         let cameras = problem.observations[range.clone()].iter().map(|o| o.camera as usize);
         cameras.zip(&self.linear[range]).filter_map(|(c, l)| Some((c, l.as_ref()?)))
-    }
-
-    fn reduce_point(
-        &self,
-        problem: &Problem,
-        structure: &Structure,
-        damping: f64,
-        point: usize,
-        system: &mut ReducedSystem,
-        scratch: &mut PointScratch,
-    ) -> (Matrix3<f64>, Vector3<f64>) {
-        let mut v = Matrix3::zeros();
-        let mut side = Vector3::zeros();
-        let mut point_shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
-        scratch.clear();
-        for (camera, l) in self.seen(problem, point) {
-            v += l.point.tr_mul(&l.point);
-            side += l.point.tr_mul(&l.residual);
-            point_shared += l.point.tr_mul(&l.shared);
-            system.add_direct(structure, camera, l, damping);
-            scratch.push(camera, &l.camera.tr_mul(&l.point));
-        }
-        for i in 0..3 {
-            v[(i, i)] += damping * v[(i, i)] + 1e-12;
-        }
-        let inverse = v.try_inverse().unwrap_or_else(Matrix3::zeros);
-        scratch.premultiply(&inverse);
-        for (k, &camera) in scratch.cameras.iter().enumerate() {
-            let y = scratch.y_matrix(k);
-            system.camera_side[camera] -= y * side;
-            system.camera_shared[camera] -= y * point_shared;
-        }
-        system.shared -= point_shared.tr_mul(&(inverse * point_shared));
-        system.shared_side -= point_shared.tr_mul(&(inverse * side));
-        subtract_pairs(scratch, structure, &mut system.blocks);
-        (inverse, side)
     }
 
     /// The points' step that belongs to a step of cameras and shared unknowns.
@@ -221,109 +250,75 @@ impl ReducedSystem {
             shared_side: SMatrix::zeros(),
         }
     }
+}
 
-    fn add_direct(&mut self, structure: &Structure, camera: usize, l: &Linear, damping: f64) {
-        let mut u = l.camera.tr_mul(&l.camera);
-        for i in 0..6 {
-            u[(i, i)] += damping * u[(i, i)];
-        }
-        self.blocks.add(structure.diagonal(camera), &u);
-        self.camera_shared[camera] += l.camera.tr_mul(&l.shared);
-        self.camera_side[camera] += l.camera.tr_mul(&l.residual);
-        let mut shared = l.shared.tr_mul(&l.shared);
-        for i in 0..MOST_SHARED {
-            shared[(i, i)] += damping * shared[(i, i)];
-        }
-        self.shared += shared;
-        self.shared_side += l.shared.tr_mul(&l.residual);
-    }
+/// One point's coupling to one of its cameras: W and Y = W V⁻¹, three columns of 8 (6 used).
+struct Coupling {
+    camera: usize,
+    w: [f64; 24],
+    y: [f64; 24],
+}
 
-    fn add(&mut self, other: &Self) {
-        self.blocks.add_all(&other.blocks);
-        self.camera_shared.iter_mut().zip(&other.camera_shared).for_each(|(a, b)| *a += b);
-        self.camera_side.iter_mut().zip(&other.camera_side).for_each(|(a, b)| *a += b);
-        self.shared += other.shared;
-        self.shared_side += other.shared_side;
+impl Coupling {
+    fn y_matrix(&self) -> SMatrix<f64, 6, 3> {
+        SMatrix::from_fn(|r, c| self.y[8 * c + r])
     }
 }
 
-/// Shares of points with about the same number of pairs of observations.
-fn balanced(ranges: &[Range<usize>], shares: usize) -> Vec<Range<usize>> {
-    let work = |r: &Range<usize>| r.len() * (r.len() + 8);
-    let total: usize = ranges.iter().map(work).sum();
-    let mut out = Vec::with_capacity(shares);
-    let (mut start, mut sum) = (0, 0);
-    for (i, range) in ranges.iter().enumerate() {
-        sum += work(range);
-        if sum * shares >= total * (out.len() + 1) {
-            out.push(start..i + 1);
-            start = i + 1;
+fn padded(matrix: &SMatrix<f64, 6, 3>) -> [f64; 24] {
+    let mut out = [0.0; 24];
+    for c in 0..3 {
+        for r in 0..6 {
+            out[8 * c + r] = matrix[(r, c)];
         }
-    }
-    if start < ranges.len() {
-        out.push(start..ranges.len());
     }
     out
 }
 
-/// Couplings of one point to its cameras: W and Y = W V⁻¹, three columns of 8 (6 used).
-#[derive(Default)]
-struct PointScratch {
-    cameras: Vec<usize>,
-    w: Vec<[f64; 24]>,
-    y: Vec<[f64; 24]>,
+struct PointPart {
+    inverse: Matrix3<f64>,
+    side: Vector3<f64>,
+    point_shared: SMatrix<f64, 3, MOST_SHARED>,
+    shared: SMatrix<f64, MOST_SHARED, MOST_SHARED>,
+    shared_side: SMatrix<f64, MOST_SHARED, 1>,
+    /// Ascending by camera, as the observations are.
+    couplings: Vec<Coupling>,
 }
 
-impl PointScratch {
-    fn clear(&mut self) {
-        self.cameras.clear();
-        self.w.clear();
-        self.y.clear();
-    }
-
-    fn push(&mut self, camera: usize, w: &SMatrix<f64, 6, 3>) {
-        let mut padded = [0.0; 24];
-        for c in 0..3 {
-            for r in 0..6 {
-                padded[8 * c + r] = w[(r, c)];
-            }
-        }
-        self.cameras.push(camera);
-        self.w.push(padded);
-    }
-
-    fn premultiply(&mut self, inverse: &Matrix3<f64>) {
-        for w in &self.w {
-            let mut y = [0.0; 24];
-            for c in 0..3 {
-                for r in 0..6 {
-                    y[8 * c + r] = (0..3).map(|k| w[8 * k + r] * inverse[(k, c)]).sum();
-                }
-            }
-            self.y.push(y);
-        }
-    }
-
-    fn y_matrix(&self, k: usize) -> SMatrix<f64, 6, 3> {
-        SMatrix::from_fn(|r, c| self.y[k][8 * c + r])
-    }
+struct CameraPart {
+    shared: CameraShared,
+    side: SMatrix<f64, 6, 1>,
 }
 
-/// For all pairs of cameras that see the point: block(row, column) -= Y_row W_columnᵀ.
+/// For each camera: (point, index into its couplings).
+fn sights_by_camera(problem: &Problem, points: &[PointPart]) -> Vec<Vec<(u32, u32)>> {
+    let mut out = vec![Vec::new(); problem.poses.len()];
+    for (point, part) in points.iter().enumerate() {
+        for (k, coupling) in part.couplings.iter().enumerate() {
+            out[coupling.camera].push((point as u32, k as u32));
+        }
+    }
+    out
+}
+
+/// For all cameras from this one on that see the point: block(row, column) -= Y_row W_columnᵀ.
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn subtract_pairs(scratch: &PointScratch, structure: &Structure, blocks: &mut Blocks) {
-    for (i, &ci) in scratch.cameras.iter().enumerate() {
-        for (j, &cj) in scratch.cameras.iter().enumerate().take(i + 1) {
-            // The block of the larger camera index as row.
-            let (row, column) = if ci >= cj { (i, j) } else { (j, i) };
-            let block = blocks.at(structure.between(ci, cj));
-            let (y, w) = (&scratch.y[row], &scratch.w[column]);
-            for c in 0..6 {
-                let (w0, w1, w2) = (w[c], w[8 + c], w[16 + c]);
-                for r in 0..8 {
-                    block[8 * c + r] -= y[r] * w0 + y[8 + r] * w1 + y[16 + r] * w2;
-                }
-            }
+fn subtract_column(
+    rows: &[Coupling],
+    w: &[f64; 24],
+    structure: &Structure,
+    column: usize,
+    first: usize,
+    blocks: &mut [[f64; 48]],
+) {
+    for row in rows {
+        let block = &mut blocks[structure.between(row.camera, column) - first];
+        let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
+        for (c, out) in block.chunks_exact_mut(8).enumerate() {
+            let w = [w[c], w[8 + c], w[16 + c]];
+            let sum: [f64; 8] =
+                std::array::from_fn(|r| out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2]));
+            out.copy_from_slice(&sum);
         }
     }
 }

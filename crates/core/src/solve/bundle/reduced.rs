@@ -22,25 +22,24 @@ impl Blocks {
         Self(vec![[0.0; 48]; structure.block_rows.len()])
     }
 
-    /// One block.
-    pub fn at(&mut self, index: usize) -> &mut [f64; 48] {
-        &mut self.0[index]
-    }
-
-    /// Adds a 6x6 matrix to a block.
-    pub fn add(&mut self, index: usize, matrix: &SMatrix<f64, 6, 6>) {
-        let block = &mut self.0[index];
-        for c in 0..6 {
-            for r in 0..6 {
-                block[8 * c + r] += matrix[(r, c)];
-            }
+    /// The blocks of each column, the diagonal one first.
+    pub fn columns(&mut self, structure: &Structure) -> Vec<&mut [[f64; 48]]> {
+        let mut rest = self.0.as_mut_slice();
+        let mut out = Vec::with_capacity(structure.cameras);
+        for column in structure.column_starts.windows(2) {
+            let (now, later) = rest.split_at_mut(column[1] - column[0]);
+            out.push(now);
+            rest = later;
         }
+        out
     }
+}
 
-    /// Adds all blocks of another of the same structure.
-    pub fn add_all(&mut self, other: &Self) {
-        for (a, b) in self.0.iter_mut().zip(&other.0) {
-            a.iter_mut().zip(b).for_each(|(a, b)| *a += b);
+/// Adds a 6x6 matrix to a block.
+pub fn add_to_block(block: &mut [f64; 48], matrix: &SMatrix<f64, 6, 6>) {
+    for c in 0..6 {
+        for r in 0..6 {
+            block[8 * c + r] += matrix[(r, c)];
         }
     }
 }
