@@ -1,0 +1,169 @@
+//! The state of a shot: all that an artist decides, small enough to be kept whole for undo.
+//! Results (tracks, attempts, deliveries) are rows of their own; the state names the current ones.
+
+use crate::StoreError;
+use parallax_core::lens::Distortion;
+use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::scene::{Picks, StandIn};
+use parallax_core::track::session::TrackOptions;
+use serde::{Deserialize, Serialize};
+
+/// What is known of the focal length.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum FocalFact {
+    /// Nothing.
+    #[default]
+    Unknown,
+    /// Its value in mm.
+    Mm(f64),
+}
+
+/// All that an artist decides about a shot.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ShotState {
+    /// Exact rate; asked for while it is unknown.
+    pub rate: Option<FrameRate>,
+    /// Film back; `None` assumes 36 mm wide.
+    pub film_back: Option<FilmBack>,
+    /// Focal length.
+    pub focal: FocalFact,
+    /// In and out; `None` is the whole plate.
+    pub range: Option<(i32, i32)>,
+    /// Go on over missing frames.
+    pub bridge_gaps: bool,
+    /// Lens terms as given.
+    pub lens: Distortion,
+    /// Solve two radial terms along.
+    pub solve_lens: bool,
+    /// How features are followed.
+    pub track: TrackOptions,
+    /// Current tracks.
+    pub run: Option<i64>,
+    /// Tracks the artist set aside.
+    pub culled: Vec<u32>,
+    /// Movers that the artist brought back.
+    pub kept_movers: Vec<u32>,
+    /// Residual above which features are dropped, px.
+    pub limit_px: Option<f64>,
+    /// Current attempt.
+    pub attempt: Option<i64>,
+    /// Ground, origin, distance.
+    pub picks: Picks,
+    /// Side of a square of the ground grid, m.
+    pub grid_m: f64,
+    /// Boxes to check with.
+    pub stand_ins: Vec<StandIn>,
+    /// Latest delivery.
+    pub delivery: Option<i64>,
+}
+
+impl ShotState {
+    /// A new shot of a size.
+    pub fn new(width_px: u32, height_px: u32) -> Self {
+        Self {
+            rate: None,
+            film_back: None,
+            focal: FocalFact::Unknown,
+            range: None,
+            bridge_gaps: false,
+            lens: Distortion::NONE,
+            solve_lens: false,
+            track: TrackOptions::for_size(width_px, height_px),
+            run: None,
+            culled: Vec::new(),
+            kept_movers: Vec::new(),
+            limit_px: None,
+            attempt: None,
+            picks: Picks::default(),
+            grid_m: 0.5,
+            stand_ins: Vec::new(),
+            delivery: None,
+        }
+    }
+
+    /// The state after a JSON merge patch (RFC 7396), checked.
+    pub fn patched(&self, patch: &serde_json::Value) -> Result<Self, StoreError> {
+        let damaged = |source| StoreError::Damaged { what: "state", source };
+        let mut value = serde_json::to_value(self).map_err(damaged)?;
+        merge(&mut value, patch);
+        let next: Self = serde_json::from_value(value)
+            .map_err(|e| StoreError::Invalid(format!("that is not a possible value: {e}. Nothing was changed")))?;
+        next.checked()
+    }
+
+    fn checked(self) -> Result<Self, StoreError> {
+        let invalid = |text: String| Err(StoreError::Invalid(format!("{text}. Nothing was changed")));
+        if self.film_back.is_some_and(|b| !b.is_plausible()) {
+            return invalid("a film back has sides of 0.5 to 500 mm".to_owned());
+        }
+        if let FocalFact::Mm(mm) = self.focal
+            && !(mm.is_finite() && (1.0..=5000.0).contains(&mm))
+        {
+            return invalid("a focal length lies between 1 and 5000 mm".to_owned());
+        }
+        if self.range.is_some_and(|(a, b)| a > b) {
+            return invalid("the in point lies after the out point".to_owned());
+        }
+        if !(self.grid_m.is_finite() && (0.001..=1000.0).contains(&self.grid_m)) {
+            return invalid("a square of the grid has 0.001 to 1000 m".to_owned());
+        }
+        if self.limit_px.is_some_and(|l| !(l.is_finite() && l > 0.0)) {
+            return invalid("the limit has to be greater than 0 px".to_owned());
+        }
+        if self.stand_ins.iter().any(|s| !s.is_plausible()) {
+            return invalid("a stand-in has sides of 0.001 to 1000 m".to_owned());
+        }
+        let lens = [self.lens.k1, self.lens.k2, self.lens.k3, self.lens.p1, self.lens.p2];
+        if lens.iter().any(|k| !k.is_finite() || k.abs() > 10.0) {
+            return invalid("lens terms lie between -10 and 10".to_owned());
+        }
+        match self.track.validated() {
+            Ok(_) => Ok(self),
+            Err(e) => invalid(e.to_string()),
+        }
+    }
+}
+
+fn merge(target: &mut serde_json::Value, patch: &serde_json::Value) {
+    let (Some(into), Some(from)) = (target.as_object_mut(), patch.as_object()) else {
+        *target = patch.clone();
+        return;
+    };
+    for (key, value) in from {
+        match into.get_mut(key) {
+            Some(old) if old.is_object() && value.is_object() && key != "focal" => merge(old, value),
+            _ => {
+                into.insert(key.clone(), value.clone());
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+    use serde_json::json;
+
+    #[rstest]
+    #[case::rate(json!({"rate": "24000/1001"}), true)]
+    #[case::rate_of_nothing(json!({"rate": "0/0"}), false)]
+    #[case::focal(json!({"focal": {"mm": 28.0}}), true)]
+    #[case::negative_focal(json!({"focal": {"mm": -3.0}}), false)]
+    #[case::unknown_key(json!({"rat": "24"}), false)]
+    #[case::backwards(json!({"range": [9, 3]}), false)]
+    #[case::one_control(json!({"track": {"count": 200}}), true)]
+    #[case::even_pattern(json!({"track": {"pattern_px": 20}}), false)]
+    #[case::no_object(json!(7), false)]
+    fn patches_are_checked(#[case] patch: serde_json::Value, #[case] good: bool) {
+        assert_eq!(ShotState::new(1280, 720).patched(&patch).is_ok(), good);
+    }
+
+    #[test]
+    fn a_patch_leaves_the_rest() {
+        let state = ShotState::new(1280, 720).patched(&json!({"track": {"count": 200}})).unwrap();
+        assert_eq!(state.track, TrackOptions { count: 200, ..TrackOptions::for_size(1280, 720) });
+    }
+}
