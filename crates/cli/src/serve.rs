@@ -2,21 +2,71 @@
 
 use crate::Failure;
 use clap::Args;
+use parallax_web::Config;
+use std::path::{Path, PathBuf};
 
 /// Where to listen and what may be opened.
 #[derive(Args)]
-pub struct ServeArgs {}
+pub struct ServeArgs {
+    /// Address to listen on.
+    #[arg(long, default_value = "127.0.0.1")]
+    host: String,
+    /// Port; 0 takes a free one.
+    #[arg(long, default_value_t = 7414)]
+    port: u16,
+    /// Folder for the database, uploads and viewing copies.
+    #[arg(long, default_value = "true-parallax-data")]
+    data: PathBuf,
+    /// Folder below which plates may be opened.
+    #[arg(long)]
+    plates: Option<PathBuf>,
+}
 
 /// Where to listen.
 #[derive(Args)]
-pub struct DemoArgs {}
+pub struct DemoArgs {
+    /// Port; 0 takes a free one.
+    #[arg(long, default_value_t = 7414)]
+    port: u16,
+    /// Folder for the database and viewing copies; kept from run to run.
+    #[arg(long, default_value = "target/demo-data")]
+    data: PathBuf,
+}
 
 /// Starts the application.
-pub fn serve(_args: ServeArgs) -> Result<(), Failure> {
-    Err(Failure::usage("not yet"))
+pub fn serve(args: ServeArgs) -> Result<(), Failure> {
+    listen(Config { host: args.host, port: args.port, data: args.data, plates: args.plates, demo: Vec::new() })
 }
 
 /// Starts the application with the demo shots.
-pub fn demo(_args: DemoArgs) -> Result<(), Failure> {
-    Err(Failure::usage("not yet"))
+pub fn demo(args: DemoArgs) -> Result<(), Failure> {
+    let plates = parallax_demo::plates::shipped();
+    let demo = vec![("terrace-walk".to_owned(), plates.join("terrace-walk"))];
+    if let Some((name, folder)) = demo.iter().find(|(_, folder)| !folder.is_dir()) {
+        return Err(Failure::unreadable(format!(
+            "the demo plate {name} is not at {}; set TRUE_PARALLAX_DEMO to the folder that holds it",
+            folder.display()
+        )));
+    }
+    listen(Config { host: "127.0.0.1".to_owned(), port: args.port, data: args.data, plates: Some(plates), demo })
+}
+
+fn listen(config: Config) -> Result<(), Failure> {
+    let filter = tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "info,sqlx=warn".into());
+    tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
+    let data = config.data.clone();
+    let system = runtime()?;
+    system.block_on(async move {
+        let (server, address, _app) = parallax_web::start(config).await.map_err(|e| could_not(&data, e.as_ref()))?;
+        println!("True Parallax is open at {address}");
+        server.await.map_err(Failure::unreadable)
+    })
+}
+
+fn runtime() -> Result<tokio::runtime::Runtime, Failure> {
+    tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(Failure::unreadable)
+}
+
+fn could_not(data: &Path, error: &dyn std::error::Error) -> Failure {
+    Failure::unreadable(format!("the application cannot start with its data in {}: {error}", data.display()))
 }

@@ -1,1 +1,22 @@
 //! The application in the browser: stations, API and background work.
+//!
+//! - [`app`]: what the server holds, and how it starts.
+//! - [`guard`]: host and origin checks, security headers.
+//! - [`api`]: the JSON API, one file per subject; documented in `docs/api.md`.
+//! - [`pages`]: the two pages and the built-in files.
+//! - [`work`]: the background worker.
+//! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
+//! - [`view`]: what a page shows of a shot: stations, figures, findings.
+#![cfg_attr(test, allow(clippy::unwrap_used))]
+
+pub mod api;
+pub mod app;
+pub mod error;
+pub mod flow;
+pub mod guard;
+pub mod intake;
+pub mod pages;
+pub mod view;
+pub mod work;
+
+pub use app::{App, Config, start};

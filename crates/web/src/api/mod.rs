@@ -1,0 +1,55 @@
+//! The JSON API. Every route is listed in `docs/api.md`; a test holds the two together.
+
+mod plate;
+mod results;
+mod shots;
+mod upload;
+
+use actix_web::web::{self, ServiceConfig};
+
+/// Method and path of every route.
+pub const ROUTES: [(&str, &str); 19] = [
+    ("GET", "/api/shots"),
+    ("POST", "/api/shots"),
+    ("POST", "/api/uploads"),
+    ("GET", "/api/folders"),
+    ("GET", "/api/shots/{shot}"),
+    ("POST", "/api/shots/{shot}/edits"),
+    ("POST", "/api/shots/{shot}/undo"),
+    ("POST", "/api/shots/{shot}/redo"),
+    ("POST", "/api/shots/{shot}/cull"),
+    ("POST", "/api/shots/{shot}/jobs"),
+    ("POST", "/api/jobs/{job}/cancel"),
+    ("GET", "/api/shots/{shot}/frames/{frame}"),
+    ("GET", "/api/shots/{shot}/cached"),
+    ("GET", "/api/shots/{shot}/tracks"),
+    ("GET", "/api/shots/{shot}/world"),
+    ("GET", "/api/shots/{shot}/overlay"),
+    ("GET", "/api/shots/{shot}/camera"),
+    ("GET", "/api/shots/{shot}/tracks.csv"),
+    ("GET", "/api/shots/{shot}/deliveries/{delivery}"),
+];
+
+/// Registers all routes.
+pub fn routes(config: &mut ServiceConfig) {
+    config
+        .route("/api/shots", web::get().to(shots::list))
+        .route("/api/shots", web::post().to(shots::open))
+        .route("/api/uploads", web::post().to(upload::receive))
+        .route("/api/folders", web::get().to(shots::folders))
+        .route("/api/shots/{shot}", web::get().to(shots::show))
+        .route("/api/shots/{shot}/edits", web::post().to(shots::edit))
+        .route("/api/shots/{shot}/undo", web::post().to(shots::undo))
+        .route("/api/shots/{shot}/redo", web::post().to(shots::redo))
+        .route("/api/shots/{shot}/cull", web::post().to(shots::cull))
+        .route("/api/shots/{shot}/jobs", web::post().to(shots::begin))
+        .route("/api/jobs/{job}/cancel", web::post().to(shots::cancel))
+        .route("/api/shots/{shot}/frames/{frame}", web::get().to(plate::frame))
+        .route("/api/shots/{shot}/cached", web::get().to(plate::cached))
+        .route("/api/shots/{shot}/tracks", web::get().to(results::tracks))
+        .route("/api/shots/{shot}/world", web::get().to(results::world))
+        .route("/api/shots/{shot}/overlay", web::get().to(results::overlay))
+        .route("/api/shots/{shot}/camera", web::get().to(results::camera))
+        .route("/api/shots/{shot}/tracks.csv", web::get().to(results::tracks_csv))
+        .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package));
+}

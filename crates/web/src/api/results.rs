@@ -1,0 +1,191 @@
+//! Tracks, solved world, overlays, camera and packages.
+
+use crate::app::App;
+use crate::error::ApiError;
+use crate::flow;
+use actix_web::{HttpResponse, web};
+use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::scene::overlay::project_edge;
+use parallax_core::scene::shapes::{Edge, ground_grid};
+use parallax_core::solve::SetAside;
+use parallax_core::spaces::WorldPoint;
+use parallax_formats::delivery::Delivery;
+use parallax_store::shots::Shot;
+use serde::Deserialize;
+use serde_json::{Value, json};
+use std::collections::HashMap;
+
+type Answer = Result<HttpResponse, ApiError>;
+
+fn short(value: f64, digits: i32) -> f64 {
+    let scale = 10f64.powi(digits);
+    (value * scale).round() / scale
+}
+
+/// Tracks with their positions, and why those that are set aside are.
+pub async fn tracks(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let shot = app.store.shot(*shot).await?;
+    let Some(run_id) = shot.state.run else { return Ok(HttpResponse::Ok().json(json!({ "tracks": [] }))) };
+    let run = app.run(run_id).await?;
+    let attempt = match shot.state.attempt {
+        Some(id) => Some(app.attempt(id).await?).filter(|a| a.run == run_id),
+        None => None,
+    };
+    let by_solve: HashMap<u32, SetAside> =
+        attempt.iter().flat_map(|a| a.attempt.set_aside.iter().map(|(t, why)| (t.0, *why))).collect();
+    let movers = flow::set_aside(&shot.state, &run);
+    let tracks: Vec<Value> = run
+        .tracks
+        .iter()
+        .map(|t| {
+            let aside = if shot.state.culled.contains(&t.id.0) {
+                Some("culled")
+            } else if movers.contains(&t.id) {
+                Some("mover")
+            } else {
+                by_solve.get(&t.id.0).map(|why| match why {
+                    SetAside::AgainstTheScene => "against",
+                    SetAside::AboveLimit => "limit",
+                    SetAside::TooLittleParallax => "parallel",
+                })
+            };
+            let positions: Vec<f64> = t.samples.iter().flat_map(|s| [short(s.px.x, 2), short(s.px.y, 2)]).collect();
+            let landmark = attempt.as_ref().and_then(|a| a.attempt.landmark(t.id));
+            json!({
+                "id": t.id.0,
+                "frames": t.samples.iter().map(|s| s.frame.0).collect::<Vec<_>>(),
+                "xy": positions,
+                "aside": aside,
+                "rms": landmark.map(|l| short(l.rms_px, 3)),
+            })
+        })
+        .collect();
+    Ok(HttpResponse::Ok().json(json!({ "tracks": tracks })))
+}
+
+/// The solved world as it is oriented: cameras, landmarks, grid and stand-ins in space.
+pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let shot = app.store.shot(*shot).await?;
+    let Some(id) = shot.state.attempt else { return Ok(HttpResponse::Ok().json(json!({ "cameras": [], "points": [] }))) };
+    let kept = app.attempt(id).await?;
+    let orientation = flow::orientation(&kept.attempt, &shot.state);
+    let change = orientation.as_ref().map_or_else(|_| Similarity::identity(), |o| o.change);
+    let cameras: Vec<Value> = kept
+        .attempt
+        .frames
+        .iter()
+        .map(|f| {
+            let matrix: Vec<f64> = change.pose(&f.pose).world_from_camera().iter().copied().collect();
+            json!({ "frame": f.frame.0, "rms": short(f.rms_px, 3), "features": f.features, "matrix": matrix })
+        })
+        .collect();
+    let points: Vec<Value> = kept
+        .attempt
+        .landmarks
+        .iter()
+        .map(|l| {
+            let p = change.point(&l.point).0;
+            json!([l.track.0, short(p.x, 5), short(p.y, 5), short(p.z, 5), short(l.rms_px, 3)])
+        })
+        .collect();
+    let edges: Vec<Value> = match &orientation {
+        Ok(o) => flow::placed_stand_ins(&kept.attempt, &shot.state, o)
+            .iter()
+            .flat_map(|(s, foot)| s.edges(foot))
+            .map(|[a, b]| json!([a.0.x, a.0.y, a.0.z, b.0.x, b.0.y, b.0.z]))
+            .collect(),
+        Err(_) => Vec::new(),
+    };
+    let lens = &kept.attempt.lens;
+    Ok(HttpResponse::Ok().json(json!({
+        "cameras": cameras, "points": points, "stand_ins": edges, "grid_m": shot.state.grid_m,
+        "levelled": orientation.is_ok_and(|o| o.levelled),
+        "view": [f64::from(lens.width_px) / (2.0 * lens.focal_px), f64::from(lens.height_px) / (2.0 * lens.focal_px)],
+    })))
+}
+
+#[derive(Deserialize)]
+pub struct Frames {
+    from: i32,
+    to: i32,
+}
+
+/// Most frames of overlay in one answer.
+const MOST_FRAMES: i32 = 64;
+
+/// Ground grid, stand-ins and landmarks as they fall on the plate, frame by frame.
+pub async fn overlay(app: web::Data<App>, shot: web::Path<i64>, frames: web::Query<Frames>) -> Answer {
+    let shot = app.store.shot(*shot).await?;
+    let Some(id) = shot.state.attempt else { return Ok(HttpResponse::Ok().json(json!({}))) };
+    let kept = app.attempt(id).await?;
+    let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else { return Ok(HttpResponse::Ok().json(json!({}))) };
+    let (change, lens) = (orientation.change, kept.attempt.lens);
+    let points: Vec<(u32, WorldPoint)> =
+        kept.attempt.landmarks.iter().map(|l| (l.track.0, change.point(&l.point))).collect();
+    let grid = if orientation.levelled { ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), shot.state.grid_m, 24) } else { Vec::new() };
+    let boxes: Vec<Edge> = flow::placed_stand_ins(&kept.attempt, &shot.state, &orientation)
+        .iter()
+        .flat_map(|(s, foot)| s.edges(foot))
+        .collect();
+    let last = frames.to.min(frames.from.saturating_add(MOST_FRAMES));
+    let mut out = serde_json::Map::new();
+    for f in kept.attempt.frames.iter().filter(|f| (frames.from..=last).contains(&f.frame.0)) {
+        let pose = change.pose(&f.pose);
+        let seen: Vec<f64> = points
+            .iter()
+            .filter_map(|(id, p)| {
+                let px = lens.project(&pose, p)?;
+                Some([f64::from(*id), short(px.x, 1), short(px.y, 1)])
+            })
+            .flatten()
+            .collect();
+        let drawn = json!({ "grid": lines(&lens, &pose, &grid), "boxes": lines(&lens, &pose, &boxes), "points": seen });
+        out.insert(f.frame.to_string(), drawn);
+    }
+    Ok(HttpResponse::Ok().json(out))
+}
+
+fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {
+    edges
+        .iter()
+        .flat_map(|e| project_edge(lens, pose, e))
+        .map(|line| line.iter().flat_map(|p| [short(p.x, 1), short(p.y, 1)]).collect())
+        .collect()
+}
+
+async fn current<'a>(app: &App, shot: &'a Shot) -> Result<(&'a Shot, std::sync::Arc<parallax_store::attempts::KeptAttempt>), ApiError> {
+    let id = shot.state.attempt.ok_or_else(|| ApiError::Refused("there is no solved camera yet; solve first".to_owned()))?;
+    Ok((shot, app.attempt(id).await?))
+}
+
+/// The neutral camera file of the current attempt, as it is oriented.
+pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let shot = app.store.shot(*shot).await?;
+    let (shot, kept) = current(&app, &shot).await?;
+    let rate = shot.state.rate.ok_or_else(|| ApiError::Refused("the rate of the plate is not known; state it first".to_owned()))?;
+    let o = flow::orientation(&kept.attempt, &shot.state)?;
+    let back = flow::film_back(shot);
+    let delivery = Delivery::of_attempt(&shot.name, rate, back, &kept.attempt, &o.change, o.scaled, &[]);
+    Ok(HttpResponse::Ok().json(delivery.camera_file()))
+}
+
+/// The tracks as comma-separated text.
+pub async fn tracks_csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let shot = app.store.shot(*shot).await?;
+    let run = shot.state.run.ok_or_else(|| ApiError::Refused("there are no tracks yet; follow features first".to_owned()))?;
+    let run = app.run(run).await?;
+    let text = parallax_formats::tracks_csv::write(&run.tracks).map_err(|e| ApiError::Failed(e.to_string()))?;
+    Ok(HttpResponse::Ok().content_type("text/csv; charset=utf-8").body(text))
+}
+
+/// A delivered package.
+pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
+    let (shot, delivery) = path.into_inner();
+    let name: String = app.store.shot(shot).await?.name.chars().filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c)).collect();
+    let package = app.store.package(shot, delivery).await?;
+    Ok(HttpResponse::Ok()
+        .content_type("application/zip")
+        .insert_header(("content-encoding", "identity"))
+        .insert_header(("content-disposition", format!("attachment; filename=\"{name}-match.zip\"")))
+        .body(package))
+}

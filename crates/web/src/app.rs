@@ -1,0 +1,179 @@
+//! What the server holds, and how it starts.
+
+use crate::{api, guard, pages, work};
+use actix_web::{App as Actix, HttpServer, dev::Server, middleware::Compress, web};
+use parallax_core::progress::Progress;
+use parallax_store::attempts::KeptAttempt;
+use parallax_store::track_runs::TrackRun;
+use parallax_store::{Store, StoreError};
+use std::collections::HashMap;
+use std::path::PathBuf;
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex};
+use tokio::sync::Notify;
+
+/// Where to listen and what may be opened.
+#[derive(Clone, Debug)]
+pub struct Config {
+    /// Address to listen on; loopback unless told otherwise.
+    pub host: String,
+    /// Port, 0 for any.
+    pub port: u16,
+    /// Folder of the database, uploads and viewing copies.
+    pub data: PathBuf,
+    /// Folder below which plates may be picked.
+    pub plates: Option<PathBuf>,
+    /// Folders that are opened as shots when there are none yet: name, folder, rate, film back width in mm.
+    pub demo: Vec<(String, PathBuf)>,
+}
+
+/// How far a running job is; also how it is told to stop.
+#[derive(Default)]
+pub struct JobProgress {
+    stage: Mutex<&'static str>,
+    done: AtomicUsize,
+    total: AtomicUsize,
+    cancelled: AtomicBool,
+}
+
+impl Progress for JobProgress {
+    fn report(&self, stage: &'static str, done: usize, total: usize) {
+        if let Ok(mut current) = self.stage.lock() {
+            *current = stage;
+        }
+        self.done.store(done, Ordering::Relaxed);
+        self.total.store(total, Ordering::Relaxed);
+    }
+
+    fn is_cancelled(&self) -> bool {
+        self.cancelled.load(Ordering::Relaxed)
+    }
+}
+
+impl JobProgress {
+    /// Asks the job to stop.
+    pub fn cancel(&self) {
+        self.cancelled.store(true, Ordering::Relaxed);
+    }
+
+    /// Stage, steps done, steps in all.
+    pub fn now(&self) -> (&'static str, usize, usize) {
+        let stage = self.stage.lock().map_or("", |s| *s);
+        (stage, self.done.load(Ordering::Relaxed), self.total.load(Ordering::Relaxed))
+    }
+}
+
+/// Results that were read lately, so that every overlay does not parse them again.
+struct Recent<T> {
+    kept: Mutex<Vec<(i64, Arc<T>)>>,
+}
+
+/// How many results of a kind are kept parsed.
+const RECENT: usize = 3;
+
+impl<T> Recent<T> {
+    fn new() -> Self {
+        Self { kept: Mutex::new(Vec::new()) }
+    }
+
+    fn get(&self, id: i64) -> Option<Arc<T>> {
+        self.kept.lock().ok()?.iter().find(|(k, _)| *k == id).map(|(_, v)| v.clone())
+    }
+
+    fn put(&self, id: i64, value: Arc<T>) {
+        if let Ok(mut kept) = self.kept.lock() {
+            kept.retain(|(k, _)| *k != id);
+            kept.push((id, value));
+            if kept.len() > RECENT {
+                kept.remove(0);
+            }
+        }
+    }
+}
+
+/// What the server holds.
+pub struct App {
+    /// How it was started.
+    pub config: Config,
+    /// The database.
+    pub store: Store,
+    /// Running jobs.
+    pub running: Mutex<HashMap<i64, Arc<JobProgress>>>,
+    /// Wakes the worker.
+    pub wake: Notify,
+    runs: Recent<TrackRun>,
+    attempts: Recent<KeptAttempt>,
+}
+
+impl App {
+    /// Opens the data folder.
+    pub async fn open(config: Config) -> Result<Arc<Self>, StoreError> {
+        let failed = |e: std::io::Error| StoreError::Invalid(format!("the data folder cannot be made: {e}"));
+        std::fs::create_dir_all(config.data.join("uploads")).map_err(failed)?;
+        std::fs::create_dir_all(config.data.join("views")).map_err(failed)?;
+        let store = Store::open(&config.data.join("project.db")).await?;
+        Ok(Arc::new(Self {
+            config,
+            store,
+            running: Mutex::new(HashMap::new()),
+            wake: Notify::new(),
+            runs: Recent::new(),
+            attempts: Recent::new(),
+        }))
+    }
+
+    /// Folder of a shot's viewing copies.
+    pub fn views(&self, shot: i64) -> PathBuf {
+        self.config.data.join("views").join(shot.to_string())
+    }
+
+    /// A run of tracks, parsed once.
+    pub async fn run(&self, id: i64) -> Result<Arc<TrackRun>, StoreError> {
+        if let Some(run) = self.runs.get(id) {
+            return Ok(run);
+        }
+        let run = Arc::new(self.store.track_run(id).await?);
+        self.runs.put(id, run.clone());
+        Ok(run)
+    }
+
+    /// An attempt, parsed once.
+    pub async fn attempt(&self, id: i64) -> Result<Arc<KeptAttempt>, StoreError> {
+        if let Some(attempt) = self.attempts.get(id) {
+            return Ok(attempt);
+        }
+        let attempt = Arc::new(self.store.attempt(id).await?);
+        self.attempts.put(id, attempt.clone());
+        Ok(attempt)
+    }
+}
+
+/// Opens the project, begins background work and listens. Returns the server (to be awaited)
+/// and the address it listens on.
+pub async fn start(config: Config) -> Result<(Server, String, Arc<App>), Box<dyn std::error::Error>> {
+    let (host, port) = (config.host.clone(), config.port);
+    let app = App::open(config).await?;
+    crate::intake::open_demo(&app).await?;
+    let again = app.store.requeue_interrupted().await?;
+    if again > 0 {
+        tracing::info!("{again} job(s) begin again after the application had stopped");
+    }
+    tokio::spawn(work::run(app.clone()));
+    let shared = web::Data::from(app.clone());
+    let server = HttpServer::new(move || {
+        Actix::new()
+            .app_data(shared.clone())
+            .app_data(web::JsonConfig::default().limit(4 << 20).error_handler(|e, _| {
+                crate::error::ApiError::Store(StoreError::Invalid(format!("the request cannot be read: {e}"))).into()
+            }))
+            .wrap(Compress::default())
+            .wrap(actix_web::middleware::from_fn(guard::check))
+            .configure(api::routes)
+            .configure(pages::routes)
+    })
+    .workers(2)
+    .shutdown_timeout(2)
+    .bind((host.as_str(), port))?;
+    let address = server.addrs().first().map(|a| format!("http://{a}")).unwrap_or_default();
+    Ok((server.run(), address, app))
+}

@@ -1,0 +1,98 @@
+//! Taking in a plate: from a folder below the allowed one, from dropped files, or the demo.
+
+use crate::App;
+use crate::error::ApiError;
+use parallax_media::{Plate, Sequence};
+use parallax_store::ShotState;
+use parallax_store::jobs::JobKind;
+use parallax_store::shots::PlateFacts;
+use std::path::{Component, Path, PathBuf};
+
+/// Makes a shot of the longest sequence in a folder and begins its viewing copies.
+pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {
+    let found = tokio::task::spawn_blocking({
+        let folder = folder.clone();
+        move || -> Result<(Sequence, Plate), ApiError> {
+            let sequence = Sequence::find(&folder)?;
+            let plate = Plate::open(&sequence)?;
+            Ok((sequence, plate))
+        }
+    });
+    let (sequence, plate) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let (first, last) = sequence.range();
+    let facts = PlateFacts {
+        pattern: sequence.pattern(),
+        padding: sequence.padding,
+        first: first.0,
+        last: last.0,
+        count: sequence.files.len(),
+        gaps: sequence.gaps(),
+        others: sequence.others.clone(),
+    };
+    let name = name.unwrap_or_else(|| shot_name(&sequence));
+    let state = ShotState::new(plate.width_px, plate.height_px);
+    let size = (plate.width_px, plate.height_px);
+    let shot = app.store.add_shot(&name, &folder.display().to_string(), &facts, size, &state).await?;
+    app.store.add_job(shot, JobKind::Ingest).await?;
+    app.wake.notify_one();
+    Ok(shot)
+}
+
+fn shot_name(sequence: &Sequence) -> String {
+    let stem = sequence.prefix.trim_end_matches(['.', '_', '-', ' ']);
+    let folder = || sequence.folder.file_name().map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned());
+    if stem.is_empty() { folder() } else { stem.to_owned() }
+}
+
+/// The folder at a relative path below the allowed one; anything that leads outside is refused.
+pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError> {
+    let Some(allowed) = allowed else {
+        return Err(ApiError::Forbidden(
+            "the application was started without --plates, so no folder can be picked; drop the files instead".to_owned(),
+        ));
+    };
+    let relative = Path::new(relative);
+    let outside = || ApiError::Forbidden("that folder is outside the one that was allowed with --plates".to_owned());
+    if relative.components().any(|c| !matches!(c, Component::Normal(_) | Component::CurDir)) {
+        return Err(outside());
+    }
+    let missing = |_| ApiError::NotFound(format!("there is no folder {}", relative.display()));
+    let root = allowed.canonicalize().map_err(missing)?;
+    let folder = root.join(relative).canonicalize().map_err(missing)?;
+    // A symbolic link may lead outside although the path does not.
+    if folder.starts_with(&root) && folder.is_dir() { Ok(folder) } else { Err(outside()) }
+}
+
+/// Opens the demo folders as shots when there are no shots yet, with the facts they were made with.
+pub async fn open_demo(app: &App) -> Result<(), ApiError> {
+    if !app.store.shots().await?.is_empty() {
+        return Ok(());
+    }
+    for (name, folder) in &app.config.demo {
+        let shot = open_folder(app, folder.clone(), Some(name.clone())).await?;
+        let facts = serde_json::json!({ "rate": "24000/1001", "film_back": { "width_mm": 36.0, "height_mm": 20.25 } });
+        app.store.edit(shot, "state the plate's facts", |s| s.patched(&facts)).await?;
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::inside("a", true)]
+    #[case::itself(".", true)]
+    #[case::above("..", false)]
+    #[case::around("a/../..", false)]
+    #[case::absolute("/etc", false)]
+    #[case::by_link("link", false)]
+    #[case::missing("b", false)]
+    fn only_folders_below_are_opened(#[case] path: &str, #[case] allowed: bool) {
+        let root = tempfile::tempdir().unwrap();
+        std::fs::create_dir(root.path().join("a")).unwrap();
+        std::os::unix::fs::symlink("/etc", root.path().join("link")).unwrap();
+        assert_eq!(below(Some(root.path()), path).is_ok(), allowed);
+    }
+}

@@ -1,0 +1,334 @@
+//! What a page shows of a shot: stations with their one figure, facts, findings, work in progress.
+
+use crate::app::App;
+use crate::error::ApiError;
+use crate::flow;
+use parallax_core::plate::FilmBack;
+use parallax_core::scene::{OrientError, Orientation};
+use parallax_core::solve::{Attempt, SetAside, Verdict};
+use parallax_formats::receipt::Receipt;
+use parallax_media::sequence::ranges_text;
+use parallax_store::deliveries::KeptDelivery;
+use parallax_store::jobs::{Job, JobKind, JobState};
+use parallax_store::shots::Shot;
+use parallax_store::state::FocalFact;
+use parallax_store::track_runs::TrackRun;
+use serde::Serialize;
+use serde_json::{Value, json};
+use std::sync::Arc;
+
+/// How far a station is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Standing {
+    /// Nothing done.
+    NotBegun,
+    /// Begun, or being worked on.
+    InWork,
+    /// Done.
+    Good,
+    /// Done, with something to look at.
+    NeedsALook,
+    /// Something before it changed.
+    Stale,
+}
+
+/// One stop of the route.
+#[derive(Clone, Debug, Serialize)]
+pub struct Station {
+    key: &'static str,
+    name: &'static str,
+    standing: Standing,
+    figure: String,
+}
+
+/// A sentence about the shot.
+#[derive(Clone, Debug, Serialize)]
+pub struct Finding {
+    station: &'static str,
+    level: &'static str,
+    text: String,
+}
+
+fn finding(station: &'static str, level: &'static str, text: String) -> Finding {
+    Finding { station, level, text }
+}
+
+/// Jobs of a shot that wait or run.
+pub async fn active_jobs(app: &App, shot: i64) -> Result<Vec<Job>, ApiError> {
+    let jobs = app.store.jobs(shot).await?;
+    Ok(jobs.into_iter().filter(|j| matches!(j.state, JobState::Queued | JobState::Running)).collect())
+}
+
+struct Everything {
+    shot: Shot,
+    run: Option<Arc<TrackRun>>,
+    attempt: Option<Arc<parallax_store::attempts::KeptAttempt>>,
+    delivery: Option<KeptDelivery>,
+    orientation: Option<Result<Orientation, OrientError>>,
+    jobs: Vec<Job>,
+}
+
+/// The whole view model of a shot.
+pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
+    let shot = app.store.shot(id).await?;
+    let run = match shot.state.run {
+        Some(run) => Some(app.run(run).await?),
+        None => None,
+    };
+    let attempt = match shot.state.attempt {
+        Some(attempt) => Some(app.attempt(attempt).await?),
+        None => None,
+    };
+    let delivery = match shot.state.delivery {
+        Some(delivery) => Some(app.store.delivery(delivery).await?),
+        None => None,
+    };
+    let orientation = attempt.as_ref().map(|a| flow::orientation(&a.attempt, &shot.state));
+    let jobs = app.store.jobs(id).await?;
+    let all = Everything { shot, run, attempt, delivery, orientation, jobs };
+    let receipt: Option<Value> = all.delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
+    let back = flow::film_back(&all.shot);
+    Ok(json!({
+        "id": all.shot.id,
+        "name": all.shot.name,
+        "plate": all.shot.plate,
+        "width": all.shot.width_px,
+        "height": all.shot.height_px,
+        "state": all.shot.state,
+        "film_back": back,
+        "facts": facts(&all, &back),
+        "history": app.store.history(id).await?,
+        "stations": stations(&all),
+        "findings": findings(&all),
+        "attempts": app.store.attempts(id).await?,
+        "solve": all.attempt.as_ref().map(|a| solve_figures(&a.attempt, &back)),
+        "orientation": all.orientation.as_ref().and_then(|o| o.as_ref().ok()).map(|o| json!({
+            "levelled": o.levelled, "scaled": o.scaled, "flatness": o.flatness, "scale_percent": 100.0 * o.scale_share_sigma,
+        })),
+        "receipt": receipt,
+        "jobs": all.jobs.iter().map(|j| job(app, j)).collect::<Vec<_>>(),
+    }))
+}
+
+fn job(app: &App, job: &Job) -> Value {
+    let progress = app.running.lock().ok().and_then(|r| r.get(&job.id).cloned());
+    let (stage, done, total) = progress.map_or(("", 0, 0), |p| p.now());
+    json!({ "id": job.id, "kind": job.kind, "state": job.state, "message": job.message, "stage": stage, "done": done, "total": total })
+}
+
+fn facts(all: &Everything, back: &FilmBack) -> Value {
+    let s = &all.shot.state;
+    let (first, last) = s.range.unwrap_or((all.shot.plate.first, all.shot.plate.last));
+    let solved = all.attempt.as_ref().map(|a| {
+        let mm = back.focal_mm(a.attempt.lens.focal_px, a.attempt.lens.width_px);
+        match a.attempt.focal_sigma_px {
+            Some(sigma) => format!("{mm:.2} ±{:.2} mm", back.focal_mm(sigma, a.attempt.lens.width_px)),
+            None => format!("{mm:.2} mm"),
+        }
+    });
+    let focal = match (s.focal, solved) {
+        (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
+        (FocalFact::Unknown, Some(solved)) => solved,
+        (FocalFact::Unknown, None) => "unknown".to_owned(),
+    };
+    let moved = all.attempt.as_ref().map_or("not known yet".to_owned(), |a| {
+        let word = if a.attempt.parallax_deg >= 2.0 { "parallax ample" } else { "little parallax" };
+        format!("free, {word}")
+    });
+    let unit = match &all.orientation {
+        Some(Ok(o)) if o.scaled => "metre",
+        _ => "no scale",
+    };
+    json!({
+        "rate": s.rate.map_or("unknown".to_owned(), |r| r.to_string()),
+        "range": format!("{first}–{last}"),
+        "size": format!("{}×{}", all.shot.width_px, all.shot.height_px),
+        "film_back": format!("{:.2}×{:.2} mm{}", back.width_mm, back.height_mm, if s.film_back.is_some() { "" } else { ", assumed" }),
+        "focal": focal, "move": moved, "unit": unit,
+    })
+}
+
+fn solve_figures(a: &Attempt, back: &FilmBack) -> Value {
+    json!({
+        "rms_px": a.rms_px, "landmarks": a.landmarks.len(), "frames": a.frames.len(), "set_aside": a.set_aside.len(),
+        "focal_mm": back.focal_mm(a.lens.focal_px, a.lens.width_px), "focal_px": a.lens.focal_px,
+        "focal_sigma_mm": a.focal_sigma_px.map(|s| back.focal_mm(s, a.lens.width_px)),
+        "k1": a.lens.distortion.k1, "k2": a.lens.distortion.k2, "parallax_deg": a.parallax_deg,
+        "started_from": [a.started_from.0.0, a.started_from.1.0],
+    })
+}
+
+fn working(all: &Everything, kinds: &[JobKind]) -> bool {
+    all.jobs.iter().any(|j| kinds.contains(&j.kind) && matches!(j.state, JobState::Queued | JobState::Running))
+}
+
+fn stations(all: &Everything) -> Vec<Station> {
+    let s = &all.shot.state;
+    let station = |key, name, standing, figure| Station { key, name, standing, figure };
+    let plate = match (working(all, &[JobKind::Ingest]), s.rate, all.shot.plate.gaps.is_empty() || s.bridge_gaps) {
+        (true, _, _) => Standing::InWork,
+        (false, Some(_), true) => Standing::Good,
+        _ => Standing::NeedsALook,
+    };
+    let lens = if s.solve_lens || !s.lens.is_none() { Standing::Good } else { Standing::NotBegun };
+    let lens_figure = match (&all.attempt, s.solve_lens) {
+        (Some(a), true) => format!("k1 {:.3}", a.attempt.lens.distortion.k1),
+        _ if s.lens.is_none() => "–".to_owned(),
+        _ => format!("k1 {:.3}", s.lens.k1),
+    };
+    let track = match &all.run {
+        _ if working(all, &[JobKind::Track]) => Standing::InWork,
+        None => Standing::NotBegun,
+        Some(run) if run.inputs != flow::track_inputs(&all.shot) => Standing::Stale,
+        Some(_) => Standing::Good,
+    };
+    let tracks = all.run.as_ref().map_or("–".to_owned(), |r| (r.tracks.len() - flow::set_aside(s, r).len()).to_string());
+    let solve = solve_standing(all, track);
+    let solve_figure = all.attempt.as_ref().map_or("–".to_owned(), |a| format!("{:.2} px", a.attempt.rms_px));
+    let (orient, orient_figure) = orient_standing(all, solve);
+    let proof = match (s.stand_ins.is_empty(), orient) {
+        (true, _) => Standing::NotBegun,
+        (false, Standing::Good) => Standing::Good,
+        (false, Standing::Stale) => Standing::Stale,
+        (false, _) => Standing::NeedsALook,
+    };
+    let proof_figure = if s.stand_ins.is_empty() { "–".to_owned() } else { format!("{} box", s.stand_ins.len()) };
+    let (deliver, deliver_figure) = deliver_standing(all, solve);
+    vec![
+        station("plate", "Plate", plate, format!("{} fr", all.shot.plate.count)),
+        station("lens", "Lens", lens, lens_figure),
+        station("track", "Track", track, tracks),
+        station("solve", "Solve", solve, solve_figure),
+        station("orient", "Orient", orient, orient_figure),
+        station("proof", "Proof", proof, proof_figure),
+        station("deliver", "Deliver", deliver, deliver_figure),
+    ]
+}
+
+fn solve_standing(all: &Everything, track: Standing) -> Standing {
+    match &all.attempt {
+        _ if working(all, &[JobKind::Solve, JobKind::SolveAgain]) => Standing::InWork,
+        None => Standing::NotBegun,
+        Some(a) if a.inputs != flow::solve_inputs(&all.shot) || track == Standing::Stale => Standing::Stale,
+        Some(a) if a.attempt.verdict == Verdict::Good => Standing::Good,
+        Some(_) => Standing::NeedsALook,
+    }
+}
+
+fn orient_standing(all: &Everything, solve: Standing) -> (Standing, String) {
+    match &all.orientation {
+        None => (Standing::NotBegun, "–".to_owned()),
+        Some(Err(_)) => (Standing::NeedsALook, "pick again".to_owned()),
+        Some(Ok(o)) if !o.levelled && !o.scaled => (Standing::NotBegun, "–".to_owned()),
+        Some(Ok(_)) if solve == Standing::Stale => (Standing::Stale, "stale".to_owned()),
+        Some(Ok(o)) if o.levelled && o.scaled => (Standing::Good, "metre".to_owned()),
+        Some(Ok(o)) => (Standing::InWork, if o.levelled { "no scale" } else { "not level" }.to_owned()),
+    }
+}
+
+fn deliver_standing(all: &Everything, solve: Standing) -> (Standing, String) {
+    let Some(delivery) = &all.delivery else {
+        let standing = if working(all, &[JobKind::Deliver]) { Standing::InWork } else { Standing::NotBegun };
+        return (standing, "–".to_owned());
+    };
+    let receipt: Option<Receipt> = serde_json::from_str(&delivery.receipt).ok();
+    let figure = receipt.as_ref().map_or("–".to_owned(), |r| format!("{:.4} px", r.largest_difference_px));
+    if delivery.inputs != flow::delivery_inputs(&all.shot) || solve == Standing::Stale {
+        return (Standing::Stale, "stale".to_owned());
+    }
+    (if receipt.is_some_and(|r| r.proven) { Standing::Good } else { Standing::NeedsALook }, figure)
+}
+
+fn findings(all: &Everything) -> Vec<Finding> {
+    let mut out = plate_findings(all);
+    if let Some(run) = &all.run {
+        let aside = flow::set_aside(&all.shot.state, run).len();
+        out.push(finding("track", "ok", format!("{} features followed; {aside} are set aside.", run.tracks.len())));
+        if !run.movers.is_empty() {
+            out.push(finding("track", "warn", format!("{} features move against the camera's motion and are set aside.", run.movers.len())));
+        }
+        if run.inputs != flow::track_inputs(&all.shot) {
+            out.push(finding("track", "warn", "The plate or the controls changed since these features were followed. Follow again.".to_owned()));
+        }
+    }
+    if let Some(kept) = &all.attempt {
+        out.extend(solve_findings(&kept.attempt, kept.inputs != flow::solve_inputs(&all.shot)));
+    }
+    out.extend(orient_findings(all));
+    out
+}
+
+fn plate_findings(all: &Everything) -> Vec<Finding> {
+    let (s, plate) = (&all.shot.state, &all.shot.plate);
+    let mut out = Vec::new();
+    if s.rate.is_none() {
+        out.push(finding("plate", "warn", "The files do not state a rate. Type it; it is never guessed.".to_owned()));
+    }
+    if !plate.gaps.is_empty() {
+        let tail = if s.bridge_gaps { "They are bridged." } else { "Supply them, choose a range without them, or bridge them." };
+        out.push(finding("plate", "warn", format!("Frames are missing: {}. {tail}", ranges_text(&plate.gaps))));
+    } else {
+        out.push(finding("plate", "ok", format!("{}, no frame missing, all {}×{} px.", plate.pattern, all.shot.width_px, all.shot.height_px)));
+    }
+    for (pattern, count) in &plate.others {
+        out.push(finding("plate", "warn", format!("The folder also holds {pattern} ({count} files); it is left alone.")));
+    }
+    if s.film_back.is_none() {
+        out.push(finding("plate", "ok", "The film back is assumed to be 36 mm wide. Type it if you know it.".to_owned()));
+    }
+    out
+}
+
+fn solve_findings(a: &Attempt, stale: bool) -> Vec<Finding> {
+    let mut out = Vec::new();
+    if stale {
+        out.push(finding("solve", "warn", "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned()));
+    }
+    let against = a.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene).count();
+    if against > 0 {
+        out.push(finding("solve", "warn", format!("{against} features do not move as the scene does (they slip or move by themselves) and take no part.")));
+    }
+    if let Some(worst) = a.landmarks.iter().max_by(|x, y| x.rms_px.total_cmp(&y.rms_px)) {
+        out.push(finding("solve", "ok", format!("Worst feature: {} with {:.2} px.", worst.track, worst.rms_px)));
+    }
+    if let Some(weak) = a.frames.iter().min_by_key(|f| f.features).filter(|f| f.features < 20) {
+        out.push(finding("solve", "bad", format!("Frame {} rests on {} features only. Add features there.", weak.frame, weak.features)));
+    }
+    let parallax = if a.parallax_deg >= 2.0 { ("ok", "Parallax is ample") } else { ("warn", "There is little parallax") };
+    out.push(finding("solve", parallax.0, format!("{}: median angle {:.1}° between the rays of a feature.", parallax.1, a.parallax_deg)));
+    if let Some(sigma) = a.focal_sigma_px {
+        let percent = 100.0 * sigma / a.lens.focal_px;
+        let level = if percent < 1.0 { "ok" } else { "warn" };
+        out.push(finding("solve", level, format!("Focal length is certain to {percent:.2} % (one standard error).")));
+    }
+    out.push(finding("solve", "ok", format!("Begun from frames {} and {}.", a.started_from.0, a.started_from.1)));
+    out
+}
+
+fn orient_findings(all: &Everything) -> Vec<Finding> {
+    match &all.orientation {
+        None => vec![finding("orient", "warn", "Solve first: there are no landmarks to pick yet.".to_owned())],
+        Some(Err(e)) => vec![finding("orient", "bad", format!("{}.", capital(&e.to_string())))],
+        Some(Ok(o)) => {
+            let mut out = Vec::new();
+            if o.levelled {
+                let unit = if o.scaled { format!("{:.1} mm", 1000.0 * o.flatness) } else { format!("{:.4} units", o.flatness) };
+                out.push(finding("orient", "ok", format!("The ground landmarks lie within {unit} (rms) of their plane.")));
+            } else {
+                out.push(finding("orient", "warn", "Pick three or more landmarks on the ground, then make them the ground.".to_owned()));
+            }
+            if o.scaled {
+                out.push(finding("orient", "ok", format!("Scale is certain to {:.2} %.", 100.0 * o.scale_share_sigma)));
+            } else {
+                out.push(finding("orient", "warn", "Pick two landmarks whose distance you know and state it.".to_owned()));
+            }
+            out
+        }
+    }
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect())
+}

@@ -1,0 +1,167 @@
+//! The background worker: takes one queued job after the other.
+//!
+//! Computation runs on a blocking thread; results are written whole, with the edit that
+//! makes them current. What fails or is cancelled leaves everything as it was.
+
+use crate::app::{App, JobProgress};
+use crate::error::ApiError;
+use crate::flow;
+use parallax_core::progress::Progress;
+use parallax_core::solve::{SolveError, solve, solve_again};
+use parallax_core::track::session::{TrackError, follow_plate};
+use parallax_core::track::{FrameSource, judge};
+use parallax_media::{Plate, Sequence, viewing};
+use parallax_store::jobs::{Job, JobKind, JobState};
+use parallax_store::shots::Shot;
+use rayon::prelude::*;
+use std::path::Path;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+/// How a job ended when it did not finish.
+enum Stopped {
+    Cancelled(String),
+    Failed(String),
+}
+
+impl<E: Into<ApiError>> From<E> for Stopped {
+    fn from(error: E) -> Self {
+        Self::Failed(error.into().to_string())
+    }
+}
+
+/// Works until the process ends.
+pub async fn run(app: Arc<App>) {
+    loop {
+        match app.store.take_job().await {
+            Ok(Some(job)) => perform(&app, job).await,
+            Ok(None) => app.wake.notified().await,
+            Err(error) => {
+                tracing::error!("the queue cannot be read: {error}");
+                tokio::time::sleep(std::time::Duration::from_secs(1)).await;
+            }
+        }
+    }
+}
+
+async fn perform(app: &Arc<App>, job: Job) {
+    let progress = Arc::new(JobProgress::default());
+    if let Ok(mut running) = app.running.lock() {
+        running.insert(job.id, progress.clone());
+    }
+    let again = job.message.clone();
+    let done = match job.kind {
+        JobKind::Ingest => ingest(app, &job, progress).await,
+        JobKind::Track => track(app, &job, progress).await,
+        JobKind::Solve => solve_shot(app, &job, progress, false).await,
+        JobKind::SolveAgain => solve_shot(app, &job, progress, true).await,
+        JobKind::Deliver => deliver(app, &job).await,
+    };
+    let (state, message) = match done {
+        Ok(message) if again.is_empty() => (JobState::Done, message),
+        Ok(message) => (JobState::Done, format!("{message} ({again})")),
+        Err(Stopped::Cancelled(message)) => (JobState::Cancelled, message),
+        Err(Stopped::Failed(message)) => (JobState::Failed, message),
+    };
+    if let Err(error) = app.store.end_job(job.id, state, &message).await {
+        tracing::error!("the end of job {} cannot be kept: {error}", job.id);
+    }
+    if let Ok(mut running) = app.running.lock() {
+        running.remove(&job.id);
+    }
+}
+
+async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, Stopped> + Send + 'static,
+) -> Result<T, Stopped> {
+    tokio::task::spawn_blocking(work)
+        .await
+        .unwrap_or_else(|e| Err(Stopped::Failed(format!("the work broke off: {e}. Nothing was changed"))))
+}
+
+async fn ingest(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let folder = app.views(shot.id);
+    blocking(move || make_views(&shot, &folder, &progress)).await
+}
+
+fn make_views(shot: &Shot, folder: &Path, progress: &JobProgress) -> Result<String, Stopped> {
+    std::fs::create_dir_all(folder).map_err(|e| ApiError::Failed(format!("no viewing copies can be written: {e}")))?;
+    let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
+    let done = AtomicUsize::new(0);
+    let total = sequence.files.len();
+    progress.report("viewing copies", 0, total);
+    sequence.files.par_iter().try_for_each(|(frame, file)| {
+        if progress.is_cancelled() {
+            return Err(Stopped::Cancelled("making viewing copies was cancelled".to_owned()));
+        }
+        let to = folder.join(format!("{frame}.jpg"));
+        if !to.exists() {
+            viewing::make(file, &to, *frame).map_err(ApiError::from)?;
+        }
+        progress.report("viewing copies", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+        Ok(())
+    })?;
+    Ok(format!("{total} viewing copies"))
+}
+
+async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let inputs = flow::track_inputs(&shot);
+    let (tracks, movers) = blocking(move || {
+        let plate: Plate = flow::plate(&shot)?;
+        let tracks = follow_plate(&plate, &shot.state.track, progress.as_ref()).map_err(|e| match e {
+            TrackError::Cancelled => Stopped::Cancelled(e.to_string()),
+            other => Stopped::Failed(other.to_string()),
+        })?;
+        progress.report("movers", plate.frames().len(), plate.frames().len());
+        let movers = judge::movers(&tracks, plate.width_px);
+        Ok((tracks, movers))
+    })
+    .await?;
+    app.store.keep_tracks(job.shot_id, &inputs, &tracks, &movers).await?;
+    Ok(format!("{} features followed, {} of them move by themselves and are set aside", tracks.len(), movers.len()))
+}
+
+async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again: bool) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let Some(run_id) = shot.state.run else {
+        return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
+    };
+    let run = app.run(run_id).await?;
+    let from = match shot.state.attempt {
+        Some(id) if again => Some(app.attempt(id).await?),
+        _ => None,
+    };
+    let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
+    let attempt = blocking(move || {
+        let tracks = flow::solvable_tracks(&shot.state, &run);
+        let options = flow::solve_options(&shot);
+        let solved = match &from {
+            Some(kept) => solve_again(&tracks, &options, &kept.attempt, progress.as_ref()),
+            None => solve(&tracks, &options, progress.as_ref()),
+        };
+        solved.map_err(|e| match e {
+            SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
+            other => Stopped::Failed(other.to_string()),
+        })
+    })
+    .await?;
+    app.store.keep_attempt(job.shot_id, run_id, &label, &inputs, &attempt).await?;
+    Ok(format!("solved {} frames to {:.2} px", attempt.frames.len(), attempt.rms_px))
+}
+
+async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let Some(id) = shot.state.attempt else {
+        return Err(Stopped::Failed("there is no solved camera yet; solve first".to_owned()));
+    };
+    let kept = app.attempt(id).await?;
+    let run = app.run(kept.run).await?;
+    let inputs = flow::delivery_inputs(&shot);
+    let (package, receipt) = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &run.tracks)?)).await?;
+    let text = serde_json::to_string(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
+    app.store.keep_delivery(job.shot_id, &inputs, &text, &package).await?;
+    let word = if receipt.proven { "delivered and proven" } else { "delivered, but not proven" };
+    Ok(format!("{word}: {:.5} px at most", receipt.largest_difference_px))
+}

@@ -1,0 +1,14 @@
+// Builds styles, fonts and scripts into ../assets, which is kept in the repository.
+import { build } from "esbuild";
+import { execFileSync } from "node:child_process";
+import { mkdirSync, copyFileSync } from "node:fs";
+
+mkdirSync("../assets/fonts", { recursive: true });
+const fonts = {
+  "atkinson-400.woff2": "@fontsource/atkinson-hyperlegible/files/atkinson-hyperlegible-latin-400-normal.woff2",
+  "atkinson-700.woff2": "@fontsource/atkinson-hyperlegible/files/atkinson-hyperlegible-latin-700-normal.woff2",
+  "plex-mono-400.woff2": "@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff2",
+};
+for (const [name, from] of Object.entries(fonts)) copyFileSync(`node_modules/${from}`, `../assets/fonts/${name}`);
+execFileSync("npx", ["tailwindcss", "-i", "src/style.css", "-o", "../assets/style.css", "--minify"], { stdio: "inherit" });
+await build({ entryPoints: ["src/main.js"], bundle: true, minify: true, format: "esm", target: "es2022", outfile: "../assets/app.js", legalComments: "eof" });

@@ -1,0 +1,105 @@
+// What is drawn over the plate: each layer is a function of (context, viewport, data).
+import { css, tint } from "./colour.js";
+
+const TAIL = 12;
+
+function haloed(ctx, width, colour, path) {
+  path();
+  ctx.lineWidth = width + 2;
+  ctx.strokeStyle = "rgba(0,0,0,.55)";
+  ctx.stroke();
+  path();
+  ctx.lineWidth = width;
+  ctx.strokeStyle = colour;
+  ctx.stroke();
+}
+
+/** Index of a frame in a track, -1 where it is not seen. */
+export function indexAt(track, frame) {
+  const { frames } = track;
+  if (!frames.length || frame < frames[0] || frame > frames[frames.length - 1]) return -1;
+  const guess = frame - frames[0];
+  return frames[guess] === frame ? guess : frames.indexOf(frame);
+}
+
+export function tracks(ctx, viewport, { list, frame, selected, showAside }) {
+  const wrong = css("--wrong");
+  for (const track of list) {
+    const at = indexAt(track, frame);
+    if (at < 0) continue;
+    const chosen = selected.has(track.id);
+    if (track.aside && !showAside && !chosen) continue;
+    const colour = chosen ? css("--chosen") : track.aside ? wrong : tint(track.rms);
+    const [x, y] = viewport.plateToScreen(track.xy[2 * at], track.xy[2 * at + 1]);
+    if (x < -20 || y < -20 || x > viewport.size[0] + 20 || y > viewport.size[1] + 20) continue;
+    haloed(ctx, chosen ? 2 : 1.2, colour, () => {
+      ctx.beginPath();
+      const from = Math.max(0, at - TAIL);
+      for (let k = from; k <= at; k++) {
+        const [px, py] = viewport.plateToScreen(track.xy[2 * k], track.xy[2 * k + 1]);
+        if (k === from) ctx.moveTo(px, py);
+        else ctx.lineTo(px, py);
+      }
+      const radius = chosen ? 6 : 3.5;
+      ctx.moveTo(x + radius, y);
+      ctx.arc(x, y, radius, 0, 2 * Math.PI);
+    });
+    if (track.aside) {
+      haloed(ctx, 1.2, colour, () => {
+        ctx.beginPath();
+        ctx.moveTo(x - 3, y + 3);
+        ctx.lineTo(x + 3, y - 3);
+      });
+    }
+  }
+}
+
+function polylines(ctx, viewport, lines) {
+  ctx.beginPath();
+  for (const line of lines) {
+    for (let k = 0; k < line.length; k += 2) {
+      const [x, y] = viewport.plateToScreen(line[k], line[k + 1]);
+      if (k === 0) ctx.moveTo(x, y);
+      else ctx.lineTo(x, y);
+    }
+  }
+}
+
+export function grid(ctx, viewport, lines) {
+  if (!lines?.length) return;
+  polylines(ctx, viewport, lines);
+  ctx.lineWidth = 1;
+  ctx.strokeStyle = "rgba(190,235,222,.6)";
+  ctx.stroke();
+}
+
+export function boxes(ctx, viewport, lines) {
+  if (!lines?.length) return;
+  haloed(ctx, 1.5, css("--chosen"), () => polylines(ctx, viewport, lines));
+}
+
+export function landmarks(ctx, viewport, points, selected) {
+  if (!points) return;
+  for (let k = 0; k < points.length; k += 3) {
+    const chosen = selected.has(points[k]);
+    const [x, y] = viewport.plateToScreen(points[k + 1], points[k + 2]);
+    if (x < 0 || y < 0 || x > viewport.size[0] || y > viewport.size[1]) continue;
+    const half = chosen ? 5 : 2.5;
+    haloed(ctx, chosen ? 2 : 1.2, chosen ? css("--chosen") : "#bfe8dc", () => {
+      ctx.beginPath();
+      ctx.moveTo(x - half, y);
+      ctx.lineTo(x + half, y);
+      ctx.moveTo(x, y - half);
+      ctx.lineTo(x, y + half);
+    });
+  }
+}
+
+export function box(ctx, from, to) {
+  ctx.setLineDash([4, 3]);
+  haloed(ctx, 1, css("--chosen"), () => {
+    ctx.beginPath();
+    ctx.rect(from[0], from[1], to[0] - from[0], to[1] - from[1]);
+  });
+  ctx.setLineDash([]);
+}

@@ -1,0 +1,8 @@
+import Alpine from "@alpinejs/csp";
+import { shot } from "./shot.js";
+import { start } from "./start.js";
+
+Alpine.data("shot", shot);
+Alpine.data("start", start);
+document.documentElement.dataset.theme = localStorage.getItem("theme") || "dusk";
+window.addEventListener("DOMContentLoaded", () => Alpine.start());

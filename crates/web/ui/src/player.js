@@ -1,0 +1,75 @@
+// Playing, stepping and the keys.
+const STATIONS = ["plate", "lens", "track", "solve", "orient", "proof", "deliver"];
+
+export const player = {
+  seek(frame) {
+    this.frame = Math.min(this.last, Math.max(this.first, frame));
+    this.lastPicture = this.frames.pictures.get(this.frame) ?? this.lastPicture;
+    this.frames.ahead(this.frame, this.last, this.first);
+    this.spaceView?.at(this.frame);
+    this.redraw();
+  },
+
+  /** The rate as a float, for playing only; 24 while it is unknown. */
+  playRate() {
+    const [above, below] = (this.s.state.rate ?? "24").split("/").map(Number);
+    return above / (below || 1);
+  },
+
+  togglePlay() {
+    this.playing = !this.playing;
+    if (!this.playing) return;
+    const rate = this.playRate();
+    let begun = performance.now();
+    let from = this.frame;
+    let shown = 0;
+    const tick = (now) => {
+      if (!this.playing) return;
+      let next = from + Math.floor(((now - begun) / 1000) * rate);
+      if (next > this.last) {
+        if (!this.loop) {
+          this.playing = false;
+          return;
+        }
+        [from, begun, next, shown] = [this.first, now, this.first, 0];
+      }
+      if (next !== this.frame) {
+        // Wait for a picture rather than skip it: every frame is shown once.
+        const ready = this.frame + 1 > this.last || this.frames.has(this.frame + 1);
+        if (ready || next === this.first) {
+          this.seek(next === this.first ? next : this.frame + 1);
+          shown += 1;
+          if (next !== this.frame) [from, begun, shown] = [this.frame, now, 0];
+        } else {
+          this.frames.ahead(this.frame, this.last, this.first);
+        }
+        this.rateShown = now > begun + 400 ? (shown * 1000) / (now - begun) : this.rateShown;
+      }
+      requestAnimationFrame(tick);
+    };
+    requestAnimationFrame(tick);
+  },
+
+  key(event) {
+    if (event.target.matches("input, select, textarea")) return;
+    const command = event.ctrlKey || event.metaKey;
+    const keys = {
+      " ": () => this.togglePlay(),
+      ArrowLeft: () => this.seek(this.frame - (event.shiftKey ? 10 : 1)),
+      ArrowRight: () => this.seek(this.frame + (event.shiftKey ? 10 : 1)),
+      Home: () => this.seek(this.first),
+      End: () => this.seek(this.last),
+      Delete: () => this.selectedCount && this.setAside(),
+      "?": () => (this.help = !this.help),
+      Escape: () => ((this.help = false), (this.error = ""), this.pick([], false)),
+      0: () => this.fit(),
+      9: () => this.oneToOne(),
+      v: () => this.swapSpace(),
+    };
+    STATIONS.forEach((name, i) => (keys[String(i + 1)] = () => this.go(name)));
+    const action = command ? { z: () => (event.shiftKey ? this.redo() : this.undo()), y: () => this.redo() }[event.key.toLowerCase()] : keys[event.key];
+    if (!action) return;
+    event.preventDefault();
+    action();
+  },
+};

@@ -1,0 +1,295 @@
+// One shot: holds what the interface shows, asks the server for everything that is computed.
+import { get, post } from "./api.js";
+import { css } from "./colour.js";
+import { unwatched } from "./unwatched.js";
+import { Frames } from "./frames.js";
+import { PlateView } from "./plate-view.js";
+import { player } from "./player.js";
+import { SpaceView } from "./space-view.js";
+import { Strip } from "./strip.js";
+
+const POLL_MS = 350;
+const OVERLAY_FRAMES = 24;
+const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", solve: "Solving", solve_again: "Solving again", deliver: "Delivering" };
+
+/** What is drawn over the plate at each station. */
+const SHOWN = {
+  plate: {}, lens: {}, track: { tracks: true }, solve: { tracks: true },
+  orient: { landmarks: true, grid: true }, proof: { landmarks: true, grid: true, boxes: true }, deliver: { boxes: true, grid: true },
+};
+
+export const shot = () => ({
+  ready: false,
+  s: null,
+  station: "plate",
+  frame: 0,
+  playing: false,
+  loop: true,
+  rateShown: 0,
+  error: "",
+  help: false,
+  showAside: false,
+  spaceMode: "third",
+  selectedCount: 0,
+  cachedCount: 0,
+  metres: "",
+  box: { w: "0.5", h: "0.5", d: "0.5", name: "box" },
+  ...player,
+
+  async init() {
+    this.id = Number(this.$root.dataset.shot);
+    this.data = unwatched({ tracks: [], world: { cameras: [], points: [] }, overlay: new Map(), selected: new Set() });
+    this.versions = {};
+    this.s = await get(`/api/shots/${this.id}`);
+    const kept = location.hash.slice(1);
+    this.station = SHOWN[kept] ? kept : "plate";
+    this.frame = this.first;
+    this.ready = true;
+    await this.$nextTick();
+    this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, (f) => this.arrived(f)));
+    this.plateView = unwatched(new PlateView(this.$refs.plate, this.s.width, this.s.height, () => this.drawn(), (ids, adding) => this.pick(ids, adding)));
+    this.strip = unwatched(new Strip(this.$refs.strip, () => this.stripData(), (f) => this.seek(f)));
+    try {
+      this.spaceView = unwatched(new SpaceView(this.$refs.space, (ids, adding) => this.pick(ids, adding)));
+    } catch {
+      this.spaceMode = "off";
+    }
+    window.addEventListener("keydown", (e) => this.key(e));
+    await this.follow(this.s);
+  },
+
+  get first() {
+    return this.s.state.range ? this.s.state.range[0] : this.s.plate.first;
+  },
+  get last() {
+    return this.s.state.range ? this.s.state.range[1] : this.s.plate.last;
+  },
+  get findings() {
+    return this.s.findings.filter((f) => f.station === this.station);
+  },
+  get work() {
+    return this.s.jobs.filter((j) => j.state === "queued" || j.state === "running").map((j) => ({ ...j, word: JOB_WORDS[j.kind], share: j.total ? Math.round((100 * j.done) / j.total) : 0 }));
+  },
+  get lastJob() {
+    const kinds = { plate: ["ingest"], track: ["track"], solve: ["solve", "solve_again"], deliver: ["deliver"] }[this.station] ?? [];
+    const job = this.s.jobs.find((j) => kinds.includes(j.kind));
+    return job && ["failed", "cancelled", "done"].includes(job.state) ? job : null;
+  },
+  get attempts() {
+    return this.s.attempts.map((a) => ({ ...a, px: `${a.rms_px.toFixed(2)} px`, current: a.id === this.s.state.attempt }));
+  },
+  get packageLink() {
+    return this.s.state.delivery ? `/api/shots/${this.id}/deliveries/${this.s.state.delivery}` : "#";
+  },
+
+  /** Takes a new view of the shot and fetches what it changed. */
+  async follow(next) {
+    this.s = next;
+    const { run, attempt, culled, kept_movers, picks, stand_ins, grid_m } = next.state;
+    const world = JSON.stringify([attempt, picks, stand_ins, grid_m]);
+    const tracks = JSON.stringify([run, attempt, culled, kept_movers]);
+    if (this.versions.tracks !== tracks) {
+      this.versions.tracks = tracks;
+      this.data.tracks = (await get(`/api/shots/${this.id}/tracks`)).tracks;
+    }
+    if (this.versions.world !== world) {
+      this.versions.world = world;
+      this.data.overlay.clear();
+      this.data.world = await get(`/api/shots/${this.id}/world`);
+      this.spaceView?.show(this.data.world, this.frame, this.data.selected);
+    }
+    this.redraw();
+    if (this.work.length && !this.polling) this.poll();
+  },
+
+  async poll() {
+    this.polling = true;
+    while (this.work.length) {
+      await new Promise((done) => setTimeout(done, POLL_MS));
+      try {
+        await this.follow(await get(`/api/shots/${this.id}`));
+      } catch {
+        // The server may be restarting; the work goes on when it is back.
+      }
+    }
+    this.polling = false;
+  },
+
+  async act(work) {
+    this.error = "";
+    try {
+      const next = await work();
+      await this.follow(next?.stations ? next : await get(`/api/shots/${this.id}`));
+      return true;
+    } catch (e) {
+      this.error = e.message;
+      return false;
+    }
+  },
+
+  edit(label, patch) {
+    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch }));
+  },
+  begin(kind) {
+    return this.act(() => post(`/api/shots/${this.id}/jobs`, { kind }));
+  },
+  cancel(job) {
+    return this.act(() => post(`/api/jobs/${job}/cancel`));
+  },
+  undo() {
+    return this.act(() => post(`/api/shots/${this.id}/undo`));
+  },
+  redo() {
+    return this.act(() => post(`/api/shots/${this.id}/redo`));
+  },
+
+  go(station) {
+    this.station = station;
+    location.hash = station;
+    this.redraw();
+  },
+
+  // Facts and controls. What does not parse is refused by the server with a sentence.
+  setRate(event) {
+    const text = event.target.value.trim();
+    return this.edit("state the rate", { rate: text === "" || text === "unknown" ? null : text });
+  },
+  setFilmBack(event) {
+    const [w, h] = event.target.value.replace(/mm.*/, "").split(/[x×]/).map(Number);
+    return this.edit("state the film back", { film_back: { width_mm: w, height_mm: h } });
+  },
+  setFocal(event) {
+    const text = event.target.value.trim();
+    return this.edit("state the focal length", { focal: text === "" ? "unknown" : { mm: Number.parseFloat(text) } });
+  },
+  setRange(event) {
+    const [a, b] = event.target.value.split(/[–-]/).map((t) => Number.parseInt(t, 10));
+    return this.edit("set in and out", { range: Number.isFinite(a) && Number.isFinite(b) ? [a, b] : null });
+  },
+  setNumber(section, key, event) {
+    const value = Number(event.target.value);
+    return this.edit(`set ${key.replaceAll("_", " ")}`, section ? { [section]: { [key]: value } } : { [key]: value });
+  },
+  setLimit(event) {
+    const text = event.target.value.trim();
+    return this.edit("set the limit", { limit_px: text === "" ? null : Number.parseFloat(text) });
+  },
+  toggle(key) {
+    return this.edit(`switch ${key.replaceAll("_", " ")}`, { [key]: !this.s.state[key] });
+  },
+  chooseAttempt(id) {
+    return this.edit("choose an attempt", { attempt: id });
+  },
+
+  // Selection, shared by all views.
+  pick(ids, adding) {
+    const chosen = this.data.selected;
+    if (!adding) chosen.clear();
+    for (const id of ids) {
+      if (adding && chosen.has(id) && ids.length === 1) chosen.delete(id);
+      else chosen.add(id);
+    }
+    this.selectedCount = chosen.size;
+    this.spaceView?.show(this.data.world, this.frame, chosen);
+    this.redraw();
+  },
+  get selectedNames() {
+    return this.selectedCount === 0 ? "nothing selected" : [...this.data.selected].slice(0, 4).map((i) => `t${String(i).padStart(4, "0")}`).join(", ") + (this.selectedCount > 4 ? ` and ${this.selectedCount - 4} more` : "");
+  },
+  setAside() {
+    return this.act(() => post(`/api/shots/${this.id}/cull`, { aside: [...this.data.selected] }));
+  },
+  bringBack() {
+    return this.act(() => post(`/api/shots/${this.id}/cull`, { back: [...this.data.selected] }));
+  },
+  toggleAside() {
+    this.showAside = !this.showAside;
+    this.redraw();
+  },
+
+  // Orient and proof.
+  makeGround() {
+    return this.edit("make the ground", { picks: { ground: [...this.data.selected] } });
+  },
+  makeOrigin() {
+    return this.edit("set the origin", { picks: { origin: [...this.data.selected][0] } });
+  },
+  makeDistance() {
+    const [a, b] = [...this.data.selected];
+    return this.edit("state a distance", { picks: { distance: [a, b, Number.parseFloat(this.metres)] } });
+  },
+  startOverOrienting() {
+    return this.edit("clear the orientation", { picks: { ground: [], origin: null, distance: null } });
+  },
+  standBox() {
+    const at = [...this.data.selected][0];
+    const size_m = [this.box.w, this.box.h, this.box.d].map(Number.parseFloat);
+    const stand_ins = [...this.s.state.stand_ins, { name: this.box.name || "box", at, size_m, turn_deg: 0 }];
+    return this.edit("stand a box", { stand_ins });
+  },
+  removeBox(index) {
+    return this.edit("remove a box", { stand_ins: this.s.state.stand_ins.filter((_, i) => i !== index) });
+  },
+
+  // Drawing.
+  drawn() {
+    return {
+      picture: this.frames?.at(this.frame) ?? this.lastPicture,
+      frame: this.frame, tracks: this.data.tracks, selected: this.data.selected,
+      overlay: this.overlayAt(this.frame), show: { ...SHOWN[this.station], aside: this.showAside },
+    };
+  },
+  overlayAt(frame) {
+    if (!this.s.state.attempt) return null;
+    const found = this.data.overlay.get(frame);
+    if (found === undefined) this.askOverlay(frame);
+    return found;
+  },
+  async askOverlay(frame) {
+    const version = this.versions.world;
+    if (this.asking === version + frame) return;
+    this.asking = version + frame;
+    const answer = await get(`/api/shots/${this.id}/overlay?from=${frame}&to=${frame + OVERLAY_FRAMES}`).catch(() => ({}));
+    if (version !== this.versions.world) return;
+    for (let f = frame; f <= frame + OVERLAY_FRAMES; f++) this.data.overlay.set(f, answer[f] ?? null);
+    this.redraw();
+  },
+  stripData() {
+    return {
+      first: this.first, last: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
+      tracks: this.data.tracks, cameras: this.data.world.cameras, selected: this.data.selected,
+      chart: ["solve", "orient", "proof", "deliver"].includes(this.station) ? "px" : "lifelines",
+    };
+  },
+  arrived(frame) {
+    this.cachedCount = this.frames.pictures.size;
+    if (frame === this.frame) this.redraw();
+    else this.strip.draw();
+  },
+  redraw() {
+    if (!this.plateView) return;
+    this.plateView.draw();
+    this.strip.draw();
+  },
+  fit() {
+    this.plateView.viewport.fit();
+    this.redraw();
+  },
+  oneToOne() {
+    this.plateView.viewport.oneToOne();
+    this.redraw();
+  },
+  async swapSpace() {
+    this.spaceMode = { off: "third", third: "whole", whole: "off" }[this.spaceMode];
+  },
+  look(name) {
+    this.spaceView?.look(name);
+  },
+  swapTheme() {
+    const next = document.documentElement.dataset.theme === "dusk" ? "daybook" : "dusk";
+    document.documentElement.dataset.theme = next;
+    localStorage.setItem("theme", next);
+    this.surround = css("--surround");
+    this.redraw();
+  },
+});

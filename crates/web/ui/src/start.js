@@ -1,0 +1,67 @@
+// The first page: shots there are, dropping files, picking a folder.
+import { get, post, upload } from "./api.js";
+
+export const start = () => ({
+  over: false,
+  busy: "",
+  error: "",
+  path: "",
+  folders: [],
+  plate: null,
+
+  async init() {
+    if (this.$root.dataset.plates === "true") await this.enter("");
+  },
+
+  async guarded(word, work) {
+    this.busy = word;
+    this.error = "";
+    try {
+      await work();
+    } catch (e) {
+      this.error = e.message;
+    }
+    this.busy = "";
+  },
+
+  dropped(event) {
+    this.over = false;
+    this.send([...event.dataTransfer.files]);
+  },
+
+  chosen(event) {
+    this.send([...event.target.files]);
+  },
+
+  async send(files) {
+    if (!files.length) return;
+    await this.guarded(`Taking in ${files.length} files`, async () => {
+      const { shot } = await upload(files);
+      location.href = `/shots/${shot}`;
+    });
+  },
+
+  async enter(path) {
+    await this.guarded("", async () => {
+      const found = await get(`/api/folders?path=${encodeURIComponent(path)}`);
+      this.path = path;
+      this.folders = found.folders;
+      this.plate = found.plate;
+    });
+  },
+
+  async down(name) {
+    await this.enter(this.path ? `${this.path}/${name}` : name);
+  },
+
+  async upwards() {
+    await this.enter(this.path.split("/").slice(0, -1).join("/"));
+  },
+
+  async open() {
+    await this.guarded("Opening the folder", async () => {
+      const { shot } = await post("/api/shots", { folder: this.path || "." });
+      location.href = `/shots/${shot}`;
+    });
+  },
+});
