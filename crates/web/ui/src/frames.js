@@ -35,6 +35,13 @@ export class Frames {
     }
   }
 
+  /** Fills the cache from the first frame on while nothing else is asked for. */
+  async fill(first, last) {
+    for (let frame = first; frame <= last && this.pictures.size < this.most; frame++) {
+      if (!this.pictures.has(frame)) await this.ask(frame);
+    }
+  }
+
   async ask(frame) {
     if (this.pending.has(frame)) return;
     this.pending.add(frame);

@@ -44,6 +44,8 @@ export const shot = () => ({
     const kept = location.hash.slice(1);
     this.station = SHOWN[kept] ? kept : "plate";
     this.frame = this.first;
+    // Until there is a world to see, the plate has all the room.
+    if (!this.s.solve) this.spaceMode = "off";
     this.ready = true;
     await this.$nextTick();
     this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, (f) => this.arrived(f)));
@@ -56,6 +58,7 @@ export const shot = () => ({
     }
     window.addEventListener("keydown", (e) => this.key(e));
     await this.follow(this.s);
+    this.frames.fill(this.first, this.last);
   },
 
   get first() {
@@ -69,6 +72,9 @@ export const shot = () => ({
   },
   get work() {
     return this.s.jobs.filter((j) => j.state === "queued" || j.state === "running").map((j) => ({ ...j, word: JOB_WORDS[j.kind], share: j.total ? Math.round((100 * j.done) / j.total) : 0 }));
+  },
+  get busy() {
+    return this.work.length > 0;
   },
   get lastJob() {
     const kinds = { plate: ["ingest"], track: ["track"], solve: ["solve", "solve_again"], deliver: ["deliver"] }[this.station] ?? [];
@@ -96,6 +102,8 @@ export const shot = () => ({
       this.versions.world = world;
       this.data.overlay.clear();
       this.data.world = await get(`/api/shots/${this.id}/world`);
+      if (this.data.world.points.length && !this.hadWorld && this.spaceView) this.spaceMode = "third";
+      this.hadWorld = this.data.world.points.length > 0;
       this.spaceView?.show(this.data.world, this.frame, this.data.selected);
     }
     this.redraw();
