@@ -17,11 +17,8 @@ const MARGIN: f64 = 0.5;
 
 /// A world line as poly-lines on the plate; empty where nothing of it is near the picture.
 pub fn project_edge(lens: &Intrinsics, pose: &Pose, edge: &Edge) -> Vec<Vec<PlatePx>> {
-    let Some([from, to]) = clipped(pose, edge) else { return Vec::new() };
+    let Some([from, to]) = clipped(lens, pose, edge) else { return Vec::new() };
     let pieces = if lens.distortion.is_none() { PIECES_STRAIGHT } else { PIECES_BENT };
-    let (width, height) = (f64::from(lens.width_px), f64::from(lens.height_px));
-    let (mx, my) = (MARGIN * width, MARGIN * height);
-    let near_picture = |p: &PlatePx| p.x > -mx && p.y > -my && p.x < width + mx && p.y < height + my;
     // Perspective crowds far ends: divide evenly in the picture, not in space.
     let (near_depth, far_depth) = (-pose.to_camera(&from).z, -pose.to_camera(&to).z);
     let mut lines = Vec::new();
@@ -30,7 +27,7 @@ pub fn project_edge(lens: &Intrinsics, pose: &Pose, edge: &Edge) -> Vec<Vec<Plat
         let s = piece as f64 / pieces as f64;
         let t = s * near_depth / (far_depth + s * (near_depth - far_depth));
         let point = WorldPoint(from.0 + (to.0 - from.0) * t);
-        match lens.project(pose, &point).filter(near_picture) {
+        match lens.project(pose, &point) {
             Some(px) => current.push(px),
             None if current.len() > 1 => lines.push(std::mem::take(&mut current)),
             None => current.clear(),
@@ -42,13 +39,28 @@ pub fn project_edge(lens: &Intrinsics, pose: &Pose, edge: &Edge) -> Vec<Vec<Plat
     lines
 }
 
-fn clipped(pose: &Pose, [a, b]: &Edge) -> Option<Edge> {
-    let (da, db) = (-pose.to_camera(a).z, -pose.to_camera(b).z);
-    if da < NEAR && db < NEAR {
-        return None;
+/// The part of a line that lies before the near plane and inside the widened view: each
+/// bound is linear along the line, so that the part between is found by cutting its ends.
+fn clipped(lens: &Intrinsics, pose: &Pose, [a, b]: &Edge) -> Option<Edge> {
+    let widened = 1.0 + 2.0 * MARGIN;
+    let across = widened * f64::from(lens.width_px) / (2.0 * lens.focal_px);
+    let down = widened * f64::from(lens.height_px) / (2.0 * lens.focal_px);
+    let bounds = |p: &WorldPoint| {
+        let c = pose.to_camera(p);
+        let depth = -c.z;
+        [depth - NEAR, across * depth - c.x, across * depth + c.x, down * depth - c.y, down * depth + c.y]
+    };
+    let (mut first, mut last) = (0.0f64, 1.0f64);
+    for (from, to) in bounds(a).into_iter().zip(bounds(b)) {
+        match (from < 0.0, to < 0.0) {
+            (true, true) => return None,
+            (true, false) => first = first.max(from / (from - to)),
+            (false, true) => last = last.min(from / (from - to)),
+            (false, false) => {}
+        }
     }
-    let at_near = || WorldPoint(a.0 + (b.0 - a.0) * ((NEAR - da) / (db - da)));
-    Some([if da < NEAR { at_near() } else { *a }, if db < NEAR { at_near() } else { *b }])
+    let at = |t: f64| WorldPoint(a.0 + (b.0 - a.0) * t);
+    (first < last).then(|| [at(first), at(last)])
 }
 
 #[cfg(test)]
@@ -61,7 +73,8 @@ mod tests {
         let lens = Intrinsics::centred(1280, 720, 1000.0);
         let edge = [WorldPoint::new(0.2, -0.5, 5.0), WorldPoint::new(0.2, -0.5, -20.0)];
         let drawn = project_edge(&lens, &Pose::identity(), &edge);
-        assert!(!drawn.is_empty());
+        assert_eq!(drawn.len(), 1);
+        assert!(drawn[0][0].y > 720.0, "it comes in from below the picture");
         let end = drawn[0].last().copied();
         let far = lens.project(&Pose::identity(), &edge[1]);
         assert!(end.zip(far).is_some_and(|(a, b)| a.distance_px(b) < 1e-6));

@@ -120,8 +120,7 @@ pub async fn overlay(app: web::Data<App>, shot: web::Path<i64>, frames: web::Que
     let kept = app.attempt(id).await?;
     let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else { return Ok(HttpResponse::Ok().json(json!({}))) };
     let (change, lens) = (orientation.change, kept.attempt.lens);
-    let points: Vec<(u32, WorldPoint)> =
-        kept.attempt.landmarks.iter().map(|l| (l.track.0, change.point(&l.point))).collect();
+    let landmarks: Vec<_> = kept.attempt.landmarks.iter().map(|l| (l, change.point(&l.point))).collect();
     let grid = if orientation.levelled { ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), shot.state.grid_m, 24) } else { Vec::new() };
     let boxes: Vec<Edge> = flow::placed_stand_ins(&kept.attempt, &shot.state, &orientation)
         .iter()
@@ -131,11 +130,12 @@ pub async fn overlay(app: web::Data<App>, shot: web::Path<i64>, frames: web::Que
     let mut out = serde_json::Map::new();
     for f in kept.attempt.frames.iter().filter(|f| (frames.from..=last).contains(&f.frame.0)) {
         let pose = change.pose(&f.pose);
-        let seen: Vec<f64> = points
+        let seen: Vec<f64> = landmarks
             .iter()
-            .filter_map(|(id, p)| {
+            .filter(|(l, _)| l.residuals_px.binary_search_by_key(&f.frame, |r| r.0).is_ok())
+            .filter_map(|(l, p)| {
                 let px = lens.project(&pose, p)?;
-                Some([f64::from(*id), short(px.x, 1), short(px.y, 1)])
+                Some([f64::from(l.track.0), short(px.x, 1), short(px.y, 1)])
             })
             .flatten()
             .collect();

@@ -8,9 +8,15 @@ export function ramp(share) {
   return STOPS[i].map((v, k) => Math.round(v + (STOPS[i + 1][k] - v) * (at - i)));
 }
 
+/** Where on the ramp 0 px lies: its darkest part would not stand on a dark picture. */
+const LIGHTEST = 0.42;
+
 /** The px at which the ramp ends. */
 export const RAMP_PX = 1.0;
 
-export const tint = (px) => (px == null ? "#9fd6ca" : `rgb(${ramp(0.25 + (0.75 * px) / RAMP_PX).join(",")})`);
+/** Colour of a residual in px. */
+export const quality = (px) => ramp(LIGHTEST + ((1 - LIGHTEST) * px) / RAMP_PX).map((v) => Math.min(255, v + 40));
+
+export const tint = (px) => (px == null ? "#9fd6ca" : `rgb(${quality(px).join(",")})`);
 
 export const css = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();

@@ -40,10 +40,16 @@ export class PlateView {
       ctx.drawImage(scene.picture, x, y, viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale);
     }
     const selected = scene.selected;
+    // Lines end at the picture's border: there is nothing to hold them against beyond it.
+    ctx.save();
+    ctx.beginPath();
+    ctx.rect(...viewport.plateToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale);
+    ctx.clip();
     if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
     if (scene.show.tracks) layers.tracks(ctx, viewport, { list: scene.tracks, frame: scene.frame, selected, showAside: scene.show.aside });
     if (scene.show.landmarks) layers.landmarks(ctx, viewport, scene.overlay?.points, selected);
     if (scene.show.boxes) layers.boxes(ctx, viewport, scene.overlay?.boxes);
+    ctx.restore();
     if (this.drag?.kind === "box") layers.box(ctx, this.drag.from, this.drag.to);
   }
 

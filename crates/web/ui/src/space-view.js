@@ -1,7 +1,7 @@
 // The solved world in space: landmarks, path, camera, grid and stand-ins; orbit, pan, zoom.
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import { ramp, RAMP_PX } from "./colour.js";
+import { quality } from "./colour.js";
 
 const VIEWS = { front: [0, 0.02, 1], side: [1, 0.02, 0], top: [0, 1, 0.001], free: [0.7, 0.6, 1] };
 
@@ -71,7 +71,7 @@ export class SpaceView {
     const colours = [];
     for (const [id, x, y, z, rms] of world.points) {
       positions.push(x, y, z);
-      const c = this.selected.has(id) ? [223, 171, 76] : ramp(0.35 + (0.65 * rms) / RAMP_PX);
+      const c = this.selected.has(id) ? [223, 171, 76] : quality(rms);
       colours.push(...c.map((v) => v / 255));
     }
     const geometry = new THREE.BufferGeometry();

@@ -4,7 +4,10 @@
 //! camera does not move and the camera farthest from it keeps its distance along the axis in
 //! which it is farthest. Points follow by `V⁻¹ + (W V⁻¹)ᵀ S⁻¹ (W V⁻¹)`. All is scaled by the
 //! variance factor of the residuals when that exceeds 1, so that optimistic track
-//! covariances do not make the result look better than it is.
+//! covariances do not make the result look better than it is, and by the loss of independence
+//! along the tracks: errors of a feature on neighbouring frames are alike, so that its
+//! positions count for fewer. With the lag-one correlation ρ of the residuals that factor is
+//! (1 + ρ) / (1 - ρ), the effective sample size of a first-order autoregression (Bartlett 1946).
 
 use super::normal::Linearisation;
 use super::reduced::Structure;
@@ -34,7 +37,7 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let (system, _) = linearisation.reduce(problem, &structure, 0.0);
     let unknowns = 2.0 * problem.observations.len() as f64
         - (6 * problem.poses.len() + 3 * problem.points.len() + problem.free.count()) as f64;
-    let variance_factor = (2.0 * problem.cost(loss) / unknowns.max(1.0)).max(1.0);
+    let variance_factor = (2.0 * problem.cost(loss) / unknowns.max(1.0)).max(1.0) * dependence(&linearisation, problem);
     let size = 6 * problem.poses.len() + problem.free.count();
     if size > MOST_UNKNOWNS {
         return Some(without_cameras(problem, &linearisation, variance_factor));
@@ -49,6 +52,12 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
         .map(|point| point_sigma(problem, &linearisation, &inverse, point, variance_factor))
         .collect();
     Some(Certainty { shared, points, variance_factor })
+}
+
+/// How many neighbouring positions of a track count as one, at least 1.
+fn dependence(linearisation: &Linearisation, problem: &Problem) -> f64 {
+    let rho = linearisation.lag_one_correlation(problem).clamp(0.0, 0.95);
+    (1.0 + rho) / (1.0 - rho)
 }
 
 fn without_cameras(problem: &Problem, linearisation: &Linearisation, factor: f64) -> Certainty {

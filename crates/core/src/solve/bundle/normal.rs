@@ -222,6 +222,22 @@ impl Linearisation {
         parts.iter().sum()
     }
 
+    /// Correlation of the residuals of a point between one camera and the next that sees it.
+    pub fn lag_one_correlation(&self, problem: &Problem) -> f64 {
+        let (mut products, mut squares) = (0.0, 0.0);
+        for point in 0..problem.points.len() {
+            let mut before: Option<&Linear> = None;
+            for (_, l) in self.seen(problem, point) {
+                if let Some(before) = before {
+                    products += before.residual.dot(&l.residual);
+                    squares += 0.5 * (before.residual.norm_squared() + l.residual.norm_squared());
+                }
+                before = Some(l);
+            }
+        }
+        if squares > 0.0 { products / squares } else { 0.0 }
+    }
+
     /// V⁻¹ of a point and its couplings W V⁻¹ to the cameras, without damping: for covariances.
     pub fn point_coupling(&self, problem: &Problem, point: usize) -> Option<PointCoupling> {
         let mut v = Matrix3::zeros();

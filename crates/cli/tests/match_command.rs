@@ -1,0 +1,191 @@
+//! `match` as a pipeline calls it: exit statuses, sentences, files, and truth.
+#![allow(clippy::unwrap_used)]
+
+use parallax_demo::compare::compare;
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::trial::{Move, Trial};
+use parallax_formats::camera_json::CameraFile;
+use rstest::{fixture, rstest};
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+use tempfile::TempDir;
+
+fn run(args: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_true-parallax")).args(args).output().unwrap()
+}
+
+fn match_folder(plate: &Path, out: &Path, more: &[&str]) -> Output {
+    let mut args = vec!["match", plate.to_str().unwrap(), "--rate", "25", "--out", out.to_str().unwrap()];
+    args.extend(more);
+    run(&args)
+}
+
+/// A picture that can be decoded, grey, of one level.
+fn blank(path: &Path, width: u32, height: u32, level: u8) {
+    image::GrayImage::from_pixel(width, height, image::Luma([level])).save(path).unwrap();
+}
+
+/// A PNG whose header states a size and that holds nothing else.
+fn header_only(path: &Path, side: u32) {
+    let mut bytes = vec![0x89, b'P', b'N', b'G', 0x0d, 0x0a, 0x1a, 0x0a, 0, 0, 0, 13];
+    let mut chunk = b"IHDR".to_vec();
+    chunk.extend(side.to_be_bytes());
+    chunk.extend(side.to_be_bytes());
+    chunk.extend([8, 0, 0, 0, 0]);
+    let mut crc = !0u32;
+    for byte in &chunk {
+        crc ^= u32::from(*byte);
+        for _ in 0..8 {
+            crc = if crc & 1 == 1 { (crc >> 1) ^ 0xedb8_8320 } else { crc >> 1 };
+        }
+    }
+    bytes.extend(chunk);
+    bytes.extend((!crc).to_be_bytes());
+    std::fs::write(path, bytes).unwrap();
+}
+
+fn spoiled(kind: &str, folder: &Path) {
+    let file = |n: usize| folder.join(format!("a.{n:04}.png"));
+    match kind {
+        "no picture" => (1..4).for_each(|n| std::fs::write(file(n), b"no picture").unwrap()),
+        "truncated" => {
+            (1..4).for_each(|n| blank(&file(n), 200, 120, 90));
+            let bytes = std::fs::read(file(2)).unwrap();
+            std::fs::write(file(2), &bytes[..bytes.len() / 2]).unwrap();
+        }
+        "missing number" => [1, 2, 5].iter().for_each(|n| blank(&file(*n), 200, 120, 90)),
+        "mixed sizes" => {
+            blank(&file(1), 200, 120, 90);
+            blank(&file(2), 100, 120, 90);
+        }
+        "huge header" => (1..3).for_each(|n| header_only(&file(n), 60_000)),
+        "one frame" => blank(&file(1), 200, 120, 90),
+        "black" => (1..9).for_each(|n| blank(&file(n), 200, 120, 0)),
+        "empty" => {}
+        other => panic!("{other}"),
+    }
+}
+
+#[rstest]
+#[case("no picture", 3, "is not a readable picture")]
+#[case("truncated", 3, "cannot be read")]
+#[case("missing number", 3, "frames are missing: 3-4")]
+#[case("mixed sizes", 3, "the frames differ in size")]
+#[case("huge header", 3, "60000x60000")]
+#[case("empty", 3, "holds no numbered")]
+#[case("one frame", 4, "at least 2")]
+#[case("black", 4, "no detail in the plate can be followed")]
+fn bad_plates_get_a_sentence_and_a_status(#[case] kind: &str, #[case] status: i32, #[case] sentence: &str) {
+    let (folder, out) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    spoiled(kind, folder.path());
+    let done = match_folder(folder.path(), &out.path().join("o"), &[]);
+    let said = String::from_utf8_lossy(&done.stderr);
+    assert_eq!(done.status.code(), Some(status), "{said}");
+    assert!(said.contains(sentence), "{said}");
+    assert!(!said.contains("panicked"), "{said}");
+    assert!(!out.path().join("o/camera.json").exists());
+}
+
+#[rstest]
+#[case::no_rate(&["match", ".", "--out", "o"])]
+#[case::rate_of_nothing(&["match", ".", "--rate", "0/0", "--out", "o"])]
+#[case::two_focals(&["match", ".", "--rate", "24", "--focal-mm", "28", "--focal-px", "900", "--out", "o"])]
+#[case::negative_focal(&["match", ".", "--rate", "24", "--focal-mm=-28", "--out", "o"])]
+#[case::even_pattern(&["match", ".", "--rate", "24", "--pattern", "20", "--out", "o"])]
+#[case::no_command(&["polish"])]
+fn wrong_usage_is_status_two(#[case] args: &[&str]) {
+    let done = run(args);
+    // A folder without pictures is only looked at once the usage is right.
+    let expected = if args.contains(&"--focal-mm=-28") { vec![2, 3] } else { vec![2] };
+    assert!(expected.contains(&done.status.code().unwrap()), "{}", String::from_utf8_lossy(&done.stderr));
+}
+
+struct Rendered {
+    root: TempDir,
+    truth: CameraFile,
+}
+
+impl Rendered {
+    fn of(trial: Trial) -> Self {
+        let root = tempfile::tempdir().unwrap();
+        let take = trial.take();
+        let folder = root.path().join("plate");
+        plates::write(&take, &folder, Coding::Png, |_| {}).unwrap();
+        Self { root, truth: take.truth() }
+    }
+
+    fn plate(&self) -> PathBuf {
+        self.root.path().join("plate")
+    }
+}
+
+/// Footage nothing was tuned to, with a cart over a quarter of the picture.
+#[fixture]
+#[once]
+fn with_mover() -> Rendered {
+    Rendered::of(Trial {
+        width_px: 640,
+        height_px: 360,
+        frame_count: 48,
+        rays: 4,
+        grain_levels: 2.0,
+        large_mover: true,
+        ..Trial::new(11)
+    })
+}
+
+#[rstest]
+fn the_camera_is_the_true_one_within_half_a_px(with_mover: &Rendered) {
+    let out = with_mover.root.path().join("solved");
+    let done = match_folder(&with_mover.plate(), &out, &[]);
+    let said = String::from_utf8_lossy(&done.stderr);
+    assert_eq!(done.status.code(), Some(0), "{said}");
+    for file in ["camera.json", "tracks.csv", "scene.usda", "receipt.json", "report.json"] {
+        assert!(out.join(file).exists(), "{file} is missing");
+    }
+    let summary: serde_json::Value = serde_json::from_slice(&done.stdout).unwrap();
+    assert_eq!(summary["status"], "done");
+    let solved = CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
+    let difference = compare(&solved, &with_mover.truth).unwrap();
+    assert!(difference.rms_px_at_1280 < 0.5, "{difference:?}");
+    assert!(difference.focal_share.abs() < 0.01, "{difference:?}");
+    assert_eq!(difference.frames, 48);
+
+    // The written tracks alone, with the focal length known, give the same camera.
+    let again = with_mover.root.path().join("again");
+    let (tracks, focal) = (out.join("tracks.csv"), with_mover.truth.frames[0].focal_px.to_string());
+    let done = match_folder(&with_mover.plate(), &again, &["--tracks", tracks.to_str().unwrap(), "--focal-px", &focal]);
+    assert_eq!(done.status.code(), Some(0), "{}", String::from_utf8_lossy(&done.stderr));
+    let solved = CameraFile::read(&std::fs::read_to_string(again.join("camera.json")).unwrap()).unwrap();
+    assert!(compare(&solved, &with_mover.truth).unwrap().rms_px_at_1280 < 0.5);
+}
+
+#[rstest]
+#[case::turning_on_the_spot(Move::Turn, "does not travel")]
+#[case::at_rest(Move::Rest, "nothing moves")]
+fn a_camera_without_parallax_is_never_called_good(#[case] camera: Move, #[case] sentence: &str) {
+    let plate = Rendered::of(Trial {
+        width_px: 480,
+        height_px: 270,
+        frame_count: 60,
+        rays: 1,
+        grain_levels: 1.0,
+        camera,
+        ..Trial::new(3)
+    });
+    let done = match_folder(&plate.plate(), &plate.root.path().join("o"), &[]);
+    let said = String::from_utf8_lossy(&done.stderr);
+    assert_eq!(done.status.code(), Some(4), "{said}");
+    assert!(said.contains(sentence), "{said}");
+}
+
+#[test]
+fn tracks_of_unknown_frames_are_refused() {
+    let folder = tempfile::tempdir().unwrap();
+    (1..4).for_each(|n| blank(&folder.path().join(format!("a.{n:04}.png")), 200, 120, 90));
+    let csv = folder.path().join("t.csv");
+    std::fs::write(&csv, "track,frame,x,y\na,1,5,5\na,77,6,6\n").unwrap();
+    let done = match_folder(folder.path(), &folder.path().join("o"), &["--tracks", csv.to_str().unwrap()]);
+    assert_eq!(done.status.code(), Some(3));
+    assert!(String::from_utf8_lossy(&done.stderr).contains("frame 77"));
+}

@@ -1,0 +1,195 @@
+//! The API as a program meets it: a real server on a free port, a plate on disk.
+#![allow(clippy::unwrap_used)]
+
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::trial::Trial;
+use parallax_web::Config;
+use serde_json::{Value, json};
+use std::path::Path;
+use std::time::{Duration, Instant};
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+
+struct Running {
+    address: String,
+    handle: actix_web::dev::ServerHandle,
+    worker: std::sync::Arc<parallax_web::App>,
+}
+
+async fn start(data: &Path, plates: &Path) -> Running {
+    let config = Config {
+        host: "127.0.0.1".to_owned(),
+        port: 0,
+        data: data.to_owned(),
+        plates: Some(plates.to_owned()),
+        demo: Vec::new(),
+    };
+    let (server, address, worker) = parallax_web::start(config).await.unwrap();
+    let handle = server.handle();
+    tokio::spawn(server);
+    Running { address: address.trim_start_matches("http://").to_owned(), handle, worker }
+}
+
+impl Running {
+    /// One request over a plain connection; status and body.
+    async fn ask(&self, method: &str, path: &str, headers: &str, body: &[u8]) -> (u16, Vec<u8>) {
+        let mut stream = tokio::net::TcpStream::connect(&self.address).await.unwrap();
+        let head = format!(
+            "{method} {path} HTTP/1.1\r\nhost: {}\r\nconnection: close\r\naccept-encoding: identity\r\n{headers}content-length: {}\r\n\r\n",
+            self.address,
+            body.len()
+        );
+        stream.write_all(head.as_bytes()).await.unwrap();
+        stream.write_all(body).await.unwrap();
+        let mut answer = Vec::new();
+        stream.read_to_end(&mut answer).await.unwrap();
+        let end = answer.windows(4).position(|w| w == b"\r\n\r\n").unwrap();
+        let head = String::from_utf8_lossy(&answer[..end]).to_ascii_lowercase();
+        let status = head[9..12].parse().unwrap();
+        let body = answer[end + 4..].to_vec();
+        (status, if head.contains("transfer-encoding: chunked") { unchunked(&body) } else { body })
+    }
+
+    async fn get(&self, path: &str) -> (u16, Value) {
+        let (status, body) = self.ask("GET", path, "", b"").await;
+        (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
+    }
+
+    async fn post(&self, path: &str, body: Value) -> (u16, Value) {
+        let (status, body) = self.ask("POST", path, "content-type: application/json\r\n", body.to_string().as_bytes()).await;
+        (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
+    }
+
+    /// Waits until no work goes on; the shot as it is then.
+    async fn settled(&self, shot: i64) -> Value {
+        let begun = Instant::now();
+        loop {
+            let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+            let active = view["jobs"].as_array().unwrap().iter().any(|j| j["state"] == "queued" || j["state"] == "running");
+            if !active {
+                return view;
+            }
+            assert!(begun.elapsed() < Duration::from_secs(240), "work does not end: {}", view["jobs"]);
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+}
+
+fn unchunked(mut body: &[u8]) -> Vec<u8> {
+    let mut out = Vec::new();
+    while let Some(line) = body.windows(2).position(|w| w == b"\r\n") {
+        let size = usize::from_str_radix(std::str::from_utf8(&body[..line]).unwrap().trim(), 16).unwrap();
+        if size == 0 {
+            break;
+        }
+        out.extend_from_slice(&body[line + 2..line + 2 + size]);
+        body = &body[line + 4 + size..];
+    }
+    out
+}
+
+fn small_plate(root: &Path) {
+    let trial = Trial { width_px: 320, height_px: 180, frame_count: 24, rays: 4, grain_levels: 0.8, ..Trial::new(6) };
+    plates::write(&trial.take(), &root.join("walk"), Coding::Png, |_| {}).unwrap();
+}
+
+#[actix_web::test]
+async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path());
+    let server = start(data.path(), root.path()).await;
+
+    let (status, outside) = server.post("/api/shots", json!({ "folder": "../" })).await;
+    assert_eq!(status, 403, "{outside}");
+    let (status, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
+    assert_eq!(status, 201, "{opened}");
+    let shot = opened["shot"].as_i64().unwrap();
+    let view = server.settled(shot).await;
+    assert_eq!(view["facts"]["rate"], "unknown", "a rate is never guessed");
+    let (status, picture) = server.ask("GET", &format!("/api/shots/{shot}/frames/1"), "", b"").await;
+    assert_eq!((status, &picture[..2]), (200, &[0xff, 0xd8][..]));
+
+    let edit = |patch: Value| json!({ "label": "test", "patch": patch });
+    let (status, refused) = server.post(&format!("/api/shots/{shot}/edits"), edit(json!({ "rate": "0/0" }))).await;
+    assert_eq!(status, 422, "{refused}");
+    let controls = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    let (status, _) = server.post(&format!("/api/shots/{shot}/edits"), edit(controls)).await;
+    assert_eq!(status, 200);
+    server.post(&format!("/api/shots/{shot}/jobs"), json!({ "kind": "track" })).await;
+    let view = server.settled(shot).await;
+    assert!(view["state"]["run"].is_i64(), "{}", view["jobs"]);
+    server.post(&format!("/api/shots/{shot}/jobs"), json!({ "kind": "solve" })).await;
+    let view = server.settled(shot).await;
+    assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
+
+    let (_, culled) = server.post(&format!("/api/shots/{shot}/cull"), json!({ "aside": [1, 2] })).await;
+    assert_eq!(culled["state"]["culled"], json!([1, 2]));
+    assert_eq!(culled["stations"][3]["standing"], "stale", "a stale solve is never used silently");
+    let (_, undone) = server.post(&format!("/api/shots/{shot}/undo"), json!({})).await;
+    assert_eq!(undone["state"]["culled"], json!([]));
+    assert_eq!(undone["history"]["redo"], "set aside 2");
+    assert_ne!(undone["stations"][3]["standing"], "stale");
+
+    server.post(&format!("/api/shots/{shot}/jobs"), json!({ "kind": "deliver" })).await;
+    let view = server.settled(shot).await;
+    assert_eq!(view["receipt"]["proven"], true, "{}", view["jobs"]);
+    assert_eq!(view["receipt"]["rate"], "25");
+    let delivery = view["state"]["delivery"].as_i64().unwrap();
+    let (status, package) = server.ask("GET", &format!("/api/shots/{shot}/deliveries/{delivery}"), "", b"").await;
+    assert_eq!(status, 200);
+    let receipt = parallax_formats::delivery::unzipped(&package, "receipt.json").unwrap();
+    assert!(receipt.contains("\"proven\": true"));
+
+    server.handle.stop(true).await;
+    drop(server.worker);
+    let again = start(data.path(), root.path()).await;
+    let (_, after) = again.get(&format!("/api/shots/{shot}")).await;
+    assert_eq!(after["state"], view["state"], "everything survives a restart");
+    assert_eq!(after["history"]["undo"], "deliver");
+    again.handle.stop(true).await;
+}
+
+#[actix_web::test]
+async fn work_that_was_cut_off_begins_again() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path());
+    let server = start(data.path(), root.path()).await;
+    let (_, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
+    let shot = opened["shot"].as_i64().unwrap();
+    server.settled(shot).await;
+    // As a process leaves the queue that is killed in the middle of tracking.
+    let job = server.worker.store.add_job(shot, parallax_store::jobs::JobKind::Track).await.unwrap();
+    let taken = server.worker.store.take_job().await.unwrap().unwrap();
+    assert_eq!(taken.id, job);
+    server.handle.stop(false).await;
+    let again = start(data.path(), root.path()).await;
+    let view = again.settled(shot).await;
+    assert!(view["state"]["run"].is_i64(), "{}", view["jobs"]);
+    let message = view["jobs"][0]["message"].as_str().unwrap();
+    assert!(message.contains("begun again"), "{message}");
+    again.handle.stop(false).await;
+}
+
+#[actix_web::test]
+async fn foreign_requests_and_bad_drops_are_refused() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let server = start(data.path(), root.path()).await;
+    let foreign = "origin: http://elsewhere.example\r\ncontent-type: application/json\r\n";
+    assert_eq!(server.ask("POST", "/api/shots", foreign, b"{}").await.0, 403);
+    let boundary = "content-type: multipart/form-data; boundary=x\r\n";
+    let body = b"--x\r\ncontent-disposition: form-data; name=\"files\"; filename=\"a.0001.png\"\r\n\r\nno picture\r\n--x--\r\n";
+    let (status, answer) = server.ask("POST", "/api/uploads", boundary, body).await;
+    assert_eq!(status, 422, "{}", String::from_utf8_lossy(&answer));
+    assert!(String::from_utf8_lossy(&answer).contains("a.0001.png is not a readable picture"));
+    assert_eq!(std::fs::read_dir(data.path().join("uploads")).unwrap().count(), 0, "nothing is left behind");
+    assert_eq!(server.get("/api/shots/99").await.0, 404);
+    assert_eq!(server.get("/assets/../Cargo.toml").await.0, 404);
+    server.handle.stop(false).await;
+}
+
+#[test]
+fn every_route_is_documented() {
+    let text = include_str!("../../../docs/api.md");
+    for (method, path) in parallax_web::api::ROUTES {
+        assert!(text.contains(&format!("`{method} {path}`")), "docs/api.md lacks {method} {path}");
+    }
+}

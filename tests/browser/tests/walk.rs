@@ -1,0 +1,135 @@
+//! The whole walk: drop files, state the rate, follow, cull and undo, solve, orient, stand a
+//! box, deliver, read the receipt.
+#![allow(clippy::unwrap_used)]
+
+use browser_tests::{application, browser, until};
+use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::{Client, Locator};
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::trial::Trial;
+use serde_json::{Value, json};
+use std::time::Duration;
+
+async fn click(client: &Client, selector: &str) {
+    until(client, &format!("document.querySelector('{selector}') && !document.querySelector('{selector}').disabled")).await.unwrap();
+    client.find(Locator::Css(selector)).await.unwrap().click().await.unwrap();
+}
+
+async fn text(client: &Client, selector: &str) -> String {
+    client.find(Locator::Css(selector)).await.unwrap().text().await.unwrap()
+}
+
+/// Types into a field and leaves it.
+async fn state(client: &Client, selector: &str, value: &str) {
+    let script = "const f = document.querySelector(arguments[0]); f.value = arguments[1]; f.dispatchEvent(new Event('input', {bubbles: true})); f.dispatchEvent(new Event('change', {bubbles: true}));";
+    client.execute(script, vec![json!(selector), json!(value)]).await.unwrap();
+}
+
+/// A point of the plate, as shares of the picture, on the screen.
+async fn on_screen(client: &Client, share: (f64, f64)) -> (f64, f64) {
+    let script = "const r = document.querySelector('#plate').getBoundingClientRect(); const s = Math.min(r.width / 640, r.height / 360); return [r.left + (r.width - 640 * s) / 2 + 640 * s * arguments[0], r.top + (r.height - 360 * s) / 2 + 360 * s * arguments[1]]";
+    let at: Value = client.execute(script, vec![json!(share.0), json!(share.1)]).await.unwrap();
+    (at[0].as_f64().unwrap(), at[1].as_f64().unwrap())
+}
+
+/// Drags a box over the plate.
+async fn drag(client: &Client, from: (f64, f64), to: (f64, f64)) {
+    let (x0, y0) = on_screen(client, from).await;
+    let (x1, y1) = on_screen(client, to).await;
+    let move_to = |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(30)), x, y };
+    let actions = MouseActions::new("mouse".to_owned())
+        .then(move_to(x0, y0))
+        .then(PointerAction::Down { button: 0 })
+        .then(move_to((x0 + x1) / 2.0, (y0 + y1) / 2.0))
+        .then(move_to(x1, y1))
+        .then(PointerAction::Up { button: 0 });
+    client.perform_actions(actions).await.unwrap();
+}
+
+/// Clicks one of the landmarks on the ground, told apart by thirds of the picture; shift adds.
+async fn select_one(client: &Client, nth: usize, adding: bool) {
+    let place = format!(
+        "return fetch('/api/shots/1/overlay?from=1&to=1').then(a => a.json()).then(o => {{ const p = o['1'].points; const low = []; for (let k = 0; k < p.length; k += 3) if (p[k + 2] > 230 && p[k + 2] < 340 && p[k + 1] > 60 && p[k + 1] < 580) low.push([p[k + 1] / 640, p[k + 2] / 360]); low.sort((a, b) => a[0] - b[0]); return low[Math.min(low.length - 1, {nth} * Math.floor(low.length / 3))]; }})"
+    );
+    let at = client.execute(&place, vec![]).await.unwrap();
+    let (x, y) = on_screen(client, (at[0].as_f64().unwrap(), at[1].as_f64().unwrap())).await;
+    let script = "const c = document.querySelector('#plate'); for (const type of ['pointerdown', 'pointerup']) c.dispatchEvent(new PointerEvent(type, {clientX: arguments[0], clientY: arguments[1], shiftKey: arguments[2], button: 0, pointerId: 1, bubbles: true}))";
+    client.execute("document.querySelector('#plate').setPointerCapture = () => {}", vec![]).await.unwrap();
+    client.execute(script, vec![json!(x), json!(y), json!(adding)]).await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn from_dropped_files_to_the_receipt() {
+    let (data, root, profile) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let trial = Trial { width_px: 640, height_px: 360, frame_count: 30, rays: 4, grain_levels: 1.0, ..Trial::new(21) };
+    let folder = root.path().join("walk");
+    plates::write(&trial.take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
+    let address = application(data.path(), root.path()).await.unwrap();
+    let (_driver, client) = browser(profile.path()).await.unwrap();
+
+    // Drop the files.
+    client.goto(&address).await.unwrap();
+    until(&client, "document.querySelector('#open-folder') || document.querySelector('#files')").await.unwrap();
+    let mut files: Vec<_> = std::fs::read_dir(&folder).unwrap().map(|e| e.unwrap().path().display().to_string()).collect();
+    files.sort();
+    client.find(Locator::Css("#files")).await.unwrap().send_keys(&files.join("\n")).await.unwrap();
+    until(&client, "location.pathname === '/shots/1' && document.querySelector('#rate')").await.unwrap();
+
+    // The rate is asked for, an impossible one refused with a sentence.
+    assert!(text(&client, ".notes").await.contains("never guessed"));
+    state(&client, "#rate", "0/0").await;
+    until(&client, "document.querySelector('#error').innerText.includes('Nothing was changed')").await.unwrap();
+    state(&client, "#rate", "24000/1001").await;
+    until(&client, "document.querySelector('#stop-plate').className.includes('good')").await.unwrap();
+
+    // Follow features; cull by box; undo.
+    click(&client, "#stop-track").await;
+    click(&client, "#follow").await;
+    until(&client, "document.querySelector('#stop-track').className.includes('good')").await.unwrap();
+    let followed: usize = text(&client, "#stop-track .num").await.parse().unwrap();
+    assert!(followed > 60, "{followed} features");
+    drag(&client, (0.3, 0.3), (0.7, 0.8)).await;
+    until(&client, "document.querySelector('#selection').innerText !== 'nothing selected'").await.unwrap();
+    click(&client, "#set-aside").await;
+    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) < {followed}")).await.unwrap();
+    click(&client, "#undo").await;
+    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) === {followed}")).await.unwrap();
+
+    // Solve.
+    click(&client, "#stop-solve").await;
+    click(&client, "#solve").await;
+    until(&client, "document.querySelector('#rms') || document.querySelector('#last-job.bad')").await.unwrap();
+    let rms: f64 = text(&client, "#rms").await.trim_end_matches(" px").parse().unwrap();
+    assert!(rms < 0.6, "{rms} px");
+
+    // Orient: ground by box, origin, distance.
+    click(&client, "#stop-orient").await;
+    tokio::task::yield_now().await;
+    until(&client, "document.querySelector('#make-ground')").await.unwrap();
+    drag(&client, (0.1, 0.80), (0.9, 0.99)).await;
+    click(&client, "#make-ground").await;
+    until(&client, "document.querySelector('#stop-orient .num').innerText === 'no scale'").await.unwrap();
+    select_one(&client, 0, false).await;
+    click(&client, "#make-origin").await;
+    select_one(&client, 2, true).await;
+    state(&client, "#metres", "1.5").await;
+    click(&client, "#make-distance").await;
+    until(&client, "document.querySelector('#unit').innerText === 'metre'").await.unwrap();
+
+    // Proof: a box on a landmark.
+    click(&client, "#stop-proof").await;
+    select_one(&client, 1, false).await;
+    click(&client, "#stand-box").await;
+    until(&client, "document.querySelector('#stop-proof .num').innerText === '1 box'").await.unwrap();
+
+    // Deliver and read the receipt; a reload finds it still there.
+    click(&client, "#stop-deliver").await;
+    click(&client, "#deliver").await;
+    until(&client, "document.querySelector('#proven')").await.unwrap();
+    client.refresh().await.unwrap();
+    until(&client, "document.querySelector('#proven')").await.unwrap();
+    assert!(text(&client, "#proven").await.contains("hold the camera that was solved"));
+    assert_eq!(text(&client, "#receipt-rate").await, "24000/1001");
+    assert_eq!(text(&client, "#receipt-unit").await, "metre");
+    client.close().await.unwrap();
+}
