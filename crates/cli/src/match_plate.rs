@@ -80,7 +80,11 @@ impl Stages {
     }
 
     fn as_json(&self) -> Value {
-        self.0.iter().map(|(name, seconds)| ((*name).to_owned(), json!(round(*seconds, 3)))).collect::<serde_json::Map<_, _>>().into()
+        self.0
+            .iter()
+            .map(|(name, seconds)| ((*name).to_owned(), json!(round(*seconds, 3))))
+            .collect::<serde_json::Map<_, _>>()
+            .into()
     }
 }
 
@@ -123,8 +127,15 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         other => Failure::unsolvable(other),
     })?;
     stages.done("solve");
-    let delivery =
-        Delivery::of_attempt(&shot_name(&args.plate_dir), args.rate, film_back, &attempt, &Similarity::identity(), false, &tracks);
+    let delivery = Delivery::of_attempt(
+        &shot_name(&args.plate_dir),
+        args.rate,
+        film_back,
+        &attempt,
+        &Similarity::identity(),
+        false,
+        &tracks,
+    );
     let receipt = write(&args.out, &delivery)?;
     stages.done("deliver");
     let report = report(&args, &sequence, &plate, &tracks, movers.len(), &attempt, &receipt, &stages);
@@ -207,8 +218,7 @@ fn put(path: &Path, text: &str) -> Result<(), Failure> {
 }
 
 fn write(out: &Path, delivery: &Delivery<'_>) -> Result<receipt::Receipt, Failure> {
-    std::fs::create_dir_all(out)
-        .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
+    std::fs::create_dir_all(out).map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
     for (name, text) in delivery.files().map_err(Failure::unreadable)? {
         put(&out.join(name), &text)?;
     }

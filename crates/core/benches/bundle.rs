@@ -27,15 +27,31 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         for camera in first..first + life {
             let Some(px) = lens.project(&poses[camera], &place) else { continue };
             let px = px.moved(nalgebra::Vector2::new(draw(0.3), draw(0.3)));
-            observations.push(Observation { camera: camera as u32, point: point as u32, px, whitening: [5.0, 0.0, 5.0] });
+            observations.push(Observation {
+                camera: camera as u32,
+                point: point as u32,
+                px,
+                whitening: [5.0, 0.0, 5.0],
+            });
         }
     }
     let poses = poses
         .iter()
-        .map(|p| p.perturbed(Vector3::new(draw(0.04), draw(0.04), draw(0.02)), Vector3::new(draw(0.15), draw(0.15), draw(0.15))))
+        .map(|p| {
+            p.perturbed(
+                Vector3::new(draw(0.04), draw(0.04), draw(0.02)),
+                Vector3::new(draw(0.15), draw(0.15), draw(0.15)),
+            )
+        })
         .collect();
     let points = places.iter().map(|p| p + Vector3::new(draw(0.2), draw(0.2), draw(0.4))).collect();
-    Problem { lens: lens.with_focal(1040.0), free: FreeLens { focal: true, radial_terms: 0 }, poses, points, observations }
+    Problem {
+        lens: lens.with_focal(1040.0),
+        free: FreeLens { focal: true, radial_terms: 0 },
+        poses,
+        points,
+        observations,
+    }
 }
 
 fn rms_px(problem: &Problem) -> f64 {

@@ -34,9 +34,8 @@ fn following(c: &mut Criterion) {
     let shift = (2.3, -1.6);
     let (before, after) = (picture(1280, 720, (0.0, 0.0)), picture(1280, 720, shift));
     let mut random = fastrand::Rng::with_seed(1);
-    let places: Vec<PlatePx> = (0..FEATURES)
-        .map(|_| PlatePx::new(60.0 + 1160.0 * random.f64(), 60.0 + 600.0 * random.f64()))
-        .collect();
+    let places: Vec<PlatePx> =
+        (0..FEATURES).map(|_| PlatePx::new(60.0 + 1160.0 * random.f64(), 60.0 + 600.0 * random.f64())).collect();
     let (old, new) = (Pyramid::new(before, 4), Pyramid::new(after, 4));
     let mut scratch = Scratch::default();
     let references: Vec<Option<Reference>> =
@@ -63,7 +62,9 @@ fn following(c: &mut Criterion) {
         });
     });
     group.bench_function("cut a reference", |b| {
-        b.iter(|| places.iter().map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch)).filter(Option::is_some).count());
+        b.iter(|| {
+            places.iter().map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch)).filter(Option::is_some).count()
+        });
     });
     group.finish();
     let mut group = c.benchmark_group("pyramid, 4 levels");

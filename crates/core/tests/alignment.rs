@@ -47,10 +47,14 @@ fn trial(noise: f64) -> (f64, f64) {
     for seed in 0..300 {
         let texture = Texture::new(seed, 6.0);
         let centre = PlatePx::new(24.0 + random.f64(), 24.0 + random.f64());
-        let reference = Reference::cut(&texture.picture((0.0, 0.0), noise, &mut random), centre, 21, &mut scratch).unwrap();
+        let reference =
+            Reference::cut(&texture.picture((0.0, 0.0), noise, &mut random), centre, 21, &mut scratch).unwrap();
         let shift = (random.f64() * 3.0 - 1.5, random.f64() * 3.0 - 1.5);
         let later = texture.picture(shift, noise, &mut random);
-        let start = Warp { centre: PlatePx::new(centre.x + shift.0 + 0.4, centre.y + shift.1 - 0.3), shape: Matrix2::identity() };
+        let start = Warp {
+            centre: PlatePx::new(centre.x + shift.0 + 0.4, centre.y + shift.1 - 0.3),
+            shape: Matrix2::identity(),
+        };
         let Some(found) = reference.align(&later, start, &mut scratch) else { continue };
         let e = (found.warp.centre.x - centre.x - shift.0, found.warp.centre.y - centre.y - shift.1);
         off += e.0 * e.0 + e.1 * e.1;

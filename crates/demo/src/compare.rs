@@ -94,8 +94,11 @@ fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
     };
     let below = spread(mt, &|p| p.3.centre().0.coords);
     let scale = spread(ms, &|p| p.1.centre().0.coords) / below;
-    (below > 0.0 && scale.is_finite() && scale > 0.0)
-        .then(|| Similarity { rotation, scale, translation: ms - rotation * mt * scale })
+    (below > 0.0 && scale.is_finite() && scale > 0.0).then(|| Similarity {
+        rotation,
+        scale,
+        translation: ms - rotation * mt * scale,
+    })
 }
 
 fn residual(change: &Similarity, s: &Sight) -> Option<nalgebra::Vector2<f64>> {

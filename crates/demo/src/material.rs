@@ -114,5 +114,8 @@ fn wood(u: f64, v: f64, footprint: f64, seed: u32, tint: [f64; 3]) -> Light {
     let own = cell(board as i32, 2, seed);
     let grain = octaves(u * 0.25, v * 3.0, 0.12, footprint, 0.8, seed.wrapping_add((own * 30.0) as u32));
     let knots = octaves(u, v, 0.22, footprint, 0.7, seed.wrapping_add(63));
-    Light::from(tint) * (0.75 + 0.5 * own) * (1.0 + 0.35 * grain + 0.2 * knots).max(0.1) * (0.4 + 0.6 * joint(to_edge, 0.008, footprint))
+    Light::from(tint)
+        * (0.75 + 0.5 * own)
+        * (1.0 + 0.35 * grain + 0.2 * knots).max(0.1)
+        * (0.4 + 0.6 * joint(to_edge, 0.008, footprint))
 }

@@ -14,7 +14,6 @@ pub enum Coding {
     Jpeg(u8),
 }
 
-
 /// Renders all frames of a take into `folder/NAME.FRAME.ext` and the truth into
 /// `folder/../NAME.truth.json`. `told` hears the number of frames done.
 pub fn write(take: &Take, folder: &Path, coding: Coding, told: impl Fn(usize)) -> io::Result<()> {

@@ -55,10 +55,7 @@ fn pixel(take: &Take, moments: &[(crate::scene::Still, Pose)], index: usize, x: 
         let seed = pixel_seed.wrapping_add(ray_index as u64 * 4);
         let jitter = (noise::unit(seed), noise::unit(seed + 1));
         let (sx, sy) = ((ray_index % side) as f64, (ray_index / side) as f64);
-        let at = PlatePx::new(
-            x as f64 + (sx + jitter.0) / side as f64,
-            y as f64 + (sy + jitter.1) / side as f64,
-        );
+        let at = PlatePx::new(x as f64 + (sx + jitter.0) / side as f64, y as f64 + (sy + jitter.1) / side as f64);
         let (still, pose) = &moments[(pixel_seed as usize + ray_index * 5) % moments.len()];
         if let Some(ray) = take.ray(pose, at) {
             sum += still.light(&ray, spread, (noise::unit(seed + 2), noise::unit(seed + 3)));

@@ -151,7 +151,8 @@ impl Still {
 
     fn sky(&self, direction: &Vector3<f64>, spread: f64) -> Light {
         let around = direction.z.atan2(direction.x) * 3.0;
-        let ridge = |height: f64, size: f64, seed: u32| height * (1.0 + 0.7 * octaves(around, 0.0, size, 0.01, 0.5, seed));
+        let ridge =
+            |height: f64, size: f64, seed: u32| height * (1.0 + 0.7 * octaves(around, 0.0, size, 0.01, 0.5, seed));
         let lift = direction.y;
         let detail = spread * 2.0;
         if lift < ridge(0.035, 0.7, self.seed + 5) {

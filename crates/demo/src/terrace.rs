@@ -49,7 +49,10 @@ pub fn take() -> Take {
 }
 
 fn scene() -> Scene {
-    let mut things = vec![Thing { shape: Shape::Ground { height: 0.0 }, material: Material::Terrace { side: 0.62, edge: 4.4, seed: 4 } }];
+    let mut things = vec![Thing {
+        shape: Shape::Ground { height: 0.0 },
+        material: Material::Terrace { side: 0.62, edge: 4.4, seed: 4 },
+    }];
     things.extend(plinth());
     things.extend(steps());
     things.extend(house());
@@ -141,7 +144,14 @@ fn clutter() -> Vec<Thing> {
         post(2.5, 0.0, -4.9, 0.30, 0.46, pot(112)),
         ball(2.5, 0.92, -4.9, 0.50, Material::Leaves { seed: 113 }),
         turned_block(-3.0, 0.0, -0.9, [0.72, 0.52, 0.56], 0.5, Material::Wood { seed: 114, tint: [0.36, 0.25, 0.14] }),
-        turned_block(-2.9, 0.52, -0.95, [0.48, 0.34, 0.42], 0.15, Material::Wood { seed: 115, tint: [0.30, 0.22, 0.15] }),
+        turned_block(
+            -2.9,
+            0.52,
+            -0.95,
+            [0.48, 0.34, 0.42],
+            0.15,
+            Material::Wood { seed: 115, tint: [0.30, 0.22, 0.15] },
+        ),
         turned_block(2.2, 0.0, 0.3, [0.60, 0.44, 0.50], -0.35, Material::Wood { seed: 116, tint: [0.38, 0.28, 0.17] }),
         block(1.9, 0.0, -7.6, [2.0, 0.46, 0.5], Material::Ashlar { course: 0.46, seed: 117, tint: PALE }),
     ]

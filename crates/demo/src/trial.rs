@@ -72,10 +72,8 @@ impl Trial {
     /// The take.
     pub fn take(&self) -> Take {
         let focal_px = self.focal_widths * f64::from(self.width_px);
-        let lens = Intrinsics {
-            distortion: self.distortion,
-            ..Intrinsics::centred(self.width_px, self.height_px, focal_px)
-        };
+        let lens =
+            Intrinsics { distortion: self.distortion, ..Intrinsics::centred(self.width_px, self.height_px, focal_px) };
         Take {
             name: format!("trial-{}", self.seed),
             rate: FrameRate::new(25, 1).unwrap_or_else(|| unreachable!("25 is a rate")),
@@ -103,10 +101,7 @@ impl Trial {
         let end = start + Vector3::new(-side * across, self.draw(5, -0.2, 0.3), self.draw(6, -0.4, 0.1) * across);
         let walk = Walk {
             eye: [start, end],
-            target: [
-                Point3::new(self.draw(7, -1.0, 1.0), 0.9, -2.0),
-                Point3::new(self.draw(8, -1.0, 1.0), 0.9, -2.5),
-            ],
+            target: [Point3::new(self.draw(7, -1.0, 1.0), 0.9, -2.0), Point3::new(self.draw(8, -1.0, 1.0), 0.9, -2.5)],
             frames: self.frame_count as f64,
             sway_m: 0.03,
             tremor_rad: self.draw(9, 0.006, 0.016),
@@ -128,7 +123,8 @@ impl Trial {
 
     fn material(&self, salt: u64) -> Material {
         let seed = noise::mix(self.seed ^ salt) as u32 & 0xffff;
-        let tint = [0.2 + 0.4 * noise::unit(salt ^ 1), 0.2 + 0.35 * noise::unit(salt ^ 2), 0.15 + 0.3 * noise::unit(salt ^ 3)];
+        let tint =
+            [0.2 + 0.4 * noise::unit(salt ^ 1), 0.2 + 0.35 * noise::unit(salt ^ 2), 0.15 + 0.3 * noise::unit(salt ^ 3)];
         match salt % 3 {
             0 => Material::Ashlar { course: 0.2 + 0.2 * noise::unit(salt ^ 4), seed, tint },
             1 => Material::Wood { seed, tint },
@@ -146,7 +142,8 @@ impl Trial {
             let shape = Shape::standing_box(foot, sides, at(5, -0.8, 0.8));
             things.push(Thing { shape, material: self.material(i) });
         }
-        let back = Shape::standing_box(Point3::new(0.0, 0.0, -9.0), Vector3::new(22.0, self.draw(31, 2.5, 5.0), 0.6), 0.0);
+        let back =
+            Shape::standing_box(Point3::new(0.0, 0.0, -9.0), Vector3::new(22.0, self.draw(31, 2.5, 5.0), 0.6), 0.0);
         things.push(Thing { shape: back, material: self.material(60) });
         let movers = if self.large_mover { vec![self.mover()] } else { Vec::new() };
         let sun = Vector3::new(self.draw(32, -0.7, 0.7), 0.65, self.draw(33, 0.2, 0.6)).normalize();
@@ -167,7 +164,11 @@ impl Trial {
         let seed = self.seed;
         let path = move |time: f64| {
             let bob = 0.03 * crate::motion::wander(time, 25.0, seed ^ 5);
-            Vector3::new(1.6 * (time / span) + 0.1 * crate::motion::wander(time, 60.0, seed), bob.abs(), 0.25 * (time / span))
+            Vector3::new(
+                1.6 * (time / span) + 0.1 * crate::motion::wander(time, 60.0, seed),
+                bob.abs(),
+                0.25 * (time / span),
+            )
         };
         Mover { things, path: Box::new(path) }
     }

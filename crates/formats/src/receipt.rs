@@ -72,8 +72,18 @@ pub fn make(
     let from_scene = check_scene(delivery, &scene)?;
     let from_tracks = check_tracks(delivery, &tracks)?;
     let files = vec![
-        file_receipt(CAMERA_FILE, &camera, "all landmarks through the camera of every frame, lens included", from_camera),
-        file_receipt(SCENE_FILE, &scene, "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner", from_scene),
+        file_receipt(
+            CAMERA_FILE,
+            &camera,
+            "all landmarks through the camera of every frame, lens included",
+            from_camera,
+        ),
+        file_receipt(
+            SCENE_FILE,
+            &scene,
+            "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner",
+            from_scene,
+        ),
         file_receipt(TRACKS_FILE, &tracks, "every position of every track", from_tracks),
     ];
     let largest = files.iter().map(|f| f.largest_difference_px).fold(0.0, f64::max);
@@ -230,7 +240,8 @@ fn stand_ins_difference(
             let read = WorldPoint::new(read[0], read[1], read[2]);
             for (_, pose) in &delivery.cameras {
                 let both = lens.project(pose, &read).zip(lens.project(pose, &corner));
-                largest = largest.max(both.filter(|(_, c)| near_picture(lens, c)).map_or(0.0, |(a, b)| a.distance_px(b)));
+                largest =
+                    largest.max(both.filter(|(_, c)| near_picture(lens, c)).map_or(0.0, |(a, b)| a.distance_px(b)));
             }
         }
     }

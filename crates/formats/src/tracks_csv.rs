@@ -152,7 +152,8 @@ mod tests {
             px: PlatePx::new(x, 20.25),
             covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
         };
-        let track = Track { id: TrackId(1), kind: TrackKind::Hand, weight: 0.5, samples: vec![at(-2, 10.5), at(3, 11.125)] };
+        let track =
+            Track { id: TrackId(1), kind: TrackKind::Hand, weight: 0.5, samples: vec![at(-2, 10.5), at(3, 11.125)] };
         let back = read(&write([&track]).unwrap()).unwrap();
         assert_eq!(back.tracks.len(), 1);
         assert_eq!(back.tracks[0].kind, TrackKind::Hand);

@@ -42,7 +42,11 @@ pub enum MediaError {
         reason: String,
     },
     /// Larger than what is decoded.
-    #[error("{file} states a size of {width}x{height} px; pictures up to {} px a side and {} megapixels are read", picture::MOST_SIDE_PX, picture::MOST_MEGAPIXELS)]
+    #[error(
+        "{file} states a size of {width}x{height} px; pictures up to {} px a side and {} megapixels are read",
+        picture::MOST_SIDE_PX,
+        picture::MOST_MEGAPIXELS
+    )]
     TooLarge {
         /// File name.
         file: String,
@@ -52,7 +56,9 @@ pub enum MediaError {
         height: u32,
     },
     /// Frames of different sizes.
-    #[error("the frames differ in size: frame {first} is {width}x{height} px, frame {frame} is {other_width}x{other_height} px. A plate has one size; leave those frames out or take the right pass")]
+    #[error(
+        "the frames differ in size: frame {first} is {width}x{height} px, frame {frame} is {other_width}x{other_height} px. A plate has one size; leave those frames out or take the right pass"
+    )]
     MixedSizes {
         /// First frame.
         first: FrameNumber,
@@ -68,7 +74,10 @@ pub enum MediaError {
         other_height: u32,
     },
     /// Numbers are missing.
-    #[error("frames are missing: {}. Supply them, choose a range without gaps, or bridge the gaps", sequence::ranges_text(gaps))]
+    #[error(
+        "frames are missing: {}. Supply them, choose a range without gaps, or bridge the gaps",
+        sequence::ranges_text(gaps)
+    )]
     Gaps {
         /// Missing ranges, inclusive.
         gaps: Vec<(i32, i32)>,

@@ -16,9 +16,8 @@ fn name_of(path: &Path) -> String {
 
 fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>, MediaError> {
     let failed = |reason: String| MediaError::NotAPicture { file: name_of(path), reason };
-    let mut reader = ImageReader::open(path)
-        .and_then(ImageReader::with_guessed_format)
-        .map_err(|e| failed(e.to_string()))?;
+    let mut reader =
+        ImageReader::open(path).and_then(ImageReader::with_guessed_format).map_err(|e| failed(e.to_string()))?;
     if reader.format().is_none() {
         return Err(failed("it is neither PNG nor JPEG inside".to_owned()));
     }

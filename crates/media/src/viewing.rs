@@ -18,9 +18,7 @@ pub fn make(from: &Path, to: &Path, frame: FrameNumber) -> Result<(), MediaError
     let mut coded = Vec::new();
     let mut encoder = jpeg_encoder::Encoder::new(&mut coded, QUALITY);
     encoder.set_sampling_factor(jpeg_encoder::SamplingFactor::F_2_2);
-    encoder
-        .encode(rgb.as_raw(), width, height, jpeg_encoder::ColorType::Rgb)
-        .map_err(|e| failed(e.to_string()))?;
+    encoder.encode(rgb.as_raw(), width, height, jpeg_encoder::ColorType::Rgb).map_err(|e| failed(e.to_string()))?;
     let partial = to.with_extension("part");
     std::fs::write(&partial, coded).map_err(|e| failed(e.to_string()))?;
     std::fs::rename(&partial, to).map_err(|e| failed(e.to_string()))

@@ -52,7 +52,8 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "solve", |state| Ok(ShotState { attempt: Some(id), ..state.clone() })).await?;
+        Self::edit_in(&mut transaction, shot, "solve", |state| Ok(ShotState { attempt: Some(id), ..state.clone() }))
+            .await?;
         transaction.commit().await?;
         Ok(id)
     }

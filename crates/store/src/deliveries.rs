@@ -33,7 +33,8 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "deliver", |state| Ok(ShotState { delivery: Some(id), ..state.clone() })).await?;
+        Self::edit_in(&mut transaction, shot, "deliver", |state| Ok(ShotState { delivery: Some(id), ..state.clone() }))
+            .await?;
         transaction.commit().await?;
         Ok(id)
     }

@@ -119,7 +119,9 @@ impl Store {
     /// States how a job ended.
     pub async fn end_job(&self, id: i64, state: JobState, message: &str) -> Result<(), StoreError> {
         let state = state.word();
-        sqlx::query!("UPDATE jobs SET state = ?, message = ? WHERE id = ?", state, message, id).execute(&self.pool).await?;
+        sqlx::query!("UPDATE jobs SET state = ?, message = ? WHERE id = ?", state, message, id)
+            .execute(&self.pool)
+            .await?;
         Ok(())
     }
 

@@ -113,7 +113,9 @@ pub fn placed_stand_ins(attempt: &Attempt, state: &ShotState, orientation: &Orie
 /// Writes a package, reads it back and proves it.
 pub fn deliver(shot: &Shot, attempt: &Attempt, tracks: &[Track]) -> Result<(Vec<u8>, Receipt), ApiError> {
     let Some(rate) = shot.state.rate else {
-        return Err(ApiError::Refused("the rate of the plate is not known; state it in the facts row, then deliver".to_owned()));
+        return Err(ApiError::Refused(
+            "the rate of the plate is not known; state it in the facts row, then deliver".to_owned(),
+        ));
     };
     let orientation = orientation(attempt, &shot.state)?;
     let mut delivery = Delivery::of_attempt(

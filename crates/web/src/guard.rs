@@ -65,7 +65,12 @@ mod tests {
     #[case::another_page(Method::POST, "127.0.0.1:80", Some("http://elsewhere.example"), false)]
     #[case::no_origin_at_all(Method::POST, "127.0.0.1:80", Some("null"), false)]
     #[case::another_name(Method::GET, "elsewhere.example", None, false)]
-    fn hosts_and_origins(#[case] method: Method, #[case] host: &str, #[case] origin: Option<&str>, #[case] allowed: bool) {
+    fn hosts_and_origins(
+        #[case] method: Method,
+        #[case] host: &str,
+        #[case] origin: Option<&str>,
+        #[case] allowed: bool,
+    ) {
         let mut headers = HeaderMap::new();
         headers.insert(HeaderName::from_static("host"), HeaderValue::from_str(host).unwrap());
         if let Some(origin) = origin {

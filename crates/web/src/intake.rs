@@ -48,7 +48,8 @@ fn shot_name(sequence: &Sequence) -> String {
 pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError> {
     let Some(allowed) = allowed else {
         return Err(ApiError::Forbidden(
-            "the application was started without --plates, so no folder can be picked; drop the files instead".to_owned(),
+            "the application was started without --plates, so no folder can be picked; drop the files instead"
+                .to_owned(),
         ));
     };
     let relative = Path::new(relative);

@@ -183,7 +183,8 @@ fn stations(all: &Everything) -> Vec<Station> {
         Some(run) if run.inputs != flow::track_inputs(&all.shot) => Standing::Stale,
         Some(_) => Standing::Good,
     };
-    let tracks = all.run.as_ref().map_or("–".to_owned(), |r| (r.tracks.len() - flow::set_aside(s, r).len()).to_string());
+    let tracks =
+        all.run.as_ref().map_or("–".to_owned(), |r| (r.tracks.len() - flow::set_aside(s, r).len()).to_string());
     let solve = solve_standing(all, track);
     let solve_figure = all.attempt.as_ref().map_or("–".to_owned(), |a| format!("{:.2} px", a.attempt.rms_px));
     let (orient, orient_figure) = orient_standing(all, solve);
@@ -246,10 +247,18 @@ fn findings(all: &Everything) -> Vec<Finding> {
         let aside = flow::set_aside(&all.shot.state, run).len();
         out.push(finding("track", "ok", format!("{} features followed; {aside} are set aside.", run.tracks.len())));
         if !run.movers.is_empty() {
-            out.push(finding("track", "warn", format!("{} features move against the camera's motion and are set aside.", run.movers.len())));
+            out.push(finding(
+                "track",
+                "warn",
+                format!("{} features move against the camera's motion and are set aside.", run.movers.len()),
+            ));
         }
         if run.inputs != flow::track_inputs(&all.shot) {
-            out.push(finding("track", "warn", "The plate or the controls changed since these features were followed. Follow again.".to_owned()));
+            out.push(finding(
+                "track",
+                "warn",
+                "The plate or the controls changed since these features were followed. Follow again.".to_owned(),
+            ));
         }
     }
     if let Some(kept) = &all.attempt {
@@ -266,16 +275,32 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
         out.push(finding("plate", "warn", "The files do not state a rate. Type it; it is never guessed.".to_owned()));
     }
     if !plate.gaps.is_empty() {
-        let tail = if s.bridge_gaps { "They are bridged." } else { "Supply them, choose a range without them, or bridge them." };
+        let tail = if s.bridge_gaps {
+            "They are bridged."
+        } else {
+            "Supply them, choose a range without them, or bridge them."
+        };
         out.push(finding("plate", "warn", format!("Frames are missing: {}. {tail}", ranges_text(&plate.gaps))));
     } else {
-        out.push(finding("plate", "ok", format!("{}, no frame missing, all {}×{} px.", plate.pattern, all.shot.width_px, all.shot.height_px)));
+        out.push(finding(
+            "plate",
+            "ok",
+            format!("{}, no frame missing, all {}×{} px.", plate.pattern, all.shot.width_px, all.shot.height_px),
+        ));
     }
     for (pattern, count) in &plate.others {
-        out.push(finding("plate", "warn", format!("The folder also holds {pattern} ({count} files); it is left alone.")));
+        out.push(finding(
+            "plate",
+            "warn",
+            format!("The folder also holds {pattern} ({count} files); it is left alone."),
+        ));
     }
     if s.film_back.is_none() {
-        out.push(finding("plate", "ok", "The film back is assumed to be 36 mm wide. Type it if you know it.".to_owned()));
+        out.push(finding(
+            "plate",
+            "ok",
+            "The film back is assumed to be 36 mm wide. Type it if you know it.".to_owned(),
+        ));
     }
     out
 }
@@ -283,20 +308,39 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
 fn solve_findings(a: &Attempt, stale: bool) -> Vec<Finding> {
     let mut out = Vec::new();
     if stale {
-        out.push(finding("solve", "warn", "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned()));
+        out.push(finding(
+            "solve",
+            "warn",
+            "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned(),
+        ));
     }
     let against = a.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene).count();
     if against > 0 {
-        out.push(finding("solve", "warn", format!("{against} features do not move as the scene does (they slip or move by themselves) and take no part.")));
+        out.push(finding(
+            "solve",
+            "warn",
+            format!(
+                "{against} features do not move as the scene does (they slip or move by themselves) and take no part."
+            ),
+        ));
     }
     if let Some(worst) = a.landmarks.iter().max_by(|x, y| x.rms_px.total_cmp(&y.rms_px)) {
         out.push(finding("solve", "ok", format!("Worst feature: {} with {:.2} px.", worst.track, worst.rms_px)));
     }
     if let Some(weak) = a.frames.iter().min_by_key(|f| f.features).filter(|f| f.features < 20) {
-        out.push(finding("solve", "bad", format!("Frame {} rests on {} features only. Add features there.", weak.frame, weak.features)));
+        out.push(finding(
+            "solve",
+            "bad",
+            format!("Frame {} rests on {} features only. Add features there.", weak.frame, weak.features),
+        ));
     }
-    let parallax = if a.parallax_deg >= 2.0 { ("ok", "Parallax is ample") } else { ("warn", "There is little parallax") };
-    out.push(finding("solve", parallax.0, format!("{}: median angle {:.1}° between the rays of a feature.", parallax.1, a.parallax_deg)));
+    let parallax =
+        if a.parallax_deg >= 2.0 { ("ok", "Parallax is ample") } else { ("warn", "There is little parallax") };
+    out.push(finding(
+        "solve",
+        parallax.0,
+        format!("{}: median angle {:.1}° between the rays of a feature.", parallax.1, a.parallax_deg),
+    ));
     if let Some(sigma) = a.focal_sigma_px {
         let percent = 100.0 * sigma / a.lens.focal_px;
         let level = if percent < 1.0 { "ok" } else { "warn" };
@@ -313,15 +357,31 @@ fn orient_findings(all: &Everything) -> Vec<Finding> {
         Some(Ok(o)) => {
             let mut out = Vec::new();
             if o.levelled {
-                let unit = if o.scaled { format!("{:.1} mm", 1000.0 * o.flatness) } else { format!("{:.4} units", o.flatness) };
-                out.push(finding("orient", "ok", format!("The ground landmarks lie within {unit} (rms) of their plane.")));
+                let unit = if o.scaled {
+                    format!("{:.1} mm", 1000.0 * o.flatness)
+                } else {
+                    format!("{:.4} units", o.flatness)
+                };
+                out.push(finding(
+                    "orient",
+                    "ok",
+                    format!("The ground landmarks lie within {unit} (rms) of their plane."),
+                ));
             } else {
-                out.push(finding("orient", "warn", "Pick three or more landmarks on the ground, then make them the ground.".to_owned()));
+                out.push(finding(
+                    "orient",
+                    "warn",
+                    "Pick three or more landmarks on the ground, then make them the ground.".to_owned(),
+                ));
             }
             if o.scaled {
                 out.push(finding("orient", "ok", format!("Scale is certain to {:.2} %.", 100.0 * o.scale_share_sigma)));
             } else {
-                out.push(finding("orient", "warn", "Pick two landmarks whose distance you know and state it.".to_owned()));
+                out.push(finding(
+                    "orient",
+                    "warn",
+                    "Pick two landmarks whose distance you know and state it.".to_owned(),
+                ));
             }
             out
         }

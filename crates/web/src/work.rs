@@ -71,9 +71,7 @@ async fn perform(app: &Arc<App>, job: Job) {
     }
 }
 
-async fn blocking<T: Send + 'static>(
-    work: impl FnOnce() -> Result<T, Stopped> + Send + 'static,
-) -> Result<T, Stopped> {
+async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Stopped> + Send + 'static) -> Result<T, Stopped> {
     tokio::task::spawn_blocking(work)
         .await
         .unwrap_or_else(|e| Err(Stopped::Failed(format!("the work broke off: {e}. Nothing was changed"))))

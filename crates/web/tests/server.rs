@@ -55,7 +55,8 @@ impl Running {
     }
 
     async fn post(&self, path: &str, body: Value) -> (u16, Value) {
-        let (status, body) = self.ask("POST", path, "content-type: application/json\r\n", body.to_string().as_bytes()).await;
+        let (status, body) =
+            self.ask("POST", path, "content-type: application/json\r\n", body.to_string().as_bytes()).await;
         (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
     }
 
@@ -64,7 +65,8 @@ impl Running {
         let begun = Instant::now();
         loop {
             let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
-            let active = view["jobs"].as_array().unwrap().iter().any(|j| j["state"] == "queued" || j["state"] == "running");
+            let active =
+                view["jobs"].as_array().unwrap().iter().any(|j| j["state"] == "queued" || j["state"] == "running");
             if !active {
                 return view;
             }

@@ -43,7 +43,11 @@ pub async fn application(data: &Path, plates: &Path) -> Outcome<String> {
 /// A browser with a page of 1280x800.
 pub async fn browser(profile: &Path) -> Outcome<(Driver, Client)> {
     let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
-    let child = Command::new("chromedriver").arg(format!("--port={port}")).stdout(Stdio::null()).stderr(Stdio::null()).spawn()?;
+    let child = Command::new("chromedriver")
+        .arg(format!("--port={port}"))
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()?;
     let driver = Driver(child);
     let arguments = [
         "--headless=new",

@@ -11,7 +11,9 @@ use serde_json::{Value, json};
 use std::time::Duration;
 
 async fn click(client: &Client, selector: &str) {
-    until(client, &format!("document.querySelector('{selector}') && !document.querySelector('{selector}').disabled")).await.unwrap();
+    until(client, &format!("document.querySelector('{selector}') && !document.querySelector('{selector}').disabled"))
+        .await
+        .unwrap();
     client.find(Locator::Css(selector)).await.unwrap().click().await.unwrap();
 }
 
@@ -60,7 +62,8 @@ async fn select_one(client: &Client, nth: usize, adding: bool) {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn from_dropped_files_to_the_receipt() {
-    let (data, root, profile) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let (data, root, profile) =
+        (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
     let trial = Trial { width_px: 640, height_px: 360, frame_count: 30, rays: 4, grain_levels: 1.0, ..Trial::new(21) };
     let folder = root.path().join("walk");
     plates::write(&trial.take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
@@ -70,7 +73,8 @@ async fn from_dropped_files_to_the_receipt() {
     // Drop the files.
     client.goto(&address).await.unwrap();
     until(&client, "document.querySelector('#open-folder') || document.querySelector('#files')").await.unwrap();
-    let mut files: Vec<_> = std::fs::read_dir(&folder).unwrap().map(|e| e.unwrap().path().display().to_string()).collect();
+    let mut files: Vec<_> =
+        std::fs::read_dir(&folder).unwrap().map(|e| e.unwrap().path().display().to_string()).collect();
     files.sort();
     client.find(Locator::Css("#files")).await.unwrap().send_keys(&files.join("\n")).await.unwrap();
     until(&client, "location.pathname === '/shots/1' && document.querySelector('#rate')").await.unwrap();
@@ -91,9 +95,13 @@ async fn from_dropped_files_to_the_receipt() {
     drag(&client, (0.3, 0.3), (0.7, 0.8)).await;
     until(&client, "document.querySelector('#selection').innerText !== 'nothing selected'").await.unwrap();
     click(&client, "#set-aside").await;
-    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) < {followed}")).await.unwrap();
+    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) < {followed}"))
+        .await
+        .unwrap();
     click(&client, "#undo").await;
-    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) === {followed}")).await.unwrap();
+    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) === {followed}"))
+        .await
+        .unwrap();
 
     // Solve.
     click(&client, "#stop-solve").await;

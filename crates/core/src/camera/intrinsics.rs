@@ -46,10 +46,8 @@ impl Intrinsics {
     /// The undistorted direction of a plate position. `None` outside the radius in which
     /// the distortion can be inverted.
     pub fn lens_point(&self, px: PlatePx) -> Option<LensPoint> {
-        self.distortion.undistort(LensPoint::new(
-            (px.x - self.centre.x) / self.focal_px,
-            (px.y - self.centre.y) / self.focal_px,
-        ))
+        self.distortion
+            .undistort(LensPoint::new((px.x - self.centre.x) / self.focal_px, (px.y - self.centre.y) / self.focal_px))
     }
 
     /// Where a world point falls in the plate, `None` at or behind the camera or where

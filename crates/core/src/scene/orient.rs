@@ -160,10 +160,12 @@ mod tests {
     use rstest::rstest;
 
     fn world(change: &Similarity) -> (Vec<Placed>, Vec<Pose>) {
-        let places = [(-2.0, 0.0, 1.0), (1.5, 0.0, -3.0), (3.0, 0.0, 2.0), (0.0, 0.0, 0.0), (0.0, 2.04, 0.0), (6.0, 0.0, 4.0)];
-        let landmarks = places.iter().enumerate().map(|(i, &(x, y, z))| {
-            (TrackId(i as u32 + 1), change.point(&WorldPoint::new(x, y, z)), [0.01; 3])
-        });
+        let places =
+            [(-2.0, 0.0, 1.0), (1.5, 0.0, -3.0), (3.0, 0.0, 2.0), (0.0, 0.0, 0.0), (0.0, 2.04, 0.0), (6.0, 0.0, 4.0)];
+        let landmarks = places
+            .iter()
+            .enumerate()
+            .map(|(i, &(x, y, z))| (TrackId(i as u32 + 1), change.point(&WorldPoint::new(x, y, z)), [0.01; 3]));
         let camera = Pose::looking_at(&Point3::new(1.0, 1.6, 8.0), &Point3::new(0.0, 1.0, 0.0), &Vector3::y());
         (landmarks.collect(), vec![change.pose(&camera)])
     }

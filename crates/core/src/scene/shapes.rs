@@ -58,12 +58,10 @@ pub fn ground_grid(middle: &WorldPoint, side_m: f64, squares: usize) -> Vec<Edge
     let reach = side_m * squares as f64 / 2.0;
     let (mx, mz) = ((middle.0.x / side_m).round() * side_m, (middle.0.z / side_m).round() * side_m);
     let at = |i: usize| side_m * i as f64 - reach;
-    let across = (0..=squares).map(|i| {
-        [WorldPoint::new(mx - reach, 0.0, mz + at(i)), WorldPoint::new(mx + reach, 0.0, mz + at(i))]
-    });
-    let along = (0..=squares).map(|i| {
-        [WorldPoint::new(mx + at(i), 0.0, mz - reach), WorldPoint::new(mx + at(i), 0.0, mz + reach)]
-    });
+    let across = (0..=squares)
+        .map(|i| [WorldPoint::new(mx - reach, 0.0, mz + at(i)), WorldPoint::new(mx + reach, 0.0, mz + at(i))]);
+    let along = (0..=squares)
+        .map(|i| [WorldPoint::new(mx + at(i), 0.0, mz - reach), WorldPoint::new(mx + at(i), 0.0, mz + reach)]);
     across.chain(along).collect()
 }
 

@@ -182,8 +182,8 @@ fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Resul
     let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
     let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
     let width = f64::from(world.lens.width_px);
-    let wild_focal = options.focal == FocalKnowledge::Unknown
-        && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
+    let wild_focal =
+        options.focal == FocalKnowledge::Unknown && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
     let remedy = if wild_focal {
         "The focal length ran away; state it if it is known"
     } else if share < CREDIBLE_SHARE {
@@ -287,7 +287,11 @@ fn landmarks(
             Some(Landmark {
                 track: views.tracks[track],
                 point: WorldPoint(point.into()),
-                sigma: sigma_of.get(&track).copied().unwrap_or([f64::NAN; 3]).map(|s| if s.is_finite() { s } else { -1.0 }),
+                sigma: sigma_of
+                    .get(&track)
+                    .copied()
+                    .unwrap_or([f64::NAN; 3])
+                    .map(|s| if s.is_finite() { s } else { -1.0 }),
                 rms_px: (squares / residuals_px.len() as f64).sqrt(),
                 parallax_deg: widest_angle_rad(views, world, track, &point).to_degrees(),
                 residuals_px,
@@ -299,10 +303,8 @@ fn landmarks(
 }
 
 fn widest_angle_rad(views: &Views, world: &World, track: usize, point: &Vector3<f64>) -> f64 {
-    let rays: Vec<Vector3<f64>> = views.seen[track]
-        .iter()
-        .filter_map(|s| Some(point - world.poses[s.frame]?.centre().0.coords))
-        .collect();
+    let rays: Vec<Vector3<f64>> =
+        views.seen[track].iter().filter_map(|s| Some(point - world.poses[s.frame]?.centre().0.coords)).collect();
     let stride = rays.len().div_ceil(12).max(1);
     let some: Vec<_> = rays.iter().step_by(stride).chain(rays.last()).collect();
     let pairs = some.iter().enumerate().flat_map(|(i, a)| some[i + 1..].iter().map(move |b| a.angle(b)));
@@ -346,10 +348,8 @@ fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId
 
 /// Whether the cameras that see a track hardly travel against each other as seen from it.
 fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
-    let centres: Vec<Vector3<f64>> = views.seen[track]
-        .iter()
-        .filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords))
-        .collect();
+    let centres: Vec<Vector3<f64>> =
+        views.seen[track].iter().filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords)).collect();
     let base = centres.iter().map(|c| (c - centres[0]).norm()).fold(0.0, f64::max);
     base < 0.02
 }

@@ -87,11 +87,8 @@ pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
 
 /// Pairs of key frames with parallax and enough tracks in common, best first.
 pub fn starting_pairs(views: &Views, options: &SolveOptions, keys: &[usize]) -> Result<Vec<StartingPair>, SolveError> {
-    let candidates: Vec<(usize, usize)> = keys
-        .iter()
-        .enumerate()
-        .flat_map(|(i, &a)| keys[i + 1..].iter().take(14).map(move |&b| (a, b)))
-        .collect();
+    let candidates: Vec<(usize, usize)> =
+        keys.iter().enumerate().flat_map(|(i, &a)| keys[i + 1..].iter().take(14).map(move |&b| (a, b))).collect();
     let focals = candidate_focals(options);
     let mut pairs: Vec<StartingPair> = candidates
         .into_par_iter()

@@ -139,9 +139,7 @@ impl World {
         }
         let sights: Vec<Sight> = views.by_frame[frame]
             .iter()
-            .filter_map(|&(track, k)| {
-                Some((self.points[track]?, views.observation(0, 0, &views.seen[track][k])))
-            })
+            .filter_map(|&(track, k)| Some((self.points[track]?, views.observation(0, 0, &views.seen[track][k]))))
             .collect();
         if sights.len() < 6 {
             return false;

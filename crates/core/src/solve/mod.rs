@@ -64,7 +64,9 @@ pub enum SolveError {
         needed: usize,
     },
     /// Not enough tracks.
-    #[error("there are {found} tracks that last 3 frames or more; a camera needs at least {needed}. Follow more features, or bring some back")]
+    #[error(
+        "there are {found} tracks that last 3 frames or more; a camera needs at least {needed}. Follow more features, or bring some back"
+    )]
     TooFewTracks {
         /// Tracks there are.
         found: usize,
@@ -72,22 +74,30 @@ pub enum SolveError {
         needed: usize,
     },
     /// The picture stands still.
-    #[error("nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests gives no depth; solve this as a locked-off shot or from a photograph")]
+    #[error(
+        "nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests gives no depth; solve this as a locked-off shot or from a photograph"
+    )]
     NoMotion {
         /// Median motion over the shot, px.
         motion_px: f64,
     },
     /// The camera only turned.
-    #[error("the camera turns but does not travel: after the best rotation only {parallax_px:.2} px of parallax are left. Depth cannot be told from it; solve this shot as nodal")]
+    #[error(
+        "the camera turns but does not travel: after the best rotation only {parallax_px:.2} px of parallax are left. Depth cannot be told from it; solve this shot as nodal"
+    )]
     NoParallax {
         /// What is left after the best rotation, px.
         parallax_px: f64,
     },
     /// No two frames agree on a motion of the camera.
-    #[error("no two frames agree on one motion of the camera; most features may be on things that move by themselves. Set those aside and solve again")]
+    #[error(
+        "no two frames agree on one motion of the camera; most features may be on things that move by themselves. Set those aside and solve again"
+    )]
     NoStart,
     /// Frames could not be reached from the start.
-    #[error("only {solved} of {all} frames could be solved; from frame {first_lost} on too few features carry over. Add features there")]
+    #[error(
+        "only {solved} of {all} frames could be solved; from frame {first_lost} on too few features carry over. Add features there"
+    )]
     FramesUnreachable {
         /// Frames solved.
         solved: usize,
@@ -97,7 +107,9 @@ pub enum SolveError {
         first_lost: FrameNumber,
     },
     /// What came out cannot be trusted.
-    #[error("a camera was found but cannot be trusted: {share_percent:.0} % of the positions fit it, with {rms_px:.2} px. {remedy}")]
+    #[error(
+        "a camera was found but cannot be trusted: {share_percent:.0} % of the positions fit it, with {rms_px:.2} px. {remedy}"
+    )]
     NotCredible {
         /// Share of positions that fit, percent.
         share_percent: f64,

@@ -146,13 +146,7 @@ fn pose_step(problem: &Problem, loss: Loss, damping: f64) -> Option<Vector6<f64>
 
 /// Finds a pose without a guess: MSAC over three-point samples, then refinement.
 /// Returns the pose and the number of sights within `limit_px`.
-pub fn find_pose(
-    lens: &Intrinsics,
-    sights: &[Sight],
-    loss: Loss,
-    limit_px: f64,
-    seed: u64,
-) -> Option<(Pose, usize)> {
+pub fn find_pose(lens: &Intrinsics, sights: &[Sight], loss: Loss, limit_px: f64, seed: u64) -> Option<(Pose, usize)> {
     if sights.len() < 6 {
         return None;
     }

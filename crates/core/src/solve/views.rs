@@ -53,7 +53,8 @@ impl Views {
         let seen: Vec<Vec<Seen>> = usable
             .iter()
             .map(|t| {
-                let one = |s: &Sample| Seen { frame: index[&s.frame], px: s.px, whitening: whitening(s, t.weight, floor) };
+                let one =
+                    |s: &Sample| Seen { frame: index[&s.frame], px: s.px, whitening: whitening(s, t.weight, floor) };
                 t.samples.iter().map(one).collect()
             })
             .collect();
@@ -63,7 +64,8 @@ impl Views {
                 by_frame[s.frame].push((track, k));
             }
         }
-        let mut sigmas: Vec<f64> = usable.iter().flat_map(|t| t.samples.iter().map(|s| s.covariance.sigma_px().hypot(floor))).collect();
+        let mut sigmas: Vec<f64> =
+            usable.iter().flat_map(|t| t.samples.iter().map(|s| s.covariance.sigma_px().hypot(floor))).collect();
         let middle = sigmas.len() / 2;
         let typical_sigma_px =
             if sigmas.is_empty() { floor } else { *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1 };

@@ -239,7 +239,8 @@ impl Reference {
         scratch.resize(self.side);
         sample_warped(picture, warp, self.side, &mut scratch.sampled);
         let total = self.total;
-        let [sum, squares, product] = comparison_sums(&self.weights, &scratch.sampled, &self.centred, self.weighted_mean);
+        let [sum, squares, product] =
+            comparison_sums(&self.weights, &scratch.sampled, &self.centred, self.weighted_mean);
         let mean = sum / total;
         let variance = squares / total - mean * mean;
         let covariance = product / total;
@@ -387,4 +388,3 @@ fn remove_mean(values: &mut [f32], side: usize) {
         row[..side].iter_mut().for_each(|v| *v -= mean);
     }
 }
-

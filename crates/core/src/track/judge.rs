@@ -51,11 +51,8 @@ fn pairs(frames: &[FrameNumber]) -> Vec<(FrameNumber, FrameNumber)> {
 }
 
 fn compare(tracks: &[Track], a: FrameNumber, b: FrameNumber, limit_px: f64) -> Vec<(usize, bool)> {
-    let (indices, positions): (Vec<usize>, Vec<(PlatePx, PlatePx)>) = tracks
-        .iter()
-        .enumerate()
-        .filter_map(|(i, t)| Some((i, (t.at(a)?.px, t.at(b)?.px))))
-        .unzip();
+    let (indices, positions): (Vec<usize>, Vec<(PlatePx, PlatePx)>) =
+        tracks.iter().enumerate().filter_map(|(i, t)| Some((i, (t.at(a)?.px, t.at(b)?.px)))).unzip();
     let moved = positions.iter().filter(|(p, q)| p.distance_px(*q) > 2.0 * limit_px).count();
     // Without motion every feature agrees with any geometry: nothing is learnt.
     if moved * 2 < positions.len() {

@@ -66,7 +66,8 @@ impl Plane {
     fn reduce_row(&self, y: usize, column_sums: &mut [f32], out: &mut [f32]) {
         let last = self.height - 1;
         let top = 2 * y;
-        let rows = [top.saturating_sub(1), top, (top + 1).min(last), (top + 2).min(last)].map(|r| self.row(r.min(last)));
+        let rows =
+            [top.saturating_sub(1), top, (top + 1).min(last), (top + 2).min(last)].map(|r| self.row(r.min(last)));
         weighted_column_sums(rows, column_sums);
         weighted_row_sums(column_sums, out);
     }

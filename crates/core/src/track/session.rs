@@ -100,7 +100,9 @@ pub enum TrackError {
     #[error(transparent)]
     Frame(#[from] FrameError),
     /// A frame has another size than the first.
-    #[error("frame {frame} is {found_width}x{found_height} px, the plate is {width}x{height} px; leave it out or make it the same size")]
+    #[error(
+        "frame {frame} is {found_width}x{found_height} px, the plate is {width}x{height} px; leave it out or make it the same size"
+    )]
     SizeChanged {
         /// The frame.
         frame: FrameNumber,
@@ -207,14 +209,8 @@ impl Session {
     fn begin(options: TrackOptions, frame: FrameNumber, first: Pyramid) -> Self {
         let plane = first.level(0);
         let detector = options.detector(plane.width(), plane.height());
-        let mut session = Self {
-            options,
-            detector,
-            before: first,
-            live: Vec::new(),
-            tracks: Vec::new(),
-            frames_since_refill: 0,
-        };
+        let mut session =
+            Self { options, detector, before: first, live: Vec::new(), tracks: Vec::new(), frames_since_refill: 0 };
         session.refill(frame);
         session
     }
@@ -246,12 +242,17 @@ impl Session {
     /// First by each feature's own speed, then by the median motion, then by search.
     fn follow_all(&self, after: &Pyramid) -> Vec<Option<Alignment>> {
         let still = Vector2::zeros();
-        let own = |live: &Live, scratch: &mut Scratch| self.follow_one(live, live.velocity.unwrap_or(still), after, scratch);
-        let mut found: Vec<Option<Alignment>> = self.live.par_iter().map_init(Scratch::default, |s, l| own(l, s)).collect();
+        let own =
+            |live: &Live, scratch: &mut Scratch| self.follow_one(live, live.velocity.unwrap_or(still), after, scratch);
+        let mut found: Vec<Option<Alignment>> =
+            self.live.par_iter().map_init(Scratch::default, |s, l| own(l, s)).collect();
         let common = self.median_motion(&found).unwrap_or(still);
-        found.par_iter_mut().zip(&self.live).filter(|(f, _)| f.is_none()).for_each_init(Scratch::default, |s, (f, live)| {
-            *f = self.follow_one(live, common, after, s).or_else(|| self.search_one(live, common, after, s));
-        });
+        found.par_iter_mut().zip(&self.live).filter(|(f, _)| f.is_none()).for_each_init(
+            Scratch::default,
+            |s, (f, live)| {
+                *f = self.follow_one(live, common, after, s).or_else(|| self.search_one(live, common, after, s));
+            },
+        );
         found
     }
 
@@ -270,15 +271,35 @@ impl Session {
         Some(Vector2::new(median(&mut across), median(&mut down)))
     }
 
-    fn follow_one(&self, live: &Live, motion: Vector2<f64>, after: &Pyramid, scratch: &mut Scratch) -> Option<Alignment> {
+    fn follow_one(
+        &self,
+        live: &Live,
+        motion: Vector2<f64>,
+        after: &Pyramid,
+        scratch: &mut Scratch,
+    ) -> Option<Alignment> {
         let from = live.warp.centre;
         let coarsest = self.before.count() - 1;
         let side = self.options.pattern_px;
-        let to = follow::shift_between(&self.before, after, from, from.moved(motion), side, (1.min(coarsest), coarsest), scratch)?;
+        let to = follow::shift_between(
+            &self.before,
+            after,
+            from,
+            from.moved(motion),
+            side,
+            (1.min(coarsest), coarsest),
+            scratch,
+        )?;
         self.settle(live, to, after, scratch)
     }
 
-    fn search_one(&self, live: &Live, motion: Vector2<f64>, after: &Pyramid, scratch: &mut Scratch) -> Option<Alignment> {
+    fn search_one(
+        &self,
+        live: &Live,
+        motion: Vector2<f64>,
+        after: &Pyramid,
+        scratch: &mut Scratch,
+    ) -> Option<Alignment> {
         let from = live.warp.centre;
         let level = 2.min(self.before.count() - 1);
         let reach = (self.options.reach_x_px, self.options.reach_y_px);
@@ -390,7 +411,8 @@ impl Occupied {
     /// Takes the place unless another is nearer than one cell.
     fn claim(&mut self, px: PlatePx) -> bool {
         let (cx, cy) = ((px.x / self.cell_px).floor() as i32, (px.y / self.cell_px).floor() as i32);
-        let near = |(x, y)| self.places.get(&(x, y)).is_some_and(|p| p.iter().any(|o| o.distance_px(px) < self.cell_px));
+        let near =
+            |(x, y)| self.places.get(&(x, y)).is_some_and(|p| p.iter().any(|o| o.distance_px(px) < self.cell_px));
         let taken = (cx - 1..=cx + 1).flat_map(|x| (cy - 1..=cy + 1).map(move |y| (x, y))).any(near);
         if !taken {
             self.places.entry((cx, cy)).or_default().push(px);

@@ -37,8 +37,7 @@ pub async fn frame(app: web::Data<App>, path: web::Path<(i64, i32)>) -> Result<H
 
 /// How many viewing copies there are.
 pub async fn cached(app: web::Data<App>, shot: web::Path<i64>) -> Result<HttpResponse, ApiError> {
-    let count = std::fs::read_dir(app.views(*shot)).map_or(0, |d| {
-        d.filter_map(|e| e.ok()).filter(|e| e.path().extension().is_some_and(|x| x == "jpg")).count()
-    });
+    let count = std::fs::read_dir(app.views(*shot))
+        .map_or(0, |d| d.filter_map(|e| e.ok()).filter(|e| e.path().extension().is_some_and(|x| x == "jpg")).count());
     Ok(HttpResponse::Ok().json(json!({ "count": count })))
 }

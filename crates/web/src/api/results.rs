@@ -66,7 +66,9 @@ pub async fn tracks(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 /// The solved world as it is oriented: cameras, landmarks, grid and stand-ins in space.
 pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
-    let Some(id) = shot.state.attempt else { return Ok(HttpResponse::Ok().json(json!({ "cameras": [], "points": [] }))) };
+    let Some(id) = shot.state.attempt else {
+        return Ok(HttpResponse::Ok().json(json!({ "cameras": [], "points": [] })));
+    };
     let kept = app.attempt(id).await?;
     let orientation = flow::orientation(&kept.attempt, &shot.state);
     let change = orientation.as_ref().map_or_else(|_| Similarity::identity(), |o| o.change);
@@ -118,10 +120,16 @@ pub async fn overlay(app: web::Data<App>, shot: web::Path<i64>, frames: web::Que
     let shot = app.store.shot(*shot).await?;
     let Some(id) = shot.state.attempt else { return Ok(HttpResponse::Ok().json(json!({}))) };
     let kept = app.attempt(id).await?;
-    let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else { return Ok(HttpResponse::Ok().json(json!({}))) };
+    let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else {
+        return Ok(HttpResponse::Ok().json(json!({})));
+    };
     let (change, lens) = (orientation.change, kept.attempt.lens);
     let landmarks: Vec<_> = kept.attempt.landmarks.iter().map(|l| (l, change.point(&l.point))).collect();
-    let grid = if orientation.levelled { ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), shot.state.grid_m, 24) } else { Vec::new() };
+    let grid = if orientation.levelled {
+        ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), shot.state.grid_m, 24)
+    } else {
+        Vec::new()
+    };
     let boxes: Vec<Edge> = flow::placed_stand_ins(&kept.attempt, &shot.state, &orientation)
         .iter()
         .flat_map(|(s, foot)| s.edges(foot))
@@ -153,8 +161,12 @@ fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {
         .collect()
 }
 
-async fn current<'a>(app: &App, shot: &'a Shot) -> Result<(&'a Shot, std::sync::Arc<parallax_store::attempts::KeptAttempt>), ApiError> {
-    let id = shot.state.attempt.ok_or_else(|| ApiError::Refused("there is no solved camera yet; solve first".to_owned()))?;
+async fn current<'a>(
+    app: &App,
+    shot: &'a Shot,
+) -> Result<(&'a Shot, std::sync::Arc<parallax_store::attempts::KeptAttempt>), ApiError> {
+    let id =
+        shot.state.attempt.ok_or_else(|| ApiError::Refused("there is no solved camera yet; solve first".to_owned()))?;
     Ok((shot, app.attempt(id).await?))
 }
 
@@ -162,7 +174,10 @@ async fn current<'a>(app: &App, shot: &'a Shot) -> Result<(&'a Shot, std::sync::
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
     let (shot, kept) = current(&app, &shot).await?;
-    let rate = shot.state.rate.ok_or_else(|| ApiError::Refused("the rate of the plate is not known; state it first".to_owned()))?;
+    let rate = shot
+        .state
+        .rate
+        .ok_or_else(|| ApiError::Refused("the rate of the plate is not known; state it first".to_owned()))?;
     let o = flow::orientation(&kept.attempt, &shot.state)?;
     let back = flow::film_back(shot);
     let delivery = Delivery::of_attempt(&shot.name, rate, back, &kept.attempt, &o.change, o.scaled, &[]);
@@ -172,7 +187,8 @@ pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 /// The tracks as comma-separated text.
 pub async fn tracks_csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
-    let run = shot.state.run.ok_or_else(|| ApiError::Refused("there are no tracks yet; follow features first".to_owned()))?;
+    let run =
+        shot.state.run.ok_or_else(|| ApiError::Refused("there are no tracks yet; follow features first".to_owned()))?;
     let run = app.run(run).await?;
     let text = parallax_formats::tracks_csv::write(&run.tracks).map_err(|e| ApiError::Failed(e.to_string()))?;
     Ok(HttpResponse::Ok().content_type("text/csv; charset=utf-8").body(text))
@@ -181,7 +197,8 @@ pub async fn tracks_csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 /// A delivered package.
 pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
     let (shot, delivery) = path.into_inner();
-    let name: String = app.store.shot(shot).await?.name.chars().filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c)).collect();
+    let name: String =
+        app.store.shot(shot).await?.name.chars().filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c)).collect();
     let package = app.store.package(shot, delivery).await?;
     Ok(HttpResponse::Ok()
         .content_type("application/zip")

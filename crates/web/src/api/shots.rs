@@ -49,7 +49,8 @@ pub struct Under {
 pub async fn folders(app: web::Data<App>, asked: web::Query<Under>) -> Answer {
     let path = if asked.path.is_empty() { "." } else { &asked.path };
     let folder = intake::below(app.config.plates.as_deref(), path)?;
-    let entries = std::fs::read_dir(&folder).map_err(|e| ApiError::NotFound(format!("the folder cannot be listed: {e}")))?;
+    let entries =
+        std::fs::read_dir(&folder).map_err(|e| ApiError::NotFound(format!("the folder cannot be listed: {e}")))?;
     let mut names: Vec<String> = entries
         .filter_map(|e| e.ok())
         .filter(|e| e.path().is_dir())

@@ -49,7 +49,8 @@ fn new_folder(uploads: &Path) -> Result<PathBuf, ApiError> {
 }
 
 async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
-    let broken = |e: actix_multipart::MultipartError| ApiError::Refused(format!("the upload broke off: {e}. Nothing was kept"));
+    let broken =
+        |e: actix_multipart::MultipartError| ApiError::Refused(format!("the upload broke off: {e}. Nothing was kept"));
     let (mut count, mut total) = (0, 0);
     while let Some(mut field) = files.try_next().await.map_err(broken)? {
         let stated = field.content_disposition().and_then(|d| d.get_filename()).map(str::to_owned);

@@ -100,7 +100,9 @@ export const shot = () => ({
     }
     if (this.versions.world !== world) {
       this.versions.world = world;
-      this.data.overlay.clear();
+      // What was drawn stays until the new drawing is here.
+      this.data.before = this.data.overlay;
+      this.data.overlay = new Map();
       this.data.world = await get(`/api/shots/${this.id}/world`);
       if (this.data.world.points.length && !this.hadWorld && this.spaceView) this.spaceMode = "third";
       this.hadWorld = this.data.world.points.length > 0;
@@ -251,7 +253,7 @@ export const shot = () => ({
     if (!this.s.state.attempt) return null;
     const found = this.data.overlay.get(frame);
     if (found === undefined) this.askOverlay(frame);
-    return found;
+    return found === undefined ? this.data.before?.get(frame) : found;
   },
   async askOverlay(frame) {
     const version = this.versions.world;

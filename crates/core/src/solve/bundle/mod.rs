@@ -105,7 +105,8 @@ impl Problem {
         if self.free.focal {
             let change = shared.next().copied().unwrap_or(0.0);
             // A step never more than halves or doubles the focal length.
-            next.lens.focal_px = (self.lens.focal_px + change).clamp(0.5 * self.lens.focal_px, 2.0 * self.lens.focal_px);
+            next.lens.focal_px =
+                (self.lens.focal_px + change).clamp(0.5 * self.lens.focal_px, 2.0 * self.lens.focal_px);
         }
         for term in 0..self.free.radial_terms {
             let change = shared.next().copied().unwrap_or(0.0);

@@ -89,7 +89,9 @@ impl Linearisation {
             .into_par_iter()
             .zip(&by_camera)
             .enumerate()
-            .map(|(camera, (blocks, sights))| self.camera_part(problem, structure, &points, damping, camera, sights, blocks))
+            .map(|(camera, (blocks, sights))| {
+                self.camera_part(problem, structure, &points, damping, camera, sights, blocks)
+            })
             .collect();
         for (camera, part) in ends.into_iter().enumerate() {
             system.camera_shared[camera] = part.shared;
@@ -332,8 +334,7 @@ fn subtract_column(
         let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
         for (c, out) in block.chunks_exact_mut(8).enumerate() {
             let w = [w[c], w[8 + c], w[16 + c]];
-            let sum: [f64; 8] =
-                std::array::from_fn(|r| out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2]));
+            let sum: [f64; 8] = std::array::from_fn(|r| out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2]));
             out.copy_from_slice(&sum);
         }
     }

@@ -64,11 +64,9 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     let focal = lens.focal_px;
     // d(u, v)/dX
     let inverse = 1.0 / depth;
-    let by_x = Matrix2x3::new(
-        inverse, 0.0, direction.x * inverse,
-        0.0, -inverse, direction.y * inverse,
-    );
-    let bend = if lens.distortion.is_none() { nalgebra::Matrix2::identity() } else { lens.distortion.jacobian(direction) };
+    let by_x = Matrix2x3::new(inverse, 0.0, direction.x * inverse, 0.0, -inverse, direction.y * inverse);
+    let bend =
+        if lens.distortion.is_none() { nalgebra::Matrix2::identity() } else { lens.distortion.jacobian(direction) };
     let px_by_x = bend * by_x * focal;
     let w = &o.whitening;
     let white = |m: Matrix2x3<f64>| {
@@ -105,4 +103,3 @@ fn radial_slopes(direction: &LensPoint, focal: f64) -> [Vector2<f64>; 2] {
     let at = Vector2::new(direction.x, direction.y) * focal;
     [at * r2, at * (r2 * r2)]
 }
-

@@ -46,7 +46,8 @@ pub fn relative_pose(pairs: &[(Vector3<f64>, Vector3<f64>)], search: &RelativePo
         for essential in essential_matrices(&chosen.map(|i| pairs[i])) {
             let cost = msac(&essential, pairs, limit);
             if best.is_none_or(|(least, _)| cost < least) {
-                let (cost, essential) = refined(essential, pairs, limit).filter(|(c, _)| *c < cost).unwrap_or((cost, essential));
+                let (cost, essential) =
+                    refined(essential, pairs, limit).filter(|(c, _)| *c < cost).unwrap_or((cost, essential));
                 best = Some((cost, essential));
                 needed = needed.min(drawn + samples_needed(1.0 - cost / pairs.len() as f64));
             }
@@ -81,11 +82,7 @@ fn msac(essential: &Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limit:
 }
 
 /// The four decompositions; the one with most inliers in front of both cameras.
-fn in_front(
-    essential: &Matrix3<f64>,
-    pairs: &[(Vector3<f64>, Vector3<f64>)],
-    limit: f64,
-) -> Option<(Pose, Vec<bool>)> {
+fn in_front(essential: &Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limit: f64) -> Option<(Pose, Vec<bool>)> {
     decompositions(essential)?
         .into_iter()
         .map(|pose| {
@@ -123,11 +120,7 @@ fn depths_are_positive(pose: &Pose, a: &Vector3<f64>, b: &Vector3<f64>) -> bool 
 }
 
 /// Gauss-Newton over rotation (3) and direction of the shift (2), numeric derivatives.
-fn refined(
-    essential: Matrix3<f64>,
-    pairs: &[(Vector3<f64>, Vector3<f64>)],
-    limit: f64,
-) -> Option<(f64, Matrix3<f64>)> {
+fn refined(essential: Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limit: f64) -> Option<(f64, Matrix3<f64>)> {
     let (mut pose, _) = in_front(&essential, pairs, limit)?;
     let of = |pose: &Pose| {
         pose.camera_from_world.translation.vector.cross_matrix()

@@ -16,7 +16,11 @@ pub struct FundamentalConsensus {
 }
 
 /// Fits the epipolar geometry of pairs of plate positions; `None` below 16 pairs.
-pub fn fundamental_consensus(pairs: &[(PlatePx, PlatePx)], threshold_px: f64, seed: u64) -> Option<FundamentalConsensus> {
+pub fn fundamental_consensus(
+    pairs: &[(PlatePx, PlatePx)],
+    threshold_px: f64,
+    seed: u64,
+) -> Option<FundamentalConsensus> {
     if pairs.len() < 16 {
         return None;
     }

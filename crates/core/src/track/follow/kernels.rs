@@ -41,10 +41,7 @@ pub fn sample_block(picture: &Plane, left: f64, top: f64, side: usize, out: &mut
     let (fx, fy) = ((left - x0) as f32, (top - y0) as f32);
     let (x0, y0) = (x0 as isize, y0 as isize);
     let row = stride(side);
-    let inside = x0 >= 0
-        && y0 >= 0
-        && x0 as usize + row < picture.width()
-        && y0 as usize + side < picture.height();
+    let inside = x0 >= 0 && y0 >= 0 && x0 as usize + row < picture.width() && y0 as usize + side < picture.height();
     if inside {
         sample_inside(picture.levels(), picture.width(), (x0 as usize, y0 as usize), (fx, fy), row, out);
         return;
