@@ -25,23 +25,25 @@ fn blank(path: &Path, width: u32, height: u32, level: u8) {
     image::GrayImage::from_pixel(width, height, image::Luma([level])).save(path).unwrap();
 }
 
-/// A PNG whose header states a size and that holds nothing else.
+/// A PNG whose header states a size, with a scrap of data behind it.
 fn header_only(path: &Path, side: u32) {
-    let mut bytes = vec![0x89, b'P', b'N', b'G', 0x0d, 0x0a, 0x1a, 0x0a, 0, 0, 0, 13];
-    let mut chunk = b"IHDR".to_vec();
-    chunk.extend(side.to_be_bytes());
-    chunk.extend(side.to_be_bytes());
-    chunk.extend([8, 0, 0, 0, 0]);
-    let mut crc = !0u32;
-    for byte in &chunk {
-        crc ^= u32::from(*byte);
-        for _ in 0..8 {
-            crc = if crc & 1 == 1 { (crc >> 1) ^ 0xedb8_8320 } else { crc >> 1 };
-        }
-    }
-    bytes.extend(chunk);
-    bytes.extend((!crc).to_be_bytes());
+    let mut header = side.to_be_bytes().to_vec();
+    header.extend(side.to_be_bytes());
+    header.extend([8, 0, 0, 0, 0]);
+    let mut bytes = vec![0x89, b'P', b'N', b'G', 0x0d, 0x0a, 0x1a, 0x0a];
+    bytes.extend(chunk(b"IHDR", &header));
+    bytes.extend(chunk(b"IDAT", &[0x78, 0x9c, 0x63, 0x00]));
     std::fs::write(path, bytes).unwrap();
+}
+
+/// A PNG chunk with its checksum.
+fn chunk(kind: &[u8; 4], data: &[u8]) -> Vec<u8> {
+    let body: Vec<u8> = kind.iter().chain(data).copied().collect();
+    let crc = body.iter().fold(!0u32, |crc, byte| {
+        (0..8).fold(crc ^ u32::from(*byte), |c, _| if c & 1 == 1 { (c >> 1) ^ 0xedb8_8320 } else { c >> 1 })
+    });
+    let length = (data.len() as u32).to_be_bytes();
+    length.into_iter().chain(body).chain((!crc).to_be_bytes()).collect()
 }
 
 fn spoiled(kind: &str, folder: &Path) {

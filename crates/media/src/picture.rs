@@ -22,8 +22,6 @@ fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>,
         return Err(failed("it is neither PNG nor JPEG inside".to_owned()));
     }
     let mut limits = Limits::default();
-    limits.max_image_width = Some(MOST_SIDE_PX);
-    limits.max_image_height = Some(MOST_SIDE_PX);
     limits.max_alloc = Some(MOST_MEGAPIXELS * 1_000_000 * 8);
     reader.limits(limits);
     Ok(reader)

@@ -194,7 +194,11 @@ fn stations(all: &Everything) -> Vec<Station> {
         (false, Standing::Stale) => Standing::Stale,
         (false, _) => Standing::NeedsALook,
     };
-    let proof_figure = if s.stand_ins.is_empty() { "–".to_owned() } else { format!("{} box", s.stand_ins.len()) };
+    let proof_figure = match s.stand_ins.len() {
+        0 => "–".to_owned(),
+        1 => "1 box".to_owned(),
+        count => format!("{count} boxes"),
+    };
     let (deliver, deliver_figure) = deliver_standing(all, solve);
     vec![
         station("plate", "Plate", plate, format!("{} fr", all.shot.plate.count)),

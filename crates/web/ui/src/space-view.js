@@ -42,7 +42,10 @@ export class SpaceView {
 
   /** Takes a new world; looks at it from outside when it is the first or another one. */
   show(world, frame, selected) {
-    const first = !this.world?.points.length && world.points.length;
+    // Another gauge moves everything: look again from outside.
+    const gauge = JSON.stringify(world.cameras[0]?.matrix ?? null);
+    const moved = world.points.length && gauge !== this.gauge;
+    this.gauge = gauge;
     this.world = world;
     this.selected = selected;
     this.content.traverse((o) => (o.geometry?.dispose(), o.material?.dispose()));
@@ -54,7 +57,7 @@ export class SpaceView {
     this.content.add(this.frustum);
     this.addPath(world);
     this.at(frame);
-    if (first) this.look("free");
+    if (moved) this.look("free");
     this.draw();
   }
 
