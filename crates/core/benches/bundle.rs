@@ -24,8 +24,8 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         let middle = 0.05 * (first + life / 2) as f64;
         let place = WorldPoint::new(middle + draw(3.0), 1.0 + draw(1.5), -8.0 + draw(3.0));
         places.push(place.0.coords);
-        for camera in first..first + life {
-            let Some(px) = lens.project(&poses[camera], &place) else { continue };
+        for (camera, pose) in poses.iter().enumerate().skip(first).take(life) {
+            let Some(px) = lens.project(pose, &place) else { continue };
             let px = px.moved(nalgebra::Vector2::new(draw(0.3), draw(0.3)));
             observations.push(Observation {
                 camera: camera as u32,

@@ -85,15 +85,14 @@ fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
     };
     let svd = pairs.iter().map(turn).sum::<nalgebra::Matrix3<f64>>().svd(true, true);
     let rotation = UnitQuaternion::from_rotation_matrix(&nalgebra::Rotation3::from_matrix(&(svd.u? * svd.v_t?)));
-    let mean = |of: &dyn Fn(&(Intrinsics, Pose, Intrinsics, Pose)) -> Vector3<f64>| {
-        pairs.iter().map(of).sum::<Vector3<f64>>() / pairs.len() as f64
-    };
-    let (ms, mt) = (mean(&|p| p.1.centre().0.coords), mean(&|p| p.3.centre().0.coords));
-    let spread = |m: Vector3<f64>, of: &dyn Fn(&(Intrinsics, Pose, Intrinsics, Pose)) -> Vector3<f64>| {
-        pairs.iter().map(|p| (of(p) - m).norm_squared()).sum::<f64>().sqrt()
-    };
-    let below = spread(mt, &|p| p.3.centre().0.coords);
-    let scale = spread(ms, &|p| p.1.centre().0.coords) / below;
+    let solved: Vec<Vector3<f64>> = pairs.iter().map(|p| p.1.centre().0.coords).collect();
+    let truth: Vec<Vector3<f64>> = pairs.iter().map(|p| p.3.centre().0.coords).collect();
+    let mean = |places: &[Vector3<f64>]| places.iter().sum::<Vector3<f64>>() / places.len() as f64;
+    let (ms, mt) = (mean(&solved), mean(&truth));
+    let spread =
+        |places: &[Vector3<f64>], m: Vector3<f64>| places.iter().map(|p| (p - m).norm_squared()).sum::<f64>().sqrt();
+    let below = spread(&truth, mt);
+    let scale = spread(&solved, ms) / below;
     (below > 0.0 && scale.is_finite() && scale > 0.0).then(|| Similarity {
         rotation,
         scale,

@@ -80,7 +80,7 @@ impl Shape {
 
 fn meet_ground(ray: &Ray, height: f64) -> Option<Hit> {
     let distance = (height - ray.origin.y) / ray.direction.y;
-    if !(distance > NEAREST) {
+    if distance.is_nan() || distance <= NEAREST {
         return None;
     }
     let at = ray.origin + ray.direction * distance;

@@ -26,6 +26,9 @@ pub struct Sequence {
     pub others: Vec<(String, usize)>,
 }
 
+/// A file with its number and how many digits it was written with.
+type Numbered = (FrameNumber, usize, PathBuf);
+
 /// Endings that are read.
 pub const ENDINGS: [&str; 3] = ["png", "jpg", "jpeg"];
 
@@ -33,7 +36,7 @@ impl Sequence {
     /// The longest sequence in a folder.
     pub fn find(folder: &Path) -> Result<Self, MediaError> {
         let unreadable = |source| MediaError::Folder { folder: folder.to_owned(), source };
-        let mut groups: BTreeMap<(String, String), Vec<(FrameNumber, usize, PathBuf)>> = BTreeMap::new();
+        let mut groups: BTreeMap<(String, String), Vec<Numbered>> = BTreeMap::new();
         for entry in std::fs::read_dir(folder).map_err(unreadable)? {
             let path = entry.map_err(unreadable)?.path();
             let Some(name) = path.file_name().and_then(|n| n.to_str()) else { continue };

@@ -138,8 +138,8 @@ fn constraints(basis: &[Matrix3<f64>; 4]) -> SMatrix<f64, 10, 20> {
     let gram: [[Cubic; 3]; 3] = std::array::from_fn(|i| {
         std::array::from_fn(|j| {
             let mut sum = [0.0; 20];
-            for k in 0..3 {
-                add_scaled(&mut sum, &multiply(&e[i][k], &e[j][k]), 1.0);
+            for (a, b) in e[i].iter().zip(&e[j]) {
+                add_scaled(&mut sum, &multiply(a, b), 1.0);
             }
             sum
         })
@@ -148,12 +148,12 @@ fn constraints(basis: &[Matrix3<f64>; 4]) -> SMatrix<f64, 10, 20> {
     (0..3).for_each(|i| add_scaled(&mut trace, &gram[i][i], 1.0));
     let mut rows = SMatrix::<f64, 10, 20>::zeros();
     for i in 0..3 {
-        for j in 0..3 {
+        for (j, entry_of_e) in e[i].iter().enumerate() {
             let mut sum = [0.0; 20];
-            for k in 0..3 {
-                add_scaled(&mut sum, &multiply(&gram[i][k], &e[k][j]), 2.0);
+            for (g, row) in gram[i].iter().zip(&e) {
+                add_scaled(&mut sum, &multiply(g, &row[j]), 2.0);
             }
-            add_scaled(&mut sum, &multiply(&trace, &e[i][j]), -1.0);
+            add_scaled(&mut sum, &multiply(&trace, entry_of_e), -1.0);
             rows.set_row(3 * i + j, &SVector::<f64, 20>::from_row_slice(&sum).transpose());
         }
     }
