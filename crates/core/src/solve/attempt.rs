@@ -134,7 +134,7 @@ pub fn finish(
     };
     let early = Loss::Cauchy(views.in_sigmas(1.0));
     let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
-    let stages = [(early, 10, 1e-3, 3.0), (last, 8, 1e-3, MISFIT_PX), (last, 12, 1e-4, MISFIT_PX)];
+    let stages = [(early, 12, 1e-3, 3.0), (last, 12, 1e-4, MISFIT_PX), (last, 20, 1e-5, MISFIT_PX)];
     let mut above_limit = vec![false; views.tracks.len()];
     for (stage, (loss, iterations, decrease, misfit_px)) in stages.into_iter().enumerate() {
         if progress.is_cancelled() {
@@ -148,7 +148,7 @@ pub fn finish(
             drop_above_limit(views, options, &mut world, &mut above_limit);
         }
     }
-    world.adjust(views, last, 6, 1e-5);
+    world.adjust(views, last, 12, 1e-6);
     drop_above_limit(views, options, &mut world, &mut above_limit);
     progress.report("solve: adjust", stages.len(), stages.len());
     check_credible(views, options, &world)?;
