@@ -97,10 +97,11 @@ fn round(value: f64, digits: i32) -> f64 {
 pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let mut stages = Stages(Vec::new(), Instant::now());
     check_track_options(&args)?;
+    check_focal(&args)?;
     let (sequence, plate) = open(&args)?;
     stages.done("open");
     let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
-    let solve_options = solve_options(&args, &plate, film_back)?;
+    let solve_options = solve_options(&args, &plate, film_back);
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
@@ -170,6 +171,15 @@ fn check_track_options(args: &MatchArgs) -> Result<(), Failure> {
     with_given(args, any).validated().map(|_| ()).map_err(Failure::usage)
 }
 
+fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
+    let possible = |f: &f64| f.is_finite() && *f > 0.0;
+    if [args.focal_mm, args.focal_px].iter().flatten().all(possible) {
+        Ok(())
+    } else {
+        Err(Failure::usage("the focal length has to be greater than 0"))
+    }
+}
+
 fn defaults(args: &MatchArgs, plate: &Plate) -> TrackOptions {
     with_given(args, TrackOptions::for_size(plate.width_px, plate.height_px))
 }
@@ -182,20 +192,15 @@ fn with_given(args: &MatchArgs, mut options: TrackOptions) -> TrackOptions {
     options
 }
 
-fn solve_options(args: &MatchArgs, plate: &Plate, film_back: FilmBack) -> Result<SolveOptions, Failure> {
+fn solve_options(args: &MatchArgs, plate: &Plate, film_back: FilmBack) -> SolveOptions {
     let focal = match (args.focal_px, args.focal_mm) {
         (Some(px), _) => FocalKnowledge::Known(px),
         (None, Some(mm)) => FocalKnowledge::Known(film_back.focal_px(mm, plate.width_px)),
         (None, None) => FocalKnowledge::Unknown,
     };
-    if let FocalKnowledge::Known(px) = focal
-        && !(px.is_finite() && px > 0.0)
-    {
-        return Err(Failure::usage("the focal length has to be greater than 0"));
-    }
     let distortion = args.lens.unwrap_or(Distortion::NONE);
     let lens = Intrinsics { distortion, ..Intrinsics::centred(plate.width_px, plate.height_px, 1.0) };
-    Ok(SolveOptions { lens, focal, solve_lens: args.solve_lens, limit_px: args.limit_px })
+    SolveOptions { lens, focal, solve_lens: args.solve_lens, limit_px: args.limit_px }
 }
 
 fn read_tracks(file: &Path, plate: &Plate) -> Result<Vec<Track>, Failure> {

@@ -4,7 +4,7 @@ use crate::{MediaError, picture};
 use parallax_core::spaces::FrameNumber;
 use std::path::Path;
 
-/// Quality of the copies: no visible loss at 1:1, about a quarter of a byte per pixel.
+/// Quality of the copies, chosen for looking at 1:1; nothing is computed from them.
 const QUALITY: u8 = 88;
 
 /// Makes the copy of one file at `to`, by way of a temporary file so that a copy is whole or absent.

@@ -155,7 +155,7 @@ pub struct Alignment {
 }
 
 /// No alignment is claimed to be better than this, px: the bias of linear interpolation
-/// between pixels, measured on rendered plates.
+/// between pixels is of this order (`tests/alignment.rs` finds 0.017 px rms without noise).
 const INTERPOLATION_FLOOR_PX: f64 = 0.01;
 
 impl Reference {

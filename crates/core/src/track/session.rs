@@ -202,7 +202,7 @@ const RETURN_PX: f64 = 0.7;
 /// Two features nearer than this are following the same detail, px.
 const SAME_DETAIL_PX: f64 = 3.0;
 /// The reference is renewed once it is this much less alike than grain alone explains.
-/// Renewing lets small errors add up, so it should be rare; empirical on rendered plates.
+/// Renewing lets small errors add up, so it should be rare. Chosen, not measured.
 const RENEW_LOSS: f64 = 0.10;
 
 impl Session {
