@@ -2,13 +2,15 @@
 //! fine) and aligning it to its reference (affine); and what a pyramid costs.
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
-use nalgebra::Matrix2;
+use nalgebra::{Matrix2, Rotation2, Vector2};
 use parallax_core::spaces::PlatePx;
 use parallax_core::track::follow::{Reference, Scratch, Warp, shift_between};
 use parallax_core::track::picture::{Plane, Pyramid};
 use std::hint::black_box;
 
-fn picture(width: usize, height: usize, shift: (f64, f64)) -> Plane {
+/// Moved by `shift`, turned by `turn_rad` and scaled about the top-left corner, as between
+/// the frames of a walk.
+fn picture(width: usize, height: usize, shift: (f64, f64), turn_rad: f64, scale: f64) -> Plane {
     let mut random = fastrand::Rng::with_seed(3);
     let waves: Vec<[f64; 4]> = (0..12)
         .map(|_| {
@@ -22,6 +24,8 @@ fn picture(width: usize, height: usize, shift: (f64, f64)) -> Plane {
     let levels = (0..width * height)
         .map(|i| {
             let (x, y) = ((i % width) as f64 - shift.0, (i / width) as f64 - shift.1);
+            let (sin, cos) = turn_rad.sin_cos();
+            let (x, y) = ((cos * x + sin * y) / scale, (cos * y - sin * x) / scale);
             let texture: f64 = waves.iter().map(|[u, v, p, a]| a * (u * x + v * y + p).sin()).sum();
             (128.0 + texture + 3.0 * (grain.f64() - 0.5)) as f32
         })
@@ -31,8 +35,8 @@ fn picture(width: usize, height: usize, shift: (f64, f64)) -> Plane {
 
 fn following(c: &mut Criterion) {
     const FEATURES: usize = 200;
-    let shift = (2.3, -1.6);
-    let (before, after) = (picture(1280, 720, (0.0, 0.0)), picture(1280, 720, shift));
+    let before = picture(1280, 720, (0.0, 0.0), 0.0, 1.0);
+    let after = picture(1280, 720, (2.3, -1.6), 0.004, 1.003);
     let mut random = fastrand::Rng::with_seed(1);
     let places: Vec<PlatePx> =
         (0..FEATURES).map(|_| PlatePx::new(60.0 + 1160.0 * random.f64(), 60.0 + 600.0 * random.f64())).collect();
@@ -61,6 +65,19 @@ fn following(c: &mut Criterion) {
             }
         });
     });
+    let (shift, turned) = (Vector2::new(2.3, -1.6), Rotation2::new(0.004));
+    group.bench_function("align only", |b| {
+        b.iter(|| {
+            for (place, reference) in places.iter().zip(&references) {
+                let Some(reference) = reference else { continue };
+                let true_place = turned * (Vector2::new(place.x, place.y) * 1.003) + shift;
+                let off = Vector2::new(0.03, -0.02);
+                let to = PlatePx::new(true_place.x + off.x, true_place.y + off.y);
+                let start = Warp { centre: to, shape: Matrix2::identity() };
+                black_box(reference.align(new.level(0), start, &mut scratch));
+            }
+        });
+    });
     group.bench_function("cut a reference", |b| {
         b.iter(|| {
             places.iter().map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch)).filter(Option::is_some).count()
@@ -69,7 +86,7 @@ fn following(c: &mut Criterion) {
     group.finish();
     let mut group = c.benchmark_group("pyramid, 4 levels");
     for (width, height) in [(1280, 720), (1920, 1080)] {
-        let plane = picture(width, height, (0.0, 0.0));
+        let plane = picture(width, height, (0.0, 0.0), 0.0, 1.0);
         group.bench_function(BenchmarkId::from_parameter(format!("{width}x{height}")), |b| {
             b.iter(|| Pyramid::new(plane.clone(), 4));
         });

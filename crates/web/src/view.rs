@@ -5,7 +5,7 @@ use crate::error::ApiError;
 use crate::flow;
 use parallax_core::plate::FilmBack;
 use parallax_core::scene::{OrientError, Orientation};
-use parallax_core::solve::{Attempt, SetAside, Verdict};
+use parallax_core::solve::{Attempt, LensSuspicion, SetAside, Verdict};
 use parallax_formats::receipt::Receipt;
 use parallax_media::sequence::ranges_text;
 use parallax_store::deliveries::KeptDelivery;
@@ -48,10 +48,21 @@ pub struct Finding {
     station: &'static str,
     level: &'static str,
     text: String,
+    /// What mends it, where one thing does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    remedy: Option<Remedy>,
+}
+
+/// An edit of the state and the work that follows it.
+#[derive(Clone, Debug, Serialize)]
+pub struct Remedy {
+    label: &'static str,
+    edit: Value,
+    work: &'static str,
 }
 
 fn finding(station: &'static str, level: &'static str, text: String) -> Finding {
-    Finding { station, level, text }
+    Finding { station, level, text, remedy: None }
 }
 
 /// Jobs of a shot that wait or run.
@@ -318,6 +329,7 @@ fn solve_findings(a: &Attempt, stale: bool) -> Vec<Finding> {
             "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned(),
         ));
     }
+    out.extend(a.lens_suspicion.map(|lens| suspected_lens(a, &lens)));
     let against = a.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene).count();
     if against > 0 {
         out.push(finding(
@@ -352,6 +364,21 @@ fn solve_findings(a: &Attempt, stale: bool) -> Vec<Finding> {
     }
     out.push(finding("solve", "ok", format!("Begun from frames {} and {}.", a.started_from.0, a.started_from.1)));
     out
+}
+
+fn suspected_lens(a: &Attempt, lens: &LensSuspicion) -> Finding {
+    let text = format!(
+        "The lens bends the picture and this solve does not know: with k1 = {:.4}, k2 = {:.4} ({:.1} px in the \
+         corner) the residual falls from {:.3} to {:.3} px and the focal length changes by {:+.2} %.",
+        lens.k1,
+        lens.k2,
+        lens.corner_px,
+        a.rms_px,
+        lens.rms_px,
+        100.0 * (lens.focal_px / a.lens.focal_px - 1.0)
+    );
+    let remedy = Remedy { label: "Solve the lens along", edit: json!({ "solve_lens": true }), work: "solve_again" };
+    Finding { remedy: Some(remedy), ..finding("solve", "warn", text) }
 }
 
 fn orient_findings(all: &Everything) -> Vec<Finding> {

@@ -3,6 +3,7 @@
 use super::bundle::covariance::certainty;
 use super::bundle::{FreeLens, Loss};
 use super::grow::World;
+use super::lens_check::{self, LensSuspicion};
 use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::{Intrinsics, Pose, Similarity};
@@ -72,6 +73,9 @@ pub struct Attempt {
     pub focal_sigma_px: Option<f64>,
     /// Standard errors of k1 and k2; `None` when they were given.
     pub radial_sigma: Option<[f64; 2]>,
+    /// Lens terms that the solve did not have and that would explain what is left.
+    #[serde(default)]
+    pub lens_suspicion: Option<LensSuspicion>,
     /// Cameras, ascending by frame.
     pub frames: Vec<SolvedFrame>,
     /// Landmarks, ascending by track.
@@ -244,6 +248,8 @@ fn state(
     let focal_sigma_px = shared.filter(|_| focal_is_free).map(|s| s[0]).filter(|s| s.is_finite());
     let first_radial = usize::from(focal_is_free);
     let radial_sigma = shared.filter(|_| options.solve_lens).map(|s| [s[first_radial], s[first_radial + 1]]);
+    let lens_suspicion =
+        certain.as_ref().and_then(|c| lens_check::suspect(views, options, world, loss, c.variance_factor));
     let mut angles: Vec<f64> = landmarks.iter().map(|l| l.parallax_deg).collect();
     angles.sort_by(f64::total_cmp);
     let parallax_deg = angles.get(angles.len() / 2).copied().unwrap_or(0.0);
@@ -251,11 +257,13 @@ fn state(
         || frames.len() < views.frames.len()
         || (focal_is_free && focal_sigma_px.is_none_or(|s| s > 0.02 * problem.lens.focal_px))
         || rms_px > 0.6 * views.px_scale
-        || parallax_deg < 1.0;
+        || parallax_deg < 1.0
+        || lens_suspicion.is_some();
     Attempt {
         lens: problem.lens,
         focal_sigma_px,
         radial_sigma,
+        lens_suspicion,
         frames,
         landmarks,
         set_aside,

@@ -15,6 +15,7 @@ pub mod attempt;
 pub mod bundle;
 pub mod evidence;
 pub mod grow;
+pub mod lens_check;
 pub mod resect;
 pub mod start;
 pub mod triangulate;
@@ -22,6 +23,7 @@ pub mod two_view;
 pub mod views;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
+pub use lens_check::LensSuspicion;
 
 use crate::camera::Intrinsics;
 use crate::progress::Progress;

@@ -24,7 +24,8 @@ use super::Covariance;
 use super::picture::{Plane, Pyramid};
 use crate::spaces::PlatePx;
 use kernels::{
-    comparison_sums, dot, gradients, normal_sums, sample_block, sample_warped, six_dots, step_sums, stride, sum,
+    comparison_sums, descent_images, dot, gradient_sums, gradients, gram, sample_block, sample_warped, steepest_sums,
+    step_sums, stride, subtract_and_weigh, sum, weigh,
 };
 use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 
@@ -36,6 +37,8 @@ pub struct Scratch {
     across: Vec<f32>,
     down: Vec<f32>,
     sampled: Vec<f32>,
+    images: Vec<f32>,
+    window: Window,
 }
 
 /// Iterations after which an alignment that has not settled counts as failed; well-followed
@@ -89,13 +92,15 @@ fn shift_at_level(
     scratch.resize(side);
     sample_block(before, centre.x - half - 1.0, centre.y - half - 1.0, side + 2, &mut scratch.block);
     gradients(&scratch.block, side, &mut scratch.template, &mut scratch.across, &mut scratch.down);
-    remove_mean(&mut scratch.across, side);
-    remove_mean(&mut scratch.down, side);
-    let [xx, xy, yy] = normal_sums(&scratch.across, &scratch.down);
-    let inverse = Matrix2::new(xx, xy, xy, yy).map(f64::from).try_inverse()?;
-    if f64::from(xx + yy) < 1.0 || f64::from(xx * yy - xy * xy) < 1e-4 * f64::from(xx + yy).powi(2) {
+    // A change of brightness takes no part: gradients count less their means.
+    let [x, y, xx, xy, yy] = gradient_sums(&scratch.across, &scratch.down).map(f64::from);
+    let area = (side * side) as f64;
+    let means = Vector2::new(x, y) / area;
+    let normal = Matrix2::new(xx, xy, xy, yy) - means * means.transpose() * area;
+    if normal.trace() < 1.0 || normal.determinant() < 1e-4 * normal.trace().powi(2) {
         return None;
     }
+    let inverse = normal.try_inverse()?;
     let (width, height) = (after.width() as f64, after.height() as f64);
     let mut shift = start;
     for _ in 0..MOST_ITERATIONS {
@@ -104,8 +109,9 @@ fn shift_at_level(
             return None;
         }
         sample_block(after, at.x - half, at.y - half, side, &mut scratch.sampled);
-        let [bx, by] = step_sums(&scratch.across, &scratch.down, &scratch.sampled, &scratch.template);
-        let step = inverse * Vector2::new(f64::from(bx), f64::from(by));
+        let gradients = [&scratch.across[..], &scratch.down, &scratch.window.inside];
+        let [x, y, sum] = step_sums(gradients, &scratch.sampled, &scratch.template).map(f64::from);
+        let step = inverse * (Vector2::new(x, y) - means * sum);
         shift -= step;
         if step.norm_squared() < 1e-4 {
             return Some(shift);
@@ -127,18 +133,21 @@ pub struct Warp {
 }
 
 /// The patch that a feature was born with (or was renewed with), ready to be aligned to.
+///
+/// Thousands are alive and each is read once per frame, so it holds three patches and no
+/// more: the steepest-descent images are made from the gradients as they are used.
 #[derive(Clone, Debug)]
 pub struct Reference {
     side: usize,
-    /// Sum of the weights.
-    total: f32,
     /// The patch less its weighted mean.
     centred: Vec<f32>,
-    weights: Vec<f32>,
-    /// Rows of P, six times side², Δp = P (gain * picture).
-    steps: Vec<f32>,
-    /// P Pᵀ.
-    step_covariance: Matrix6<f64>,
+    /// Gradients times the weights.
+    across: Vec<f32>,
+    down: Vec<f32>,
+    /// Of the normal matrix, in the order of [`steepest_sums`].
+    inverse: Matrix6<f64>,
+    /// Covariance of the translation for residuals of variance 1.
+    step_covariance: Matrix2<f64>,
     weighted_mean: f32,
     weighted_variance: f32,
 }
@@ -172,35 +181,35 @@ impl Reference {
         Self::from_gradients(side, scratch)
     }
 
-    fn from_gradients(side: usize, scratch: &Scratch) -> Option<Self> {
-        let weights = window(side);
-        let total = sum(&weights);
-        let weighted_mean = dot(&scratch.template, &weights) / total;
+    fn from_gradients(side: usize, scratch: &mut Scratch) -> Option<Self> {
+        let Window { weights, roots, total, .. } = &scratch.window;
+        let weighted_mean = dot(&scratch.template, weights) / total;
         let centred: Vec<f32> = scratch.template.iter().map(|t| t - weighted_mean).collect();
-        let energy = comparison_sums(&weights, &centred, &centred, 0.0)[1];
+        let energy = comparison_sums(weights, &centred, &centred, 0.0)[1];
         let weighted_variance = energy / total;
         if weighted_variance < 0.5 {
             return None;
         }
-        let roots: Vec<f32> = weights.iter().map(|w| w.sqrt()).collect();
-        let mut descent = descent_images(side, &scratch.across, &scratch.down);
-        for image in descent.iter_mut() {
-            project_out(image, &weights, total, &centred, energy);
-            image.iter_mut().zip(&roots).for_each(|(i, r)| *i *= r);
-        }
-        let normal = Matrix6::from_fn(|i, j| f64::from(dot(&descent[i], &descent[j])));
-        let inverse = normal.cholesky()?.inverse();
+        descent_images(side, &scratch.across, &scratch.down, &mut scratch.images);
         let area = weights.len();
-        let mut steps = vec![0.0f32; 6 * area];
-        for (i, row) in steps.chunks_exact_mut(area).enumerate() {
-            for (j, image) in descent.iter().enumerate() {
-                let share = inverse[(i, j)] as f32;
-                row.iter_mut().zip(image).zip(&roots).for_each(|((s, d), r)| *s += share * d * r);
-            }
+        for image in scratch.images.chunks_exact_mut(area) {
+            let mean = dot(image, weights) / total;
+            let along = comparison_sums(weights, image, &centred, 0.0)[2] / energy;
+            subtract_and_weigh(image, &centred, roots, mean, along);
         }
-        let row = |i: usize| &steps[i * area..(i + 1) * area];
-        let step_covariance = Matrix6::from_fn(|i, j| f64::from(dot(row(i), row(j))));
-        Some(Self { side, total, centred, weights, steps, step_covariance, weighted_mean, weighted_variance })
+        let inverse = gram(&scratch.images).cholesky()?.inverse();
+        for image in scratch.images.chunks_exact_mut(area) {
+            weigh(image, roots);
+        }
+        let covariance = inverse * gram(&scratch.images) * inverse;
+        let step_covariance = Matrix2::from_fn(|i, j| covariance[(3 * i, 3 * j)]);
+        let weighted = |gradient: &[f32]| {
+            let mut weighted = gradient.to_vec();
+            weigh(&mut weighted, weights);
+            weighted
+        };
+        let (across, down) = (weighted(&scratch.across), weighted(&scratch.down));
+        Some(Self { side, centred, across, down, inverse, step_covariance, weighted_mean, weighted_variance })
     }
 
     /// Aligns the reference to `picture` from `start`. `None` when it does not settle, bends
@@ -210,16 +219,17 @@ impl Reference {
         let half = self.side as f64 / 2.0;
         for _ in 0..MOST_ITERATIONS {
             let sums = self.compare(picture, &warp, scratch)?;
-            let p = self.step(sums.gain, &scratch.sampled);
-            let change = Matrix2::new(1.0 + p[2] / half, p[3] / half, p[4] / half, 1.0 + p[5] / half);
+            let [x, x_by_u, x_by_v, y, y_by_u, y_by_v] = self.step(&sums, &scratch.sampled).into();
+            let change = Matrix2::new(1.0 + x_by_u / half, x_by_v / half, y_by_u / half, 1.0 + y_by_v / half);
             warp.shape *= change.try_inverse()?;
-            warp.centre = warp.centre.moved(-(warp.shape * Vector2::new(p[0], p[1])));
+            warp.centre = warp.centre.moved(-(warp.shape * Vector2::new(x, y)));
             let off = warp.centre.distance_px(start.centre);
             let stretch = warp.shape.determinant();
             if !(off < self.side as f64 && (0.2..5.0).contains(&stretch)) {
                 return None;
             }
-            if p[0].hypot(p[1]) < SETTLED_PX && p.fixed_rows::<4>(2).norm() < SETTLED_SHAPE_PX {
+            let bend = Matrix2::new(x_by_u, x_by_v, y_by_u, y_by_v).norm();
+            if x.hypot(y) < SETTLED_PX && bend < SETTLED_SHAPE_PX {
                 return Some(self.judged(&warp, &sums));
             }
         }
@@ -227,8 +237,14 @@ impl Reference {
         Some(self.judged(&warp, &sums))
     }
 
-    fn step(&self, gain: f32, sampled: &[f32]) -> Vector6<f64> {
-        Vector6::from(six_dots(&self.steps, sampled).map(|d| f64::from(gain * d)))
+    /// Motion from the reference to what was sampled, in the order of [`steepest_sums`].
+    ///
+    /// What is left after the best bias and gain is orthogonal to both, so the gradients
+    /// themselves give the same products as gradients with bias and gain projected out.
+    fn step(&self, sums: &Comparison, sampled: &[f32]) -> Vector6<f64> {
+        let patches = [&self.across[..], &self.down, &self.centred, sampled];
+        let left = steepest_sums(patches, self.side, (sums.mean, sums.contrast));
+        self.inverse * Vector6::from(left.map(|l| f64::from(sums.gain * l)))
     }
 
     fn compare(&self, picture: &Plane, warp: &Warp, scratch: &mut Scratch) -> Option<Comparison> {
@@ -238,9 +254,9 @@ impl Reference {
         }
         scratch.resize(self.side);
         sample_warped(picture, warp, self.side, &mut scratch.sampled);
-        let total = self.total;
+        let Window { weights, total, .. } = &scratch.window;
         let [sum, squares, product] =
-            comparison_sums(&self.weights, &scratch.sampled, &self.centred, self.weighted_mean);
+            comparison_sums(weights, &scratch.sampled, &self.centred, self.weighted_mean);
         let mean = sum / total;
         let variance = squares / total - mean * mean;
         let covariance = product / total;
@@ -248,6 +264,8 @@ impl Reference {
             return None;
         }
         Some(Comparison {
+            mean: self.weighted_mean + mean,
+            contrast: covariance / self.weighted_variance,
             gain: covariance / variance,
             correlation: covariance / (variance * self.weighted_variance).sqrt(),
         })
@@ -256,7 +274,7 @@ impl Reference {
     fn judged(&self, warp: &Warp, sums: &Comparison) -> Alignment {
         let correlation = f64::from(sums.correlation).clamp(-1.0, 1.0);
         let residual_variance = f64::from(self.weighted_variance) * (1.0 - correlation * correlation);
-        let in_patch = self.step_covariance.fixed_view::<2, 2>(0, 0) * residual_variance;
+        let in_patch = self.step_covariance * residual_variance;
         let c = warp.shape * in_patch * warp.shape.transpose();
         let floor = INTERPOLATION_FLOOR_PX * INTERPOLATION_FLOOR_PX;
         let covariance = Covariance { xx: c[(0, 0)] + floor, xy: c[(0, 1)], yy: c[(1, 1)] + floor };
@@ -264,7 +282,13 @@ impl Reference {
     }
 }
 
+/// The sampled patch against the reference.
 struct Comparison {
+    /// Of the sampled patch.
+    mean: f32,
+    /// What the reference has to be multiplied by to look like the sampled patch.
+    contrast: f32,
+    /// What the sampled patch has to be multiplied by to look like the reference.
     gain: f32,
     correlation: f32,
 }
@@ -342,49 +366,34 @@ impl Scratch {
             for buffer in [&mut self.template, &mut self.across, &mut self.down, &mut self.sampled] {
                 *buffer = vec![0.0; area];
             }
+            self.images = vec![0.0; 6 * area];
+            self.window = Window::new(side);
         }
     }
 }
 
 /// Weights that fall towards the patch's border, so that the position answers to its middle;
 /// zero beyond the side.
-fn window(side: usize) -> Vec<f32> {
-    let sigma = 0.35 * side as f32;
-    let offset = |i: usize| i as f32 - (side as f32 - 1.0) / 2.0;
-    let row = stride(side);
-    let weight = |x: usize, y: usize| (-(offset(x).powi(2) + offset(y).powi(2)) / (2.0 * sigma * sigma)).exp();
-    (0..side * row).map(|k| if k % row < side { weight(k % row, k / row) } else { 0.0 }).collect()
+#[derive(Default)]
+struct Window {
+    /// 1 up to the side, 0 beyond.
+    inside: Vec<f32>,
+    weights: Vec<f32>,
+    roots: Vec<f32>,
+    total: f32,
 }
 
-fn descent_images(side: usize, across: &[f32], down: &[f32]) -> [Vec<f32>; 6] {
-    let half = side as f32 / 2.0;
-    let row = stride(side);
-    let u = |k: usize| ((k % row) as f32 + 0.5 - half) / half;
-    let v = |k: usize| ((k / row) as f32 + 0.5 - half) / half;
-    let image = |f: &dyn Fn(usize) -> f32| (0..side * row).map(f).collect::<Vec<f32>>();
-    [
-        across.to_vec(),
-        down.to_vec(),
-        image(&|k| across[k] * u(k)),
-        image(&|k| across[k] * v(k)),
-        image(&|k| down[k] * u(k)),
-        image(&|k| down[k] * v(k)),
-    ]
-}
-
-/// Removes from `image` what a change of bias or gain could explain, in the weighted sense.
-fn project_out(image: &mut [f32], weights: &[f32], total: f32, centred: &[f32], energy: f32) {
-    let mean = dot(image, weights) / total;
-    let along = comparison_sums(weights, image, centred, 0.0)[2] / energy;
-    for (i, c) in image.iter_mut().zip(centred) {
-        *i -= mean + along * c;
-    }
-}
-
-/// Makes the mean over the patch zero; what lies beyond the side stays zero.
-fn remove_mean(values: &mut [f32], side: usize) {
-    let mean = sum(values) / (side * side) as f32;
-    for row in values.chunks_exact_mut(stride(side)) {
-        row[..side].iter_mut().for_each(|v| *v -= mean);
+impl Window {
+    fn new(side: usize) -> Self {
+        let sigma = 0.35 * side as f32;
+        let offset = |i: usize| i as f32 - (side as f32 - 1.0) / 2.0;
+        let row = stride(side);
+        let weight = |x: usize, y: usize| (-(offset(x).powi(2) + offset(y).powi(2)) / (2.0 * sigma * sigma)).exp();
+        let weights: Vec<f32> =
+            (0..side * row).map(|k| if k % row < side { weight(k % row, k / row) } else { 0.0 }).collect();
+        let roots = weights.iter().map(|w| w.sqrt()).collect();
+        let total = sum(&weights);
+        let inside = (0..side * row).map(|k| f32::from(u8::from(k % row < side))).collect();
+        Self { inside, weights, roots, total }
     }
 }

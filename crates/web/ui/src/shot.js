@@ -143,6 +143,11 @@ export const shot = () => ({
   begin(kind) {
     return this.act(() => post(`/api/shots/${this.id}/jobs`, { kind }));
   },
+  async mend(finding) {
+    const { label, edit, work } = finding.remedy;
+    await this.edit(label.toLowerCase(), edit);
+    await this.begin(work);
+  },
   cancel(job) {
     return this.act(() => post(`/api/jobs/${job}/cancel`));
   },

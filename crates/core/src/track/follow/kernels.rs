@@ -6,6 +6,7 @@
 use super::Warp;
 use crate::track::picture::Plane;
 use multiversion::multiversion;
+use nalgebra::Matrix6;
 
 /// Values per row of a stored patch: the side rounded up to whole vectors of eight.
 pub const fn stride(side: usize) -> usize {
@@ -86,15 +87,22 @@ struct SampleRow {
 }
 
 impl SampleRow {
-    /// Whether `count` samples and their right and lower neighbours lie inside the picture.
-    fn is_inside(&self, picture: &Plane, count: usize) -> bool {
-        let last = count as i32 - 1;
+    /// Whether `count` samples lie at least `margin` px, and their right and lower
+    /// neighbours too, inside the picture.
+    fn is_inside(&self, picture: &Plane, count: usize, margin: i64) -> bool {
+        let last = count as i64 - 1;
         let inside = |start: i32, step: i32, size: usize| {
-            let end = i64::from(start) + i64::from(step) * i64::from(last);
-            let limit = (size as i64 - 1) << FRACTION_BITS;
-            (0..limit).contains(&i64::from(start)) && (0..limit).contains(&end)
+            let end = i64::from(start) + i64::from(step) * last;
+            let allowed = margin << FRACTION_BITS..(size as i64 - 1 - margin) << FRACTION_BITS;
+            allowed.contains(&i64::from(start)) && allowed.contains(&end)
         };
         inside(self.x, self.step_x, picture.width()) && inside(self.y, self.step_y, picture.height())
+    }
+
+    /// Whether eight samples in a row never leave eight neighbouring pixels of a picture row
+    /// by more than one pixel: turned by less than 8 degrees and scaled by less than an eighth.
+    fn is_near_straight(&self) -> bool {
+        (self.step_x - ONE).abs() < ONE / 8 && self.step_y.abs() < ONE / 8
     }
 }
 
@@ -104,7 +112,6 @@ pub fn sample_warped(picture: &Plane, warp: &Warp, side: usize, out: &mut [f32])
     let fixed = |v: f64| (v * f64::from(ONE)).round() as i32;
     let half = (side as f64 - 1.0) / 2.0;
     let (step_x, step_y) = (fixed(warp.shape[(0, 0)]), fixed(warp.shape[(1, 0)]));
-    let vectors = picture.levels().len() < i32::MAX as usize && has_vectors();
     for (j, out) in out.chunks_exact_mut(stride(side)).enumerate() {
         let v = j as f64 - half;
         let row = SampleRow {
@@ -113,15 +120,15 @@ pub fn sample_warped(picture: &Plane, warp: &Warp, side: usize, out: &mut [f32])
             step_x,
             step_y,
         };
-        if vectors && row.is_inside(picture, out.len()) {
-            vector_row(picture, row, out);
+        if row.is_near_straight() && row.is_inside(picture, out.len(), 3) {
+            near_straight_row(picture.levels(), picture.width(), row, out);
         } else {
-            plain_row(picture, row, &mut out[..side]);
+            any_row(picture, row, &mut out[..side]);
         }
     }
 }
 
-fn plain_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
+fn any_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
     let scale = 1.0 / ONE as f32;
     let (mut x, mut y) = (row.x, row.y);
     for o in out {
@@ -135,59 +142,52 @@ fn plain_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
     }
 }
 
-#[cfg(target_arch = "x86_64")]
-fn has_vectors() -> bool {
-    std::arch::is_x86_feature_detected!("avx2") && std::arch::is_x86_feature_detected!("fma")
-}
-
-#[cfg(not(target_arch = "x86_64"))]
-fn has_vectors() -> bool {
-    false
-}
-
-#[cfg(not(target_arch = "x86_64"))]
-fn vector_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
-    plain_row(picture, row, out);
-}
-
-/// Eight samples at a time; the row is inside the picture and the processor can. Values are
-/// loaded one by one: gather instructions are slower where processors guard them.
-#[cfg(target_arch = "x86_64")]
-fn vector_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
-    assert!(row.is_inside(picture, out.len()) && picture.levels().len() < i32::MAX as usize);
-    // SAFETY: `has_vectors` was asked before; all samples with their right and lower
-    // neighbours are inside the picture, as asserted.
-    unsafe { inside_row_avx2(picture.levels(), picture.width(), row, out) }
-}
-
-#[cfg(target_arch = "x86_64")]
-#[target_feature(enable = "avx2,fma")]
-unsafe fn inside_row_avx2(levels: &[f32], width: usize, row: SampleRow, out: &mut [f32]) {
+/// Eight samples at a time. They fall on eight neighbouring pixels, or change once to the
+/// next column or line: then both are evaluated and each sample takes its own, which is
+/// quicker than to load pixels one by one.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn near_straight_row(levels: &[f32], width: usize, row: SampleRow, out: &mut [f32]) {
     let scale = 1.0 / ONE as f32;
-    let mut start = (row.x, row.y);
+    let (mut x, mut y) = (row.x, row.y);
     for o in out.chunks_exact_mut(8) {
-        let (mut a, mut b, mut c, mut d) = ([0.0f32; 8], [0.0f32; 8], [0.0f32; 8], [0.0f32; 8]);
-        let (mut fx, mut fy) = ([0.0f32; 8], [0.0f32; 8]);
+        let (column, line) = (x >> FRACTION_BITS, y >> FRACTION_BITS);
+        let (mut fx, mut fy, mut column_off, mut line_off) = ([0.0f32; 8], [0.0f32; 8], [0i32; 8], [0i32; 8]);
         for i in 0..8 {
-            let (x, y) = (start.0 + i as i32 * row.step_x, start.1 + i as i32 * row.step_y);
-            let at = (y >> FRACTION_BITS) as usize * width + (x >> FRACTION_BITS) as usize;
-            fx[i] = (x & (ONE - 1)) as f32 * scale;
-            fy[i] = (y & (ONE - 1)) as f32 * scale;
-            // SAFETY: the caller vouches for this index and those one to the right and below.
-            unsafe {
-                a[i] = *levels.get_unchecked(at);
-                b[i] = *levels.get_unchecked(at + 1);
-                c[i] = *levels.get_unchecked(at + width);
-                d[i] = *levels.get_unchecked(at + width + 1);
+            let (xi, yi) = (x + i as i32 * row.step_x, y + i as i32 * row.step_y);
+            fx[i] = (xi & (ONE - 1)) as f32 * scale;
+            fy[i] = (yi & (ONE - 1)) as f32 * scale;
+            column_off[i] = (xi >> FRACTION_BITS) - column - i as i32;
+            line_off[i] = (yi >> FRACTION_BITS) - line;
+        }
+        let at = |next_line: i32, next_column: i32| {
+            let start = (line + next_line) as usize * width + (column + next_column) as usize;
+            [&levels[start..start + 9], &levels[start + width..start + width + 9]]
+        };
+        let mut values = bilinear(at(0, 0), &fx, &fy);
+        let turned = (line_off[7], column_off[7]);
+        for (next_line, next_column) in [(0, turned.1), (turned.0, 0), turned] {
+            if (next_line, next_column) != (0, 0) {
+                let others = bilinear(at(next_line, next_column), &fx, &fy);
+                for i in 0..8 {
+                    let other = (line_off[i] == next_line) & (column_off[i] == next_column);
+                    values[i] = if other { others[i] } else { values[i] };
+                }
             }
         }
-        for i in 0..8 {
-            let top = a[i] + fx[i] * (b[i] - a[i]);
-            let bottom = c[i] + fx[i] * (d[i] - c[i]);
-            o[i] = top + fy[i] * (bottom - top);
-        }
-        start = (start.0 + 8 * row.step_x, start.1 + 8 * row.step_y);
+        o.copy_from_slice(&values);
+        x += 8 * row.step_x;
+        y += 8 * row.step_y;
     }
+}
+
+/// Eight neighbouring samples between two lines of a picture, each with its own fractions.
+#[inline(always)]
+fn bilinear([upper, lower]: [&[f32]; 2], fx: &[f32; 8], fy: &[f32; 8]) -> [f32; 8] {
+    std::array::from_fn(|i| {
+        let top = upper[i] + fx[i] * (upper[i + 1] - upper[i]);
+        let bottom = lower[i] + fx[i] * (lower[i + 1] - lower[i]);
+        top + fy[i] * (bottom - top)
+    })
 }
 
 /// Sum of all values, in lanes.
@@ -202,36 +202,129 @@ pub fn sum(values: &[f32]) -> f32 {
     lanes.iter().sum()
 }
 
-/// Six inner products with the same vector: `rows` holds six of its length, one after the other.
-pub fn six_dots(rows: &[f32], vector: &[f32]) -> [f32; 6] {
-    std::array::from_fn(|i| dot(&rows[i * vector.len()..(i + 1) * vector.len()], vector))
+/// What a step to the reference needs: the sums of `across` and `down`, each as it is, times
+/// u and times v, with what is left of the sampled patch once bias and gain are taken out
+/// (`sampled - mean - gain * centred`). u and v run from -1 to 1 over the side.
+#[multiversion(targets("x86_64+avx2+fma"))]
+pub fn steepest_sums(
+    [across, down, centred, sampled]: [&[f32]; 4],
+    side: usize,
+    (mean, gain): (f32, f32),
+) -> [f32; 6] {
+    let half = side as f32 / 2.0;
+    let by_half = 1.0 / half;
+    let row = stride(side);
+    // As it is, times u, times v; for across, then for down.
+    let mut totals = [[0.0f32; 8]; 6];
+    let gradients = across.chunks_exact(row).zip(down.chunks_exact(row));
+    let patches = centred.chunks_exact(row).zip(sampled.chunks_exact(row));
+    for (y, ((across, down), (centred, sampled))) in gradients.zip(patches).enumerate() {
+        let v = (y as f32 + 0.5 - half) / half;
+        let mut sums = [[0.0f32; 8]; 2];
+        let gradients = across.chunks_exact(8).zip(down.chunks_exact(8));
+        let patches = centred.chunks_exact(8).zip(sampled.chunks_exact(8));
+        for (x, ((across, down), (centred, sampled))) in gradients.zip(patches).enumerate() {
+            let first = (8 * x) as f32 + 0.5 - half;
+            for i in 0..8 {
+                let u = (first + i as f32) * by_half;
+                let left = sampled[i] - mean - gain * centred[i];
+                let (a, d) = (across[i] * left, down[i] * left);
+                sums[0][i] += a;
+                sums[1][i] += d;
+                totals[1][i] += u * a;
+                totals[4][i] += u * d;
+            }
+        }
+        for i in 0..8 {
+            totals[0][i] += sums[0][i];
+            totals[2][i] += v * sums[0][i];
+            totals[3][i] += sums[1][i];
+            totals[5][i] += v * sums[1][i];
+        }
+    }
+    totals.map(|lanes| lanes.iter().sum())
 }
 
-/// Sums of squares and products of both gradients: xx, xy, yy.
+/// All inner products of six patches that lie one after the other in `rows`.
+pub fn gram(rows: &[f32]) -> Matrix6<f64> {
+    let area = rows.len() / 6;
+    let row = |i: usize| &rows[i * area..(i + 1) * area];
+    let mut products = Matrix6::zeros();
+    for i in 0..6 {
+        for j in 0..=i {
+            products[(i, j)] = f64::from(dot(row(i), row(j)));
+            products[(j, i)] = products[(i, j)];
+        }
+    }
+    products
+}
+
+/// The six steepest-descent images of an affine motion, one after the other, in the order of [`steepest_sums`].
 #[multiversion(targets("x86_64+avx2+fma"))]
-pub fn normal_sums(across: &[f32], down: &[f32]) -> [f32; 3] {
-    let mut lanes = [[0.0f32; 8]; 3];
-    for (a, d) in across.chunks_exact(8).zip(down.chunks_exact(8)) {
-        for (lanes, (p, q)) in lanes.iter_mut().zip([(a, a), (a, d), (d, d)]) {
-            for i in 0..8 {
-                lanes[i] += p[i] * q[i];
+pub fn descent_images(side: usize, across: &[f32], down: &[f32], out: &mut [f32]) {
+    let half = side as f32 / 2.0;
+    let row = stride(side);
+    let area = across.len();
+    let (of_across, of_down) = out.split_at_mut(3 * area);
+    for (gradient, out) in [(across, of_across), (down, of_down)] {
+        let (plain, rest) = out.split_at_mut(area);
+        let (by_u, by_v) = rest.split_at_mut(area);
+        plain.copy_from_slice(gradient);
+        for (k, g) in gradient.chunks_exact(row).enumerate() {
+            let v = (k as f32 + 0.5 - half) / half;
+            let (by_u, by_v) = (&mut by_u[k * row..(k + 1) * row], &mut by_v[k * row..(k + 1) * row]);
+            for (x, ((by_u, by_v), g)) in by_u.iter_mut().zip(by_v).zip(g).enumerate() {
+                *by_u = g * ((x as f32 + 0.5 - half) / half);
+                *by_v = g * v;
             }
+        }
+    }
+}
+
+/// Makes the image what a change of bias or gain cannot explain, in the weighted sense, and
+/// multiplies it by the `roots` of the weights: `image - mean - along * centred`.
+#[multiversion(targets("x86_64+avx2+fma"))]
+pub fn subtract_and_weigh(image: &mut [f32], centred: &[f32], weights: &[f32], mean: f32, along: f32) {
+    for ((i, c), w) in image.iter_mut().zip(centred).zip(weights) {
+        *i = w * (*i - mean - along * c);
+    }
+}
+
+/// Each value times its weight.
+#[multiversion(targets("x86_64+avx2+fma"))]
+pub fn weigh(values: &mut [f32], weights: &[f32]) {
+    for (v, w) in values.iter_mut().zip(weights) {
+        *v *= w;
+    }
+}
+
+/// Sums over both gradients: of across, of down, and of their squares and products xx, xy, yy.
+#[multiversion(targets("x86_64+avx2+fma"))]
+pub fn gradient_sums(across: &[f32], down: &[f32]) -> [f32; 5] {
+    let mut lanes = [[0.0f32; 8]; 5];
+    for (a, d) in across.chunks_exact(8).zip(down.chunks_exact(8)) {
+        for i in 0..8 {
+            lanes[0][i] += a[i];
+            lanes[1][i] += d[i];
+            lanes[2][i] += a[i] * a[i];
+            lanes[3][i] += a[i] * d[i];
+            lanes[4][i] += d[i] * d[i];
         }
     }
     lanes.map(|l| l.iter().sum())
 }
 
-/// Both gradients times the difference of two patches.
+/// Sums over the difference of two patches: times across, times down, and by itself over `inside`.
 #[multiversion(targets("x86_64+avx2+fma"))]
-pub fn step_sums(across: &[f32], down: &[f32], sampled: &[f32], template: &[f32]) -> [f32; 2] {
-    let mut lanes = [[0.0f32; 8]; 2];
-    let gradients = across.chunks_exact(8).zip(down.chunks_exact(8));
-    for ((a, d), (s, t)) in gradients.zip(sampled.chunks_exact(8).zip(template.chunks_exact(8))) {
-        let r: [f32; 8] = std::array::from_fn(|i| s[i] - t[i]);
-        for (lanes, gradient) in lanes.iter_mut().zip([a, d]) {
-            for i in 0..8 {
-                lanes[i] += gradient[i] * r[i];
-            }
+pub fn step_sums([across, down, inside]: [&[f32]; 3], sampled: &[f32], template: &[f32]) -> [f32; 3] {
+    let mut lanes = [[0.0f32; 8]; 3];
+    let weights = across.chunks_exact(8).zip(down.chunks_exact(8)).zip(inside.chunks_exact(8));
+    for (((a, d), n), (s, t)) in weights.zip(sampled.chunks_exact(8).zip(template.chunks_exact(8))) {
+        for i in 0..8 {
+            let off = s[i] - t[i];
+            lanes[0][i] += a[i] * off;
+            lanes[1][i] += d[i] * off;
+            lanes[2][i] += n[i] * off;
         }
     }
     lanes.map(|l| l.iter().sum())
