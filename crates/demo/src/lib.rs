@@ -10,6 +10,7 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod compare;
+pub mod features;
 pub mod material;
 pub mod motion;
 pub mod noise;

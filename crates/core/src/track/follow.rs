@@ -255,8 +255,7 @@ impl Reference {
         scratch.resize(self.side);
         sample_warped(picture, warp, self.side, &mut scratch.sampled);
         let Window { weights, total, .. } = &scratch.window;
-        let [sum, squares, product] =
-            comparison_sums(weights, &scratch.sampled, &self.centred, self.weighted_mean);
+        let [sum, squares, product] = comparison_sums(weights, &scratch.sampled, &self.centred, self.weighted_mean);
         let mean = sum / total;
         let variance = squares / total - mean * mean;
         let covariance = product / total;

@@ -1,12 +1,13 @@
 //! The inner loops of following, on patches in rows of [`stride`] values.
 //!
+//! Closures would be compiled without the vector instructions, so loops do without them.
 //! Loops run over eight lanes at a time and are compiled for AVX2 with FMA as well as for
 //! the plain target; the processor decides at run time.
 
 use super::Warp;
 use crate::track::picture::Plane;
 use multiversion::multiversion;
-use nalgebra::Matrix6;
+use nalgebra::{Matrix6, Vector2};
 
 /// Values per row of a stored patch: the side rounded up to whole vectors of eight.
 pub const fn stride(side: usize) -> usize {
@@ -87,23 +88,37 @@ struct SampleRow {
 }
 
 impl SampleRow {
-    /// Whether `count` samples lie at least `margin` px, and their right and lower
-    /// neighbours too, inside the picture.
-    fn is_inside(&self, picture: &Plane, count: usize, margin: i64) -> bool {
+    /// Whether `count` samples with their right and lower neighbours lie inside the picture.
+    fn is_inside(&self, picture: &Plane, count: usize) -> bool {
         let last = count as i64 - 1;
         let inside = |start: i32, step: i32, size: usize| {
             let end = i64::from(start) + i64::from(step) * last;
-            let allowed = margin << FRACTION_BITS..(size as i64 - 1 - margin) << FRACTION_BITS;
+            let allowed = 0..(size as i64 - 1) << FRACTION_BITS;
             allowed.contains(&i64::from(start)) && allowed.contains(&end)
         };
         inside(self.x, self.step_x, picture.width()) && inside(self.y, self.step_y, picture.height())
     }
 
-    /// Whether eight samples in a row never leave eight neighbouring pixels of a picture row
-    /// by more than one pixel: turned by less than 8 degrees and scaled by less than an eighth.
-    fn is_near_straight(&self) -> bool {
-        (self.step_x - ONE).abs() < ONE / 8 && self.step_y.abs() < ONE / 8
+    /// How many samples from here fall on neighbouring columns of one line of the picture.
+    fn run(&self) -> usize {
+        run(self.x & (ONE - 1), self.step_x - ONE).min(run(self.y & (ONE - 1), self.step_y))
     }
+
+    /// The rest of the row after `count` samples.
+    fn after(self, count: usize) -> Self {
+        let count = count as i32;
+        Self { x: self.x + count * self.step_x, y: self.y + count * self.step_y, ..self }
+    }
+}
+
+/// How often `step` can be added to a fraction of a pixel until it leaves the pixel.
+fn run(fraction: i32, step: i32) -> usize {
+    let count = match step {
+        0 => i32::MAX,
+        1.. => (ONE - fraction - 1) / step + 1,
+        _ => fraction / -step + 1,
+    };
+    count as usize
 }
 
 /// Samples through an affine warp that is known to stay inside the picture. Positions run in
@@ -111,20 +126,22 @@ impl SampleRow {
 pub fn sample_warped(picture: &Plane, warp: &Warp, side: usize, out: &mut [f32]) {
     let fixed = |v: f64| (v * f64::from(ONE)).round() as i32;
     let half = (side as f64 - 1.0) / 2.0;
-    let (step_x, step_y) = (fixed(warp.shape[(0, 0)]), fixed(warp.shape[(1, 0)]));
-    for (j, out) in out.chunks_exact_mut(stride(side)).enumerate() {
-        let v = j as f64 - half;
-        let row = SampleRow {
-            x: fixed(warp.centre.x - 0.5 + warp.shape[(0, 1)] * v - warp.shape[(0, 0)] * half),
-            y: fixed(warp.centre.y - 0.5 + warp.shape[(1, 1)] * v - warp.shape[(1, 0)] * half),
-            step_x,
-            step_y,
-        };
-        if row.is_near_straight() && row.is_inside(picture, out.len(), 3) {
-            near_straight_row(picture.levels(), picture.width(), row, out);
+    let corner = -(warp.shape * Vector2::repeat(half));
+    let mut row = SampleRow {
+        x: fixed(warp.centre.x - 0.5 + corner.x),
+        y: fixed(warp.centre.y - 0.5 + corner.y),
+        step_x: fixed(warp.shape[(0, 0)]),
+        step_y: fixed(warp.shape[(1, 0)]),
+    };
+    let down = (fixed(warp.shape[(0, 1)]), fixed(warp.shape[(1, 1)]));
+    for out in out.chunks_exact_mut(stride(side)) {
+        if row.is_inside(picture, out.len()) {
+            inside_row(picture.levels(), picture.width(), row, out);
         } else {
             any_row(picture, row, &mut out[..side]);
         }
+        row.x = row.x.wrapping_add(down.0);
+        row.y = row.y.wrapping_add(down.1);
     }
 }
 
@@ -142,52 +159,49 @@ fn any_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
     }
 }
 
-/// Eight samples at a time. They fall on eight neighbouring pixels, or change once to the
-/// next column or line: then both are evaluated and each sample takes its own, which is
-/// quicker than to load pixels one by one.
+/// A row in runs of samples whose pixels are neighbours: their values load as vectors, which
+/// is quicker than one by one. Between frames features hardly turn or grow, so most rows are
+/// one run.
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn near_straight_row(levels: &[f32], width: usize, row: SampleRow, out: &mut [f32]) {
-    let scale = 1.0 / ONE as f32;
-    let (mut x, mut y) = (row.x, row.y);
-    for o in out.chunks_exact_mut(8) {
-        let (column, line) = (x >> FRACTION_BITS, y >> FRACTION_BITS);
-        let (mut fx, mut fy, mut column_off, mut line_off) = ([0.0f32; 8], [0.0f32; 8], [0i32; 8], [0i32; 8]);
-        for i in 0..8 {
-            let (xi, yi) = (x + i as i32 * row.step_x, y + i as i32 * row.step_y);
-            fx[i] = (xi & (ONE - 1)) as f32 * scale;
-            fy[i] = (yi & (ONE - 1)) as f32 * scale;
-            column_off[i] = (xi >> FRACTION_BITS) - column - i as i32;
-            line_off[i] = (yi >> FRACTION_BITS) - line;
-        }
-        let at = |next_line: i32, next_column: i32| {
-            let start = (line + next_line) as usize * width + (column + next_column) as usize;
-            [&levels[start..start + 9], &levels[start + width..start + width + 9]]
-        };
-        let mut values = bilinear(at(0, 0), &fx, &fy);
-        let turned = (line_off[7], column_off[7]);
-        for (next_line, next_column) in [(0, turned.1), (turned.0, 0), turned] {
-            if (next_line, next_column) != (0, 0) {
-                let others = bilinear(at(next_line, next_column), &fx, &fy);
-                for i in 0..8 {
-                    let other = (line_off[i] == next_line) & (column_off[i] == next_column);
-                    values[i] = if other { others[i] } else { values[i] };
-                }
-            }
-        }
-        o.copy_from_slice(&values);
-        x += 8 * row.step_x;
-        y += 8 * row.step_y;
+fn inside_row(levels: &[f32], width: usize, row: SampleRow, out: &mut [f32]) {
+    let (mut row, mut out) = (row, out);
+    while !out.is_empty() {
+        let count = row.run().min(out.len());
+        let (now, rest) = out.split_at_mut(count);
+        let start = (row.y >> FRACTION_BITS) as usize * width + (row.x >> FRACTION_BITS) as usize;
+        straight_run(&levels[start..], &levels[start + width..], row, now);
+        (row, out) = (row.after(count), rest);
     }
 }
 
-/// Eight neighbouring samples between two lines of a picture, each with its own fractions.
+/// Samples between neighbouring pixels of two lines.
 #[inline(always)]
-fn bilinear([upper, lower]: [&[f32]; 2], fx: &[f32; 8], fy: &[f32; 8]) -> [f32; 8] {
-    std::array::from_fn(|i| {
-        let top = upper[i] + fx[i] * (upper[i + 1] - upper[i]);
-        let bottom = lower[i] + fx[i] * (lower[i + 1] - lower[i]);
-        top + fy[i] * (bottom - top)
-    })
+fn straight_run(upper: &[f32], lower: &[f32], row: SampleRow, out: &mut [f32]) {
+    let scale = 1.0 / ONE as f32;
+    let (upper, lower) = (&upper[..out.len() + 1], &lower[..out.len() + 1]);
+    for i in 0..out.len() {
+        let fx = ((row.x + i as i32 * row.step_x) & (ONE - 1)) as f32 * scale;
+        let fy = ((row.y + i as i32 * row.step_y) & (ONE - 1)) as f32 * scale;
+        let top = upper[i] + fx * (upper[i + 1] - upper[i]);
+        let bottom = lower[i] + fx * (lower[i + 1] - lower[i]);
+        out[i] = top + fy * (bottom - top);
+    }
+}
+
+/// Sum over eight lanes.
+#[inline(always)]
+fn total(lanes: &[f32; 8]) -> f32 {
+    let [a, b, c, d, e, f, g, h] = lanes;
+    ((a + e) + (c + g)) + ((b + f) + (d + h))
+}
+
+#[inline(always)]
+fn totals_of<const N: usize>(lanes: &[[f32; 8]; N]) -> [f32; N] {
+    let mut totals = [0.0; N];
+    for (t, lanes) in totals.iter_mut().zip(lanes) {
+        *t = total(lanes);
+    }
+    totals
 }
 
 /// Sum of all values, in lanes.
@@ -199,18 +213,14 @@ pub fn sum(values: &[f32]) -> f32 {
             lanes[i] += v[i];
         }
     }
-    lanes.iter().sum()
+    total(&lanes)
 }
 
 /// What a step to the reference needs: the sums of `across` and `down`, each as it is, times
 /// u and times v, with what is left of the sampled patch once bias and gain are taken out
 /// (`sampled - mean - gain * centred`). u and v run from -1 to 1 over the side.
 #[multiversion(targets("x86_64+avx2+fma"))]
-pub fn steepest_sums(
-    [across, down, centred, sampled]: [&[f32]; 4],
-    side: usize,
-    (mean, gain): (f32, f32),
-) -> [f32; 6] {
+pub fn steepest_sums([across, down, centred, sampled]: [&[f32]; 4], side: usize, (mean, gain): (f32, f32)) -> [f32; 6] {
     let half = side as f32 / 2.0;
     let by_half = 1.0 / half;
     let row = stride(side);
@@ -242,7 +252,7 @@ pub fn steepest_sums(
             totals[5][i] += v * sums[1][i];
         }
     }
-    totals.map(|lanes| lanes.iter().sum())
+    totals_of(&totals)
 }
 
 /// All inner products of six patches that lie one after the other in `rows`.
@@ -311,7 +321,7 @@ pub fn gradient_sums(across: &[f32], down: &[f32]) -> [f32; 5] {
             lanes[4][i] += d[i] * d[i];
         }
     }
-    lanes.map(|l| l.iter().sum())
+    totals_of(&lanes)
 }
 
 /// Sums over the difference of two patches: times across, times down, and by itself over `inside`.
@@ -327,7 +337,7 @@ pub fn step_sums([across, down, inside]: [&[f32]; 3], sampled: &[f32], template:
             lanes[2][i] += n[i] * off;
         }
     }
-    lanes.map(|l| l.iter().sum())
+    totals_of(&lanes)
 }
 
 /// Inner product.
@@ -339,7 +349,7 @@ pub fn dot(a: &[f32], b: &[f32]) -> f32 {
             lanes[i] += a[i] * b[i];
         }
     }
-    lanes.iter().sum()
+    total(&lanes)
 }
 
 /// Weighted sum, sum of squares and product with the reference of a sampled patch, less `offset`.
@@ -348,17 +358,13 @@ pub fn comparison_sums(weights: &[f32], sampled: &[f32], centred: &[f32], offset
     let mut lanes = [[0.0f32; 8]; 3];
     for ((w, s), t) in weights.chunks_exact(8).zip(sampled.chunks_exact(8)).zip(centred.chunks_exact(8)) {
         // Less the reference's mean, so that single precision is spent on contrast.
-        let s: [f32; 8] = std::array::from_fn(|i| s[i] - offset);
-        let ws: [f32; 8] = std::array::from_fn(|i| w[i] * s[i]);
         for i in 0..8 {
-            lanes[0][i] += ws[i];
-        }
-        for i in 0..8 {
-            lanes[1][i] += ws[i] * s[i];
-        }
-        for i in 0..8 {
-            lanes[2][i] += ws[i] * t[i];
+            let level = s[i] - offset;
+            let weighted = w[i] * level;
+            lanes[0][i] += weighted;
+            lanes[1][i] += weighted * level;
+            lanes[2][i] += weighted * t[i];
         }
     }
-    lanes.map(|l| l.iter().sum())
+    totals_of(&lanes)
 }
