@@ -16,6 +16,7 @@
 
 pub mod camera;
 pub mod lens;
+pub mod photo;
 pub mod plate;
 pub mod progress;
 pub mod scene;
