@@ -1,5 +1,5 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `render` makes synthetic plates with known truth and
+//! without browser or database, `still` and `rails` do so for one photograph, `render` makes synthetic plates with known truth and
 //! `compare` holds a camera against a truth.
 //!
 //! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable.
@@ -7,8 +7,11 @@
 
 mod compare;
 mod match_plate;
+mod package;
+mod rails;
 mod render;
 mod serve;
+mod still;
 mod told;
 mod values;
 
@@ -31,6 +34,10 @@ enum Command {
     Serve(serve::ServeArgs),
     /// Follow features in a plate, solve its camera and write it.
     Match(match_plate::MatchArgs),
+    /// Solve the camera of one photograph from rails and write it.
+    Still(still::StillArgs),
+    /// Suggest rails for a photograph: prints what `still` reads.
+    Rails(rails::RailsArgs),
     /// Render a synthetic plate with its truth.
     Render(render::RenderArgs),
     /// Hold a solved camera file against a true one.
@@ -66,6 +73,8 @@ fn main() -> ExitCode {
         Command::Demo(args) => serve::demo(args),
         Command::Serve(args) => serve::serve(args),
         Command::Match(args) => match_plate::run(args),
+        Command::Still(args) => still::run(args),
+        Command::Rails(args) => rails::run(args),
         Command::Render(args) => render::run(args),
         Command::Compare(args) => compare::run(args),
     };

@@ -1,5 +1,6 @@
 //! `match`: from files to a verified camera, without browser or database.
 
+use crate::package::{Stages, put, round, write};
 use crate::{Failure, told, values};
 use clap::{ArgGroup, Args};
 use parallax_core::camera::{Intrinsics, Similarity};
@@ -9,13 +10,12 @@ use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::session::{TrackOptions, follow_plate};
 use parallax_core::track::{FrameSource, Track, judge};
-use parallax_formats::delivery::{Delivery, RECEIPT_FILE};
+use parallax_formats::delivery::Delivery;
 use parallax_formats::{receipt, tracks_csv};
 use parallax_media::{Plate, Sequence};
 use serde_json::{Value, json};
 use std::collections::HashSet;
 use std::path::{Path, PathBuf};
-use std::time::Instant;
 
 /// What to match, what is known, where to write.
 #[derive(Args)]
@@ -71,31 +71,9 @@ pub struct MatchArgs {
     limit_px: Option<f64>,
 }
 
-struct Stages(Vec<(&'static str, f64)>, Instant);
-
-impl Stages {
-    fn done(&mut self, stage: &'static str) {
-        self.0.push((stage, self.1.elapsed().as_secs_f64()));
-        self.1 = Instant::now();
-    }
-
-    fn as_json(&self) -> Value {
-        self.0
-            .iter()
-            .map(|(name, seconds)| ((*name).to_owned(), json!(round(*seconds, 3))))
-            .collect::<serde_json::Map<_, _>>()
-            .into()
-    }
-}
-
-fn round(value: f64, digits: i32) -> f64 {
-    let scale = 10f64.powi(digits);
-    (value * scale).round() / scale
-}
-
 /// Runs the command.
 pub fn run(args: MatchArgs) -> Result<(), Failure> {
-    let mut stages = Stages(Vec::new(), Instant::now());
+    let mut stages = Stages::begun();
     check_track_options(&args)?;
     check_focal(&args)?;
     let (sequence, plate) = open(&args)?;
@@ -216,27 +194,6 @@ fn read_tracks(file: &Path, plate: &Plate) -> Result<Vec<Track>, Failure> {
         ))),
         None => Ok(tracks),
     }
-}
-
-fn put(path: &Path, text: &str) -> Result<(), Failure> {
-    std::fs::write(path, text).map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", path.display())))
-}
-
-fn write(out: &Path, delivery: &Delivery<'_>) -> Result<receipt::Receipt, Failure> {
-    std::fs::create_dir_all(out).map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
-    for (name, text) in delivery.files().map_err(Failure::unreadable)? {
-        put(&out.join(name), &text)?;
-    }
-    let receipt = receipt::make(delivery, |name| {
-        std::fs::read_to_string(out.join(name)).map_err(|e| parallax_formats::delivery::DeliveryError::ReadBack {
-            file: name.to_owned(),
-            reason: e.to_string(),
-        })
-    })
-    .map_err(Failure::unreadable)?;
-    let text = serde_json::to_string_pretty(&receipt).map_err(Failure::unreadable)?;
-    put(&out.join(RECEIPT_FILE), &text)?;
-    Ok(receipt)
 }
 
 #[allow(clippy::too_many_arguments)]

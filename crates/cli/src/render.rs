@@ -11,7 +11,7 @@ use std::path::PathBuf;
 /// What to render and where.
 #[derive(Args)]
 pub struct RenderArgs {
-    /// `terrace-walk`, or `trial` for a set drawn from --seed.
+    /// `terrace-walk`, `reading-room`, or `trial` for a set drawn from --seed.
     #[arg(value_enum)]
     shot: Shot,
     /// Folder for the pictures; the truth is written beside it.
@@ -49,6 +49,7 @@ pub struct RenderArgs {
 #[derive(Clone, Copy, ValueEnum)]
 enum Shot {
     TerraceWalk,
+    ReadingRoom,
     Trial,
 }
 
@@ -68,8 +69,10 @@ pub fn run(args: RenderArgs) -> Result<(), Failure> {
 }
 
 fn take(args: &RenderArgs) -> Result<Take, Failure> {
-    if let Shot::TerraceWalk = args.shot {
-        return Ok(parallax_demo::terrace::take());
+    match args.shot {
+        Shot::TerraceWalk => return Ok(parallax_demo::terrace::take()),
+        Shot::ReadingRoom => return Ok(parallax_demo::reading_room::take()),
+        Shot::Trial => {}
     }
     let (width, height) = crate::values::pair(&args.size).map_err(Failure::usage)?;
     let sides = [width, height];

@@ -24,6 +24,9 @@ pub enum FrameRateError {
 }
 
 impl FrameRate {
+    /// Stands for the rate of a photograph, which has none.
+    pub const STILL: Self = Self { numerator: 1, denominator: 1 };
+
     /// A rate from numerator and denominator, reduced. `None` when either is zero or
     /// the rate exceeds 1000 pictures per second.
     pub fn new(numerator: u32, denominator: u32) -> Option<Self> {

@@ -15,6 +15,7 @@ pub mod material;
 pub mod motion;
 pub mod noise;
 pub mod plates;
+pub mod reading_room;
 pub mod render;
 pub mod scene;
 pub mod shape;

@@ -22,6 +22,17 @@ pub struct Mover {
     pub path: Box<dyn Fn(f64) -> Vector3<f64> + Send + Sync>,
 }
 
+/// An opening that lets the light of the sky into a room: a rectangle.
+#[derive(Clone, Copy, Debug)]
+pub struct Window {
+    /// One corner.
+    pub corner: Point3<f64>,
+    /// From that corner along the sill, m.
+    pub across: Vector3<f64>,
+    /// From that corner upwards, m.
+    pub up: Vector3<f64>,
+}
+
 /// All that can be seen.
 pub struct Scene {
     /// What stands still.
@@ -32,6 +43,8 @@ pub struct Scene {
     pub sun: Vector3<f64>,
     /// Seed of hills and clouds.
     pub seed: u32,
+    /// Openings of a room; none out of doors.
+    pub windows: Vec<Window>,
 }
 
 /// The set frozen at one time, in groups with bounds for quick rejection.
@@ -41,6 +54,7 @@ pub struct Still {
     groups: Vec<Group>,
     sun: Vector3<f64>,
     seed: u32,
+    windows: Vec<Window>,
 }
 
 /// Neighbours under one bound; `true` marks what stands still.
@@ -65,6 +79,14 @@ const SUN: Light = Light::new(3.5, 3.0, 2.3);
 const SKY: Light = Light::new(0.58, 0.70, 0.92);
 const BOUNCE: Light = Light::new(0.20, 0.18, 0.15);
 
+const ROOM: Light = Light::new(0.26, 0.24, 0.21);
+const WINDOW: Light = Light::new(0.50, 0.60, 0.78);
+
+fn open_air(normal: &Vector3<f64>) -> Light {
+    let upward = 0.5 + 0.5 * normal.y;
+    (SKY * upward + BOUNCE * (1.0 - upward) * 2.0) * 0.62
+}
+
 impl Scene {
     /// The set at a time in frames from the first.
     pub fn at(&self, time_frames: f64) -> Still {
@@ -81,7 +103,7 @@ impl Scene {
             }
         }
         let groups = bounded.chunks(GROUP).map(|c| Group::new(c.to_vec())).collect();
-        Still { endless, groups, sun: self.sun, seed: self.seed }
+        Still { endless, groups, sun: self.sun, seed: self.seed, windows: self.windows.clone() }
     }
 }
 
@@ -104,7 +126,11 @@ impl Still {
     }
 
     fn in_shadow(&self, ray: &Ray) -> bool {
-        self.candidates(ray).any(|(thing, _)| thing.shape.meet(ray, 200.0).is_some())
+        self.in_shadow_within(ray, 200.0)
+    }
+
+    fn in_shadow_within(&self, ray: &Ray, distance: f64) -> bool {
+        self.candidates(ray).any(|(thing, _)| thing.shape.meet(ray, distance).is_some())
     }
 
     /// Where the ray meets something that stands still and nothing is in front of it.
@@ -136,17 +162,52 @@ impl Still {
     }
 
     fn incoming(&self, at: &Point3<f64>, normal: &Vector3<f64>, jitter: (f64, f64)) -> Light {
-        let upward = 0.5 + 0.5 * normal.y;
-        let ambient = SKY * upward + BOUNCE * (1.0 - upward) * 2.0;
+        let ambient = if self.windows.is_empty() { open_air(normal) } else { self.indoors(at, normal, jitter) };
         let facing = normal.dot(&self.sun);
         if facing <= 0.0 {
-            return ambient * 0.62;
+            return ambient;
         }
         let side = self.sun.cross(&Vector3::y()).normalize();
         let up = side.cross(&self.sun);
         let towards = (self.sun + (side * (jitter.0 - 0.5) + up * (jitter.1 - 0.5)) * 0.018).normalize();
         let shadowed = self.in_shadow(&Ray { origin: *at, direction: towards });
-        ambient * 0.62 + if shadowed { Light::zeros() } else { SUN * facing }
+        ambient + if shadowed { Light::zeros() } else { SUN * facing }
+    }
+
+    /// What the walls throw back, less in corners, and the sky through the windows: one
+    /// drawn ray for each.
+    fn indoors(&self, at: &Point3<f64>, normal: &Vector3<f64>, jitter: (f64, f64)) -> Light {
+        let fresh = |k: f64| ((jitter.0 * k).fract(), (jitter.1 * k).fract());
+        let mut light = ROOM * (0.62 + 0.38 * self.openness(at, normal, fresh(157.0)));
+        for window in &self.windows {
+            let (s, t) = fresh(311.0);
+            let towards = window.corner + window.across * s + window.up * t - at;
+            let distance = towards.norm();
+            let direction = towards / distance;
+            let area = window.across.cross(&window.up);
+            let (received, sent) = (normal.dot(&direction), area.dot(&direction).abs());
+            if received > 0.0 && !self.in_shadow_within(&Ray { origin: *at, direction }, distance) {
+                light += WINDOW * (received * sent / (distance * distance).max(0.4));
+            }
+        }
+        light
+    }
+
+    /// 1 where nothing is near, less in corners: one drawn ray.
+    fn openness(&self, at: &Point3<f64>, normal: &Vector3<f64>, jitter: (f64, f64)) -> f64 {
+        const REACH_M: f64 = 0.9;
+        let around = std::f64::consts::TAU * jitter.0;
+        let side = normal.cross(&if normal.y.abs() < 0.9 { Vector3::y() } else { Vector3::x() }).normalize();
+        let other = normal.cross(&side);
+        let radius = jitter.1.sqrt();
+        let direction =
+            side * (radius * around.cos()) + other * (radius * around.sin()) + normal * (1.0 - jitter.1).sqrt();
+        let nearest = self
+            .candidates(&Ray { origin: *at, direction })
+            .filter_map(|(thing, _)| thing.shape.meet(&Ray { origin: *at, direction }, REACH_M))
+            .map(|hit| hit.distance)
+            .fold(REACH_M, f64::min);
+        nearest / REACH_M
     }
 
     fn sky(&self, direction: &Vector3<f64>, spread: f64) -> Light {

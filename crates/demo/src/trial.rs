@@ -147,7 +147,7 @@ impl Trial {
         things.push(Thing { shape: back, material: self.material(60) });
         let movers = if self.large_mover { vec![self.mover()] } else { Vec::new() };
         let sun = Vector3::new(self.draw(32, -0.7, 0.7), 0.65, self.draw(33, 0.2, 0.6)).normalize();
-        Scene { things, movers, sun, seed: noise::mix(self.seed) as u32 & 0xff }
+        Scene { things, movers, sun, seed: noise::mix(self.seed) as u32 & 0xff, windows: Vec::new() }
     }
 
     /// A cart near the camera that crosses the picture, about a quarter of its area.

@@ -5,6 +5,8 @@ use crate::camera_json::{CameraFile, CameraFileError, CameraFrame, CameraPoint};
 use crate::tracks_csv::{self, TracksError};
 use crate::usda;
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::photo::perspective::Perspective;
+use parallax_core::photo::Placed;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::StandIn;
 use parallax_core::solve::Attempt;
@@ -97,6 +99,30 @@ impl<'a> Delivery<'a> {
             stand_ins: Vec::new(),
             tracks: tracks.iter().filter(|t| attempt.landmark(t.id).is_some()).collect(),
             scaled,
+        }
+    }
+
+    /// The delivery of a photograph: one frame, the origin and the tips of the axes as points.
+    /// A photograph has no rate; 1/1 stands for it.
+    pub fn of_photograph(shot: &str, film_back: FilmBack, perspective: &Perspective, placed: &Placed) -> Self {
+        let tips = [("origin", [0.0; 3]), ("x", [1.0, 0.0, 0.0]), ("y", [0.0, 1.0, 0.0]), ("z", [0.0, 0.0, 1.0])];
+        let seen = |p: &WorldPoint| perspective.lens.project(&placed.pose, p).is_some();
+        let points = tips
+            .into_iter()
+            .map(|(name, [x, y, z])| (name, WorldPoint::new(x, y, z)))
+            .filter(|(_, p)| seen(p))
+            .map(|(name, p)| CameraPoint::new(name.to_owned(), p, [0.0; 3], 0.0))
+            .collect();
+        Self {
+            shot: shot.to_owned(),
+            rate: FrameRate::STILL,
+            film_back,
+            lens: perspective.lens,
+            cameras: vec![(FrameNumber(1), placed.pose)],
+            points,
+            stand_ins: Vec::new(),
+            tracks: Vec::new(),
+            scaled: placed.scaled,
         }
     }
 

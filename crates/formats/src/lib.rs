@@ -3,6 +3,7 @@
 //! - [`camera_json`]: the neutral camera file.
 //! - [`tracks_csv`]: 2D tracks as text.
 //! - [`usda`]: OpenUSD as text; [`usda_reader`] reads it back with code of its own.
+//! - [`photo_json`]: a photograph with its rails.
 //! - [`delivery`]: what is handed on, and the files that it becomes.
 //! - [`receipt`]: the proof that the files hold the camera that was solved.
 #![deny(missing_docs)]
@@ -10,6 +11,7 @@
 
 pub mod camera_json;
 pub mod delivery;
+pub mod photo_json;
 pub mod receipt;
 pub mod tracks_csv;
 pub mod usda;
