@@ -41,7 +41,8 @@ pub fn serve(args: ServeArgs) -> Result<(), Failure> {
 /// Starts the application with the demo shots.
 pub fn demo(args: DemoArgs) -> Result<(), Failure> {
     let plates = parallax_demo::plates::shipped();
-    let demo = vec![("terrace-walk".to_owned(), plates.join("terrace-walk"))];
+    let demo: Vec<_> =
+        ["terrace-walk", "reading-room"].into_iter().map(|name| (name.to_owned(), plates.join(name))).collect();
     if let Some((name, folder)) = demo.iter().find(|(_, folder)| !folder.is_dir()) {
         return Err(Failure::unreadable(format!(
             "the demo plate {name} is not at {}; set TRUE_PARALLAX_DEMO to the folder that holds it",

@@ -2,7 +2,8 @@
 //!
 //! A picture's number is the last run of digits before its ending: `a.1001.png`,
 //! `a_0001.jpg`, `0007.png`. Files with the same words around the number and the same ending
-//! form a sequence; the longest one is the plate, the others are named.
+//! form a sequence; the longest one is the plate, the others are named. A folder without
+//! numbered pictures but with others holds a photograph: the first by name, as frame 1.
 
 use crate::MediaError;
 use parallax_core::spaces::FrameNumber;
@@ -30,7 +31,7 @@ pub struct Sequence {
 type Numbered = (FrameNumber, usize, PathBuf);
 
 /// Endings that are read.
-pub const ENDINGS: [&str; 3] = ["png", "jpg", "jpeg"];
+pub const ENDINGS: [&str; 5] = ["png", "jpg", "jpeg", "tif", "tiff"];
 
 impl Sequence {
     /// The longest sequence in a folder.
@@ -48,9 +49,7 @@ impl Sequence {
             }
         }
         let longest = groups.iter().max_by_key(|(_, files)| files.len()).map(|(key, _)| key.clone());
-        let Some(key) = longest else {
-            return Err(MediaError::NoPictures { folder: folder.to_owned() });
-        };
+        let Some(key) = longest else { return Self::photograph(folder) };
         let mut files = groups.remove(&key).unwrap_or_default();
         files.sort_by_key(|(number, _, _)| *number);
         files.dedup_by_key(|(number, _, _)| *number);
@@ -64,6 +63,29 @@ impl Sequence {
             files: files.into_iter().map(|(number, _, path)| (number, path)).collect(),
             others,
         })
+    }
+
+    /// A picture without a number, as a sequence of one.
+    fn photograph(folder: &Path) -> Result<Self, MediaError> {
+        let unreadable = |source| MediaError::Folder { folder: folder.to_owned(), source };
+        let mut pictures: Vec<(String, String, PathBuf)> = Vec::new();
+        for entry in std::fs::read_dir(folder).map_err(unreadable)? {
+            let path = entry.map_err(unreadable)?.path();
+            let Some((stem, ending)) = path.file_name().and_then(|n| n.to_str()).and_then(stem_and_ending) else {
+                continue;
+            };
+            if path.is_file() {
+                pictures.push((stem, ending, path));
+            }
+        }
+        pictures.sort();
+        let mut pictures = pictures.into_iter();
+        let Some((prefix, ending, path)) = pictures.next() else {
+            return Err(MediaError::NoPictures { folder: folder.to_owned() });
+        };
+        let others = pictures.map(|(stem, ending, _)| (format!("{stem}.{ending}"), 1)).collect();
+        let files = vec![(FrameNumber(1), path)];
+        Ok(Self { folder: folder.to_owned(), prefix, ending, padding: 0, files, others })
     }
 
     /// First and last frame.
@@ -110,14 +132,16 @@ pub fn ranges_text(ranges: &[(i32, i32)]) -> String {
 
 /// Words before the number, digits, ending in lower case. `None` for other files.
 pub fn parts(name: &str) -> Option<(String, String, String)> {
-    let (stem, ending) = name.rsplit_once('.')?;
-    let ending = ending.to_ascii_lowercase();
-    if !ENDINGS.contains(&ending.as_str()) || stem.starts_with('.') {
-        return None;
-    }
+    let (stem, ending) = stem_and_ending(name)?;
     let words = stem.trim_end_matches(|c: char| c.is_ascii_digit());
     let digits = &stem[words.len()..];
     (!digits.is_empty() && digits.len() <= 9).then(|| (words.to_owned(), digits.to_owned(), ending))
+}
+
+fn stem_and_ending(name: &str) -> Option<(String, String)> {
+    let (stem, ending) = name.rsplit_once('.')?;
+    let ending = ending.to_ascii_lowercase();
+    (ENDINGS.contains(&ending.as_str()) && !stem.starts_with('.')).then(|| (stem.to_owned(), ending))
 }
 
 #[cfg(test)]
@@ -150,6 +174,18 @@ mod tests {
         assert_eq!(found.gaps(), vec![(1001, 1002)]);
         assert_eq!(found.pattern(), "a.####.png");
         assert_eq!(found.others, vec![("b.#.png".to_owned(), 1)]);
+    }
+
+    #[test]
+    fn a_picture_without_a_number_is_a_photograph() {
+        let folder = tempfile::tempdir().unwrap();
+        for name in ["reading room.jpg", "plan.tif", "note.txt"] {
+            std::fs::write(folder.path().join(name), b"").unwrap();
+        }
+        let found = Sequence::find(folder.path()).unwrap();
+        assert_eq!((found.files.len(), found.range().0), (1, FrameNumber(1)));
+        assert_eq!(found.pattern(), "plan.tif");
+        assert_eq!(found.others, vec![("reading room.jpg".to_owned(), 1)]);
     }
 
     #[test]

@@ -10,6 +10,7 @@ pub mod attempts;
 pub mod deliveries;
 pub mod edits;
 pub mod jobs;
+pub mod photo;
 pub mod shots;
 pub mod state;
 pub mod track_runs;

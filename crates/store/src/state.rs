@@ -2,6 +2,7 @@
 //! Results (tracks, attempts, deliveries) are rows of their own; the state names the current ones.
 
 use crate::StoreError;
+use crate::photo::PhotoState;
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, StandIn};
@@ -57,6 +58,9 @@ pub struct ShotState {
     pub stand_ins: Vec<StandIn>,
     /// Latest delivery.
     pub delivery: Option<i64>,
+    /// What is laid on a photograph.
+    #[serde(default)]
+    pub photo: PhotoState,
 }
 
 impl ShotState {
@@ -80,6 +84,7 @@ impl ShotState {
             grid_m: 0.5,
             stand_ins: Vec::new(),
             delivery: None,
+            photo: PhotoState::default(),
         }
     }
 
@@ -119,6 +124,9 @@ impl ShotState {
         if lens.iter().any(|k| !k.is_finite() || k.abs() > 10.0) {
             return invalid("lens terms lie between -10 and 10".to_owned());
         }
+        if let Some(complaint) = self.photo.complaint() {
+            return invalid(complaint);
+        }
         match self.track.validated() {
             Ok(_) => Ok(self),
             Err(e) => invalid(e.to_string()),
@@ -157,6 +165,11 @@ mod tests {
     #[case::one_control(json!({"track": {"count": 200}}), true)]
     #[case::even_pattern(json!({"track": {"pattern_px": 20}}), false)]
     #[case::no_object(json!(7), false)]
+    #[case::rail(json!({"photo": {"rails": [{"axis": "x", "a": [1, 2], "b": [30, 4]}]}}), true)]
+    #[case::axis_of_nothing(json!({"photo": {"rails": [{"axis": "w", "a": [1, 2], "b": [30, 4]}]}}), false)]
+    #[case::far_rail(json!({"photo": {"rails": [{"axis": "x", "a": [1e9, 2], "b": [30, 4]}]}}), false)]
+    #[case::no_length(json!({"photo": {"known": {"axis": "y", "from": [1, 2], "to": [3, 4], "metres": 0}}}), false)]
+    #[case::negative_length(json!({"photo": {"known": {"axis": "y", "from": [1, 2], "to": [3, 4], "metres": -2}}}), false)]
     fn patches_are_checked(#[case] patch: serde_json::Value, #[case] good: bool) {
         assert_eq!(ShotState::new(1280, 720).patched(&patch).is_ok(), good);
     }

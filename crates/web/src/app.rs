@@ -2,8 +2,12 @@
 
 use crate::{api, guard, pages, work};
 use actix_web::{App as Actix, HttpServer, dev::Server, middleware::Compress, web};
+use crate::error::ApiError;
 use parallax_core::progress::Progress;
+use parallax_core::track::FrameSource;
+use parallax_core::track::picture::Plane;
 use parallax_store::attempts::KeptAttempt;
+use parallax_store::shots::Shot;
 use parallax_store::track_runs::TrackRun;
 use parallax_store::{Store, StoreError};
 use std::collections::HashMap;
@@ -103,6 +107,7 @@ pub struct App {
     pub wake: Notify,
     runs: Recent<TrackRun>,
     attempts: Recent<KeptAttempt>,
+    photographs: Recent<Plane>,
 }
 
 impl App {
@@ -119,12 +124,26 @@ impl App {
             wake: Notify::new(),
             runs: Recent::new(),
             attempts: Recent::new(),
+            photographs: Recent::new(),
         }))
     }
 
     /// Folder of a shot's viewing copies.
     pub fn views(&self, shot: i64) -> PathBuf {
         self.config.data.join("views").join(shot.to_string())
+    }
+
+    /// The grey picture of a photograph, decoded once.
+    pub async fn photograph(&self, shot: &Shot) -> Result<Arc<Plane>, ApiError> {
+        if let Some(plane) = self.photographs.get(shot.id) {
+            return Ok(plane);
+        }
+        let plate = crate::flow::plate(shot)?;
+        let read = tokio::task::spawn_blocking(move || plate.grey(0));
+        let read = read.await.map_err(|e| ApiError::Failed(e.to_string()))?;
+        let plane = Arc::new(read.map_err(|e| ApiError::Refused(e.to_string()))?);
+        self.photographs.put(shot.id, plane.clone());
+        Ok(plane)
     }
 
     /// A run of tracks, parsed once.

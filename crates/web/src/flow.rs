@@ -128,10 +128,15 @@ pub fn deliver(shot: &Shot, attempt: &Attempt, tracks: &[Track]) -> Result<(Vec<
         tracks,
     );
     delivery.stand_ins = placed_stand_ins(attempt, &shot.state, &orientation);
+    proven_package(&delivery)
+}
+
+/// Writes the files of a delivery into a package, reads them back and adds the receipt.
+pub fn proven_package(delivery: &Delivery<'_>) -> Result<(Vec<u8>, Receipt), ApiError> {
     let files = delivery.files()?;
     let named: Vec<(&str, &str)> = files.iter().map(|(n, t)| (*n, t.as_str())).collect();
     let first = delivery::zipped(&named)?;
-    let receipt = receipt::make(&delivery, |name| delivery::unzipped(&first, name))?;
+    let receipt = receipt::make(delivery, |name| delivery::unzipped(&first, name))?;
     let text = serde_json::to_string_pretty(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
     let mut all = named;
     all.push((RECEIPT_FILE, &text));

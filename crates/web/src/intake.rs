@@ -71,7 +71,12 @@ pub async fn open_demo(app: &App) -> Result<(), ApiError> {
     }
     for (name, folder) in &app.config.demo {
         let shot = open_folder(app, folder.clone(), Some(name.clone())).await?;
-        let facts = serde_json::json!({ "rate": "24000/1001", "film_back": { "width_mm": 36.0, "height_mm": 20.25 } });
+        let photograph = crate::photo::is_photograph(&app.store.shot(shot).await?);
+        let facts = if photograph {
+            serde_json::json!({ "film_back": { "width_mm": 36.0, "height_mm": 24.0 } })
+        } else {
+            serde_json::json!({ "rate": "24000/1001", "film_back": { "width_mm": 36.0, "height_mm": 20.25 } })
+        };
         app.store.edit(shot, "state the plate's facts", |s| s.patched(&facts)).await?;
     }
     Ok(())

@@ -19,6 +19,13 @@ struct StartPage {
 }
 
 #[derive(Template)]
+#[template(path = "photo.html")]
+struct PhotoPage {
+    id: i64,
+    name: String,
+}
+
+#[derive(Template)]
 #[template(path = "shot.html")]
 struct ShotPage {
     id: i64,
@@ -44,6 +51,9 @@ async fn start(app: web::Data<App>) -> Result<HttpResponse, ApiError> {
 
 async fn shot(app: web::Data<App>, id: web::Path<i64>) -> Result<HttpResponse, ApiError> {
     let shot = app.store.shot(*id).await?;
+    if crate::photo::is_photograph(&shot) {
+        return page(&PhotoPage { id: shot.id, name: shot.name });
+    }
     page(&ShotPage { id: shot.id, name: shot.name })
 }
 

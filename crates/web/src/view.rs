@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::error::ApiError;
-use crate::flow;
+use crate::{flow, photo};
 use parallax_core::plate::FilmBack;
 use parallax_core::scene::{OrientError, Orientation};
 use parallax_core::solve::{Attempt, LensSuspicion, SetAside, Verdict};
@@ -40,6 +40,13 @@ pub struct Station {
     name: &'static str,
     standing: Standing,
     figure: String,
+}
+
+impl Station {
+    /// A station with its one figure.
+    pub fn new(key: &'static str, name: &'static str, standing: Standing, figure: String) -> Self {
+        Self { key, name, standing, figure }
+    }
 }
 
 /// A sentence about the shot.
@@ -83,6 +90,9 @@ struct Everything {
 /// The whole view model of a shot.
 pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     let shot = app.store.shot(id).await?;
+    if photo::is_photograph(&shot) {
+        return photo::view(app, shot).await;
+    }
     let run = match shot.state.run {
         Some(run) => Some(app.run(run).await?),
         None => None,
@@ -122,7 +132,8 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     }))
 }
 
-fn job(app: &App, job: &Job) -> Value {
+/// A job with how far it is.
+pub fn job(app: &App, job: &Job) -> Value {
     let progress = app.running.lock().ok().and_then(|r| r.get(&job.id).cloned());
     let (stage, done, total) = progress.map_or(("", 0, 0), |p| p.now());
     json!({ "id": job.id, "kind": job.kind, "state": job.state, "message": job.message, "stage": stage, "done": done, "total": total })

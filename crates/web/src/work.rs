@@ -5,12 +5,13 @@
 
 use crate::app::{App, JobProgress};
 use crate::error::ApiError;
-use crate::flow;
+use crate::{flow, photo};
 use parallax_core::progress::Progress;
 use parallax_core::solve::{SolveError, solve, solve_again};
 use parallax_core::track::session::{TrackError, follow_plate};
 use parallax_core::track::{FrameSource, judge};
 use parallax_media::{Plate, Sequence, viewing};
+use parallax_formats::receipt::Receipt;
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
 use rayon::prelude::*;
@@ -151,6 +152,11 @@ async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again
 
 async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
+    if photo::is_photograph(&shot) {
+        let inputs = photo::delivery_inputs(&shot);
+        let (package, receipt) = photo::deliver(&shot)?;
+        return keep_delivery(app, job, &inputs, &package, &receipt).await;
+    }
     let Some(id) = shot.state.attempt else {
         return Err(Stopped::Failed("there is no solved camera yet; solve first".to_owned()));
     };
@@ -158,8 +164,18 @@ async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
     let run = app.run(kept.run).await?;
     let inputs = flow::delivery_inputs(&shot);
     let (package, receipt) = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &run.tracks)?)).await?;
-    let text = serde_json::to_string(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
-    app.store.keep_delivery(job.shot_id, &inputs, &text, &package).await?;
+    keep_delivery(app, job, &inputs, &package, &receipt).await
+}
+
+async fn keep_delivery(
+    app: &Arc<App>,
+    job: &Job,
+    inputs: &str,
+    package: &[u8],
+    receipt: &Receipt,
+) -> Result<String, Stopped> {
+    let text = serde_json::to_string(receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
+    app.store.keep_delivery(job.shot_id, inputs, &text, package).await?;
     let word = if receipt.proven { "delivered and proven" } else { "delivered, but not proven" };
     Ok(format!("{word}: {:.5} px at most", receipt.largest_difference_px))
 }

@@ -190,6 +190,9 @@ fn rail_that_misses(rails: &[Rail], solved: &Perspective) -> Option<PhotoFinding
     })
 }
 
+/// Rails that have to be left once all unknowns are paid for.
+const LEAST_SPARE: usize = 4;
+
 /// Estimates and standard errors of further unknowns, each given by the change of all
 /// misses that one unit of it makes. The error of a rail's end is that which is left with them.
 fn added(evidence: &Evidence, eye: &Eye, changes: &[DVector<f64>]) -> Option<Vec<(f64, f64)>> {
@@ -199,7 +202,8 @@ fn added(evidence: &Evidence, eye: &Eye, changes: &[DVector<f64>]) -> Option<Vec
     for (k, change) in changes.iter().enumerate() {
         all.set_column(own.ncols() + k, change);
     }
-    if all.nrows() < all.ncols() {
+    // Fewer rails to spare would make a crop or a lens out of a slip of the hand.
+    if all.nrows() < all.ncols() + LEAST_SPARE {
         return None;
     }
     let inverse = all.tr_mul(&all).try_inverse()?;

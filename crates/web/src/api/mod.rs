@@ -1,5 +1,6 @@
 //! The JSON API. Every route is listed in `docs/api.md`; a test holds the two together.
 
+mod photo;
 mod plate;
 mod results;
 mod shots;
@@ -8,7 +9,7 @@ mod upload;
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 19] = [
+pub const ROUTES: [(&str, &str); 22] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -28,6 +29,9 @@ pub const ROUTES: [(&str, &str); 19] = [
     ("GET", "/api/shots/{shot}/camera"),
     ("GET", "/api/shots/{shot}/tracks.csv"),
     ("GET", "/api/shots/{shot}/deliveries/{delivery}"),
+    ("POST", "/api/shots/{shot}/photo"),
+    ("POST", "/api/shots/{shot}/photo/settle"),
+    ("GET", "/api/shots/{shot}/photo/suggested"),
 ];
 
 /// Registers all routes.
@@ -51,5 +55,8 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/shots/{shot}/overlay", web::get().to(results::overlay))
         .route("/api/shots/{shot}/camera", web::get().to(results::camera))
         .route("/api/shots/{shot}/tracks.csv", web::get().to(results::tracks_csv))
-        .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package));
+        .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package))
+        .route("/api/shots/{shot}/photo", web::post().to(photo::solve))
+        .route("/api/shots/{shot}/photo/settle", web::post().to(photo::settle))
+        .route("/api/shots/{shot}/photo/suggested", web::get().to(photo::suggested));
 }

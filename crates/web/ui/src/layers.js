@@ -3,7 +3,7 @@ import { css, tint } from "./colour.js";
 
 const TAIL = 12;
 
-function haloed(ctx, width, colour, path) {
+export function haloed(ctx, width, colour, path) {
   path();
   ctx.lineWidth = width + 2;
   ctx.strokeStyle = "rgba(0,0,0,.55)";
@@ -54,7 +54,7 @@ export function tracks(ctx, viewport, { list, frame, selected, showAside }) {
   }
 }
 
-function polylines(ctx, viewport, lines) {
+export function polylines(ctx, viewport, lines) {
   ctx.beginPath();
   for (const line of lines) {
     for (let k = 0; k < line.length; k += 2) {

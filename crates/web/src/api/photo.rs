@@ -1,0 +1,84 @@
+//! A photograph while rails are under the pointer, rails on edges, rails on offer.
+
+use crate::app::App;
+use crate::error::ApiError;
+use crate::photo;
+use actix_web::{HttpResponse, web};
+use parallax_core::photo::Rail;
+use parallax_core::photo::settle::settle as settled;
+use parallax_core::photo::suggest::suggest;
+use parallax_store::photo::PhotoState;
+use parallax_store::shots::Shot;
+use serde::Deserialize;
+use serde_json::json;
+
+type Answer = Result<HttpResponse, ApiError>;
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Draft {
+    photo: PhotoState,
+    #[serde(default)]
+    pull: Option<photo::Pull>,
+}
+
+async fn photograph(app: &App, id: i64) -> Result<Shot, ApiError> {
+    let shot = app.store.shot(id).await?;
+    if photo::is_photograph(&shot) {
+        Ok(shot)
+    } else {
+        Err(ApiError::Refused("this shot is a moving plate; rails are laid on photographs".to_owned()))
+    }
+}
+
+/// Solves what is being laid; nothing is kept.
+pub async fn solve(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<Draft>) -> Answer {
+    let shot = photograph(&app, *shot).await?;
+    if let Some(complaint) = draft.photo.complaint() {
+        return Err(ApiError::Refused(format!("{complaint}. Nothing was changed")));
+    }
+    Ok(HttpResponse::Ok().json(photo::answer(&shot, &draft.photo, draft.pull)))
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Laid {
+    rail: Rail,
+    #[serde(default = "default_reach")]
+    reach_px: f64,
+}
+
+fn default_reach() -> f64 {
+    4.0
+}
+
+/// Moves a rail on to the picture's edge; nothing is kept.
+pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<Laid>) -> Answer {
+    let shot = photograph(&app, *shot).await?;
+    let picture = app.photograph(&shot).await?;
+    if !(1.0..=20.0).contains(&laid.reach_px) {
+        return Err(ApiError::Refused("the reach of settling lies between 1 and 20 px".to_owned()));
+    }
+    let found = settled(&picture, &laid.rail, laid.reach_px);
+    let Some(found) = found else {
+        return Err(ApiError::Refused(format!(
+            "no straight edge runs along this rail within {:.0} px; it stays where it is",
+            laid.reach_px
+        )));
+    };
+    Ok(HttpResponse::Ok().json(json!({ "rail": found.rail, "moved_px": found.moved_px, "rms_px": found.rms_px })))
+}
+
+/// Rails that the picture itself offers.
+pub async fn suggested(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let shot = photograph(&app, *shot).await?;
+    let picture = app.photograph(&shot).await?;
+    let focal_px = photo::stated_focal_px(&shot);
+    let rails = web::block(move || suggest(&picture, focal_px)).await.map_err(|e| ApiError::Failed(e.to_string()))?;
+    let said = if rails.is_empty() {
+        "The picture shows no straight edges that run with perpendicular axes. Lay rails by hand."
+    } else {
+        ""
+    };
+    Ok(HttpResponse::Ok().json(json!({ "rails": rails, "said": said })))
+}

@@ -1,0 +1,303 @@
+//! One photograph: solved on every request from what lies on it, which takes about a
+//! millisecond, so that nothing needs to be kept but what the artist laid.
+
+use crate::app::App;
+use crate::error::ApiError;
+use crate::flow;
+use crate::view::{Standing, Station, job};
+use nalgebra::{Point3, Vector3};
+use parallax_core::photo::perspective::Perspective;
+use parallax_core::photo::{Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve};
+use parallax_core::scene::StandIn;
+use parallax_core::scene::overlay::project_edge;
+use parallax_core::scene::shapes::{Edge, ground_grid};
+use parallax_core::spaces::{PlatePx, TrackId, WorldPoint};
+use parallax_formats::delivery::Delivery;
+use parallax_formats::receipt::Receipt;
+use parallax_store::jobs::JobState;
+use parallax_store::photo::{CornerBox, GridPlane, PhotoState};
+use parallax_store::shots::Shot;
+use parallax_store::state::FocalFact;
+use serde::Deserialize;
+use serde_json::{Value, json};
+
+/// Whether a shot is one photograph.
+pub fn is_photograph(shot: &Shot) -> bool {
+    shot.plate.count == 1
+}
+
+/// What a delivery depends on.
+pub fn delivery_inputs(shot: &Shot) -> String {
+    json!([shot.state.photo, flow::film_back(shot), shot.state.focal, shot.name]).to_string()
+}
+
+/// A handle of the box that is being pulled.
+#[derive(Clone, Copy, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Pull {
+    axis: Axis,
+    to: [f64; 2],
+}
+
+/// The focal length in px where the artist stated it.
+pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
+    match shot.state.focal {
+        FocalFact::Unknown => None,
+        FocalFact::Mm(mm) => Some(flow::film_back(shot).focal_px(mm, shot.width_px)),
+    }
+}
+
+fn options(shot: &Shot, photo: &PhotoState) -> PhotoOptions {
+    PhotoOptions { focal_px: stated_focal_px(shot), solve_centre: photo.solve_centre, flips: photo.flips }
+}
+
+fn point([x, y]: [f64; 2]) -> PlatePx {
+    PlatePx::new(x, y)
+}
+
+fn placement(photo: &PhotoState) -> Placement {
+    Placement { origin: photo.origin.map(point), known: photo.known }
+}
+
+/// Camera, figures, findings and everything that is drawn, for rails that may still be
+/// under the pointer. What cannot be solved is said in `error`, what cannot be placed in `place_error`.
+pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
+    let options = options(shot, photo);
+    let perspective = match solve(shot.width_px, shot.height_px, &photo.rails, &options) {
+        Ok(perspective) => perspective,
+        Err(error) => return json!({ "error": capital(&error.to_string()) }),
+    };
+    let said = findings::findings(&photo.rails, &options, &perspective);
+    let mut out = json!({
+        "figures": figures(shot, &perspective),
+        "miss_px": perspective.miss_px,
+        "worst": perspective.worst,
+        "vanishing": perspective.vanishing,
+        "horizon": perspective.horizon,
+        "findings": said.iter().map(finding).collect::<Vec<_>>(),
+    });
+    // An impossible length must not take the ground away.
+    let placed = place(&perspective, &placement(photo));
+    let unscaled = || place(&perspective, &Placement { origin: photo.origin.map(point), known: None });
+    if let Err(error) = &placed {
+        out["place_error"] = json!(capital(&error.to_string()));
+    }
+    if let Ok(placed) = placed.or_else(|_| unscaled()) {
+        out["placed"] = drawn(shot, photo, pull, &perspective, &placed);
+    }
+    out
+}
+
+fn capital(text: &str) -> String {
+    let mut chars = text.chars();
+    chars.next().map_or_else(String::new, |first| format!("{}{}.", first.to_uppercase(), chars.as_str()))
+}
+
+fn finding(finding: &PhotoFinding) -> Value {
+    let level = if matches!(finding, PhotoFinding::VanishingInside { .. }) { "ok" } else { "warn" };
+    let edit = match finding {
+        PhotoFinding::Cropped { solved: false, .. } => {
+            json!({ "label": "Free the centre", "photo": { "solve_centre": true } })
+        }
+        _ => Value::Null,
+    };
+    json!({ "level": level, "text": finding.to_string(), "remedy": edit })
+}
+
+fn figures(shot: &Shot, p: &Perspective) -> Value {
+    let back = flow::film_back(shot);
+    let mm = |px: f64| back.focal_mm(px, shot.width_px);
+    let (width, height) = (f64::from(shot.width_px), f64::from(shot.height_px));
+    let view = |size: f64| 2.0 * (size / (2.0 * p.lens.focal_px)).atan().to_degrees();
+    json!({
+        "focal_mm": mm(p.focal_px.value), "focal_sigma_mm": mm(p.focal_px.sigma),
+        "focal_px": p.focal_px.value, "focal_sigma_px": p.focal_px.sigma,
+        "view_deg": p.view_deg.value, "view_sigma_deg": p.view_deg.sigma,
+        "view_vertical_deg": view(height), "view_diagonal_deg": view(width.hypot(height)),
+        "tilt_deg": p.tilt_deg.value, "tilt_sigma_deg": p.tilt_deg.sigma,
+        "centre_offset_px": [p.lens.centre.x - 0.5 * width, p.lens.centre.y - 0.5 * height],
+        "centre_sigma_px": p.centre_sigma_px, "rms_px": p.rms_px, "end_sigma_px": p.end_sigma_px,
+    })
+}
+
+fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, placed: &Placed) -> Value {
+    let lines = |edges: &[Edge]| -> Vec<Vec<f64>> {
+        let cut = |edge| project_edge(&p.lens, &placed.pose, edge);
+        let flat = |line: Vec<PlatePx>| line.iter().flat_map(|px| [round(px.x), round(px.y)]).collect();
+        edges.iter().flat_map(cut).map(flat).collect()
+    };
+    let reach = 0.16 * placed.distance;
+    let origin = WorldPoint::new(0.0, 0.0, 0.0);
+    let tip = |axis: Axis| WorldPoint(Point3::from(axis.unit() * reach));
+    let axes: Vec<Value> = Axis::ALL
+        .into_iter()
+        .filter_map(|axis| Some((axis, p.lens.project(&placed.pose, &tip(axis))?)))
+        .map(|(axis, px)| json!({ "axis": axis, "to": [round(px.x), round(px.y)] }))
+        .collect();
+    let origin_px = p.lens.project(&placed.pose, &origin).unwrap_or(placed.origin);
+    let corner_box = photo.corner_box.map(|b| drawn_box(b, pull, p, placed, &lines));
+    let measured = photo.measure.map(|m| match placed.measure(p, m.axis, m.from, m.to) {
+        Ok(l) => json!({ "length": l.length, "sigma": l.sigma, "off_axis_px": l.off_axis_px }),
+        Err(error) => json!({ "error": capital(&error.to_string()) }),
+    });
+    json!({
+        "scaled": placed.scaled, "camera_height": placed.camera_height, "distance": placed.distance,
+        "scale_percent": placed.scale_share_sigma.map(|s| 100.0 * s), "off_axis_px": placed.off_axis_px,
+        "origin": [round(origin_px.x), round(origin_px.y)], "axes": axes,
+        "grid": lines(&grid(shot.state.grid_m, photo.grid)),
+        "box": corner_box, "measured": measured,
+    })
+}
+
+fn round(value: f64) -> f64 {
+    (value * 100.0).round() / 100.0
+}
+
+fn grid(side: f64, plane: GridPlane) -> Vec<Edge> {
+    let turned = |edge: Edge, to: fn(Point3<f64>) -> Point3<f64>| edge.map(|p| WorldPoint(to(p.0)));
+    let flat = || ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), side, 24);
+    match plane {
+        GridPlane::Off => Vec::new(),
+        GridPlane::Ground => flat(),
+        GridPlane::Xy => flat().into_iter().map(|e| turned(e, |p| Point3::new(p.x, p.z, 0.0))).collect(),
+        GridPlane::Yz => flat().into_iter().map(|e| turned(e, |p| Point3::new(0.0, p.x, p.z))).collect(),
+    }
+}
+
+fn foot(b: &CornerBox, p: &Perspective, placed: &Placed) -> Option<WorldPoint> {
+    match b.at {
+        None => Some(WorldPoint::new(0.0, 0.0, 0.0)),
+        Some(at) => placed.ground_point(p, point(at)),
+    }
+}
+
+fn drawn_box(
+    mut b: CornerBox,
+    pull: Option<Pull>,
+    p: &Perspective,
+    placed: &Placed,
+    lines: &dyn Fn(&[Edge]) -> Vec<Vec<f64>>,
+) -> Value {
+    let Some(foot) = foot(&b, p, placed) else {
+        return json!({ "error": "The corner of the box lies on or above the horizon. Put it on the ground." });
+    };
+    if let Some(pull) = pull
+        && let Some((end, _)) = placed.point_along(p, &foot, pull.axis, point(pull.to))
+    {
+        b.size[pull.axis.index()] = (end.0 - foot.0).dot(&pull.axis.unit());
+    }
+    let corner = |i: usize, j: usize, k: usize| {
+        let share = Vector3::new(i as f64 * b.size[0], j as f64 * b.size[1], k as f64 * b.size[2]);
+        WorldPoint(foot.0 + share)
+    };
+    let mut edges: Vec<Edge> = Vec::new();
+    for (i, j) in [(0, 0), (0, 1), (1, 0), (1, 1)] {
+        edges.push([corner(0, i, j), corner(1, i, j)]);
+        edges.push([corner(i, 0, j), corner(i, 1, j)]);
+        edges.push([corner(i, j, 0), corner(i, j, 1)]);
+    }
+    let tips = [corner(1, 0, 0), corner(0, 1, 0), corner(0, 0, 1)];
+    let handles: Vec<Value> = Axis::ALL
+        .into_iter()
+        .zip(tips)
+        .filter_map(|(axis, tip)| Some((axis, p.lens.project(&placed.pose, &tip)?)))
+        .map(|(axis, px)| json!({ "axis": axis, "px": [round(px.x), round(px.y)] }))
+        .collect();
+    json!({ "lines": lines(&edges), "handles": handles, "size": b.size })
+}
+
+/// Writes the package of a photograph, reads it back and proves it.
+pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
+    let photo = &shot.state.photo;
+    let refused = |e: parallax_core::photo::PhotoError| ApiError::Refused(capital(&e.to_string()));
+    let perspective = solve(shot.width_px, shot.height_px, &photo.rails, &options(shot, photo)).map_err(refused)?;
+    let placed = place(&perspective, &placement(photo)).map_err(refused)?;
+    let mut delivery = Delivery::of_photograph(&shot.name, flow::film_back(shot), &perspective, &placed);
+    if let Some(b) = photo.corner_box
+        && let Some(foot) = foot(&b, &perspective, &placed)
+        && b.size.iter().all(|s| s.abs() >= 0.001)
+    {
+        let middle = Vector3::new(0.5 * b.size[0], b.size[1].min(0.0), 0.5 * b.size[2]);
+        let stand_in =
+            StandIn { name: "box".to_owned(), at: TrackId(0), size_m: b.size.map(f64::abs), turn_deg: 0.0 };
+        delivery.stand_ins = vec![(stand_in, WorldPoint(foot.0 + middle))];
+    }
+    flow::proven_package(&delivery)
+}
+
+/// The view model of a photograph's page.
+pub async fn view(app: &App, shot: Shot) -> Result<Value, ApiError> {
+    let delivery = match shot.state.delivery {
+        Some(id) => Some(app.store.delivery(id).await?),
+        None => None,
+    };
+    let receipt: Option<Value> = delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
+    let stale = delivery.as_ref().is_some_and(|d| d.inputs != delivery_inputs(&shot));
+    let solved = answer(&shot, &shot.state.photo, None);
+    let jobs = app.store.jobs(shot.id).await?;
+    let viewable = !jobs.iter().any(|j| matches!(j.state, JobState::Queued | JobState::Running));
+    Ok(json!({
+        "id": shot.id, "name": shot.name, "plate": shot.plate, "width": shot.width_px, "height": shot.height_px,
+        "state": shot.state, "history": app.store.history(shot.id).await?,
+        "facts": facts(&shot, &solved),
+        "stations": stations(&shot, &solved, receipt.as_ref(), stale, viewable),
+        "solved": solved, "receipt": receipt, "stale": stale,
+        "jobs": jobs.iter().map(|j| job(app, j)).collect::<Vec<_>>(),
+    }))
+}
+
+fn facts(shot: &Shot, solved: &Value) -> Value {
+    let back = flow::film_back(shot);
+    let figure = |key: &str| solved["figures"][key].as_f64();
+    let focal = match (shot.state.focal, figure("focal_mm").zip(figure("focal_sigma_mm"))) {
+        (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
+        (_, Some((mm, sigma))) => format!("{mm:.2} ±{sigma:.2} mm"),
+        _ => "unknown".to_owned(),
+    };
+    json!({
+        "size": format!("{}×{}", shot.width_px, shot.height_px),
+        "film_back": format!("{:.2}×{:.2} mm{}", back.width_mm, back.height_mm,
+            if shot.state.film_back.is_some() { "" } else { ", assumed" }),
+        "focal": focal,
+        "unit": if solved["placed"]["scaled"] == true { "metre" } else { "no scale" },
+    })
+}
+
+fn stations(shot: &Shot, solved: &Value, receipt: Option<&Value>, stale: bool, viewable: bool) -> Vec<Station> {
+    let photo = &shot.state.photo;
+    let warned = solved["findings"].as_array().is_some_and(|f| f.iter().any(|f| f["level"] == "warn"));
+    let has_camera = solved["figures"].is_object();
+    let rails = match (photo.rails.is_empty(), has_camera) {
+        (true, _) => (Standing::NotBegun, "–".to_owned()),
+        (_, false) => (Standing::InWork, photo.rails.len().to_string()),
+        _ => {
+            let standing = if warned { Standing::NeedsALook } else { Standing::Good };
+            (standing, format!("{:.2} px", solved["figures"]["rms_px"].as_f64().unwrap_or(0.0)))
+        }
+    };
+    let orient = match (solved["placed"]["scaled"] == true, photo.origin, solved["place_error"].is_string()) {
+        (_, _, true) => (Standing::NeedsALook, "see notes"),
+        (true, _, _) => (Standing::Good, "metre"),
+        (false, Some(_), _) => (Standing::InWork, "no scale"),
+        _ => (Standing::NotBegun, "–"),
+    };
+    let proof = match (photo.corner_box, has_camera) {
+        (Some(_), true) => (Standing::Good, "1 box"),
+        (Some(_), false) => (Standing::NeedsALook, "1 box"),
+        _ => (Standing::NotBegun, "–"),
+    };
+    let deliver = match receipt {
+        None => (Standing::NotBegun, "–".to_owned()),
+        Some(_) if stale => (Standing::Stale, "stale".to_owned()),
+        Some(r) if r["proven"] == true => (Standing::Good, "proven".to_owned()),
+        Some(_) => (Standing::NeedsALook, "not proven".to_owned()),
+    };
+    let plate = if viewable { Standing::Good } else { Standing::InWork };
+    vec![
+        Station::new("plate", "Plate", plate, "1 photo".to_owned()),
+        Station::new("rails", "Rails", rails.0, rails.1),
+        Station::new("orient", "Orient", orient.0, orient.1.to_owned()),
+        Station::new("proof", "Proof", proof.0, proof.1.to_owned()),
+        Station::new("deliver", "Deliver", deliver.0, deliver.1),
+    ]
+}
