@@ -50,14 +50,11 @@ pub fn write(out: &Path, delivery: &Delivery<'_>) -> Result<receipt::Receipt, Fa
         put(&out.join(name), &text)?;
     }
     let receipt = receipt::make(delivery, |name| {
-        std::fs::read_to_string(out.join(name)).map_err(|e| DeliveryError::ReadBack {
-            file: name.to_owned(),
-            reason: e.to_string(),
-        })
+        std::fs::read_to_string(out.join(name))
+            .map_err(|e| DeliveryError::ReadBack { file: name.to_owned(), reason: e.to_string() })
     })
     .map_err(Failure::unreadable)?;
     let text = serde_json::to_string_pretty(&receipt).map_err(Failure::unreadable)?;
     put(&out.join(RECEIPT_FILE), &text)?;
     Ok(receipt)
 }
-

@@ -225,9 +225,18 @@ fn table() -> Vec<Thing> {
     parts.push(between([-1.40, 0.76, -1.08], [-1.06, 0.80, -0.84], plaster(63, [0.28, 0.07, 0.05])));
     parts.push(between([-1.37, 0.80, -1.06], [-1.09, 0.835, -0.86], plaster(64, [0.10, 0.14, 0.20])));
     parts.push(between([-0.86, 0.76, -0.96], [-0.56, 0.765, -0.74], plaster(65, [0.82, 0.80, 0.72])));
-    parts.push(Thing { shape: Shape::Cylinder { foot: Point3::new(-0.52, 0.76, -1.14), radius: 0.09, height: 0.03 }, material: brass });
-    parts.push(Thing { shape: Shape::Cylinder { foot: Point3::new(-0.52, 0.79, -1.14), radius: 0.014, height: 0.17 }, material: brass });
-    parts.push(Thing { shape: Shape::Sphere { centre: Point3::new(-0.52, 1.09, -1.14), radius: 0.14 }, material: brass });
+    parts.push(Thing {
+        shape: Shape::Cylinder { foot: Point3::new(-0.52, 0.76, -1.14), radius: 0.09, height: 0.03 },
+        material: brass,
+    });
+    parts.push(Thing {
+        shape: Shape::Cylinder { foot: Point3::new(-0.52, 0.79, -1.14), radius: 0.014, height: 0.17 },
+        material: brass,
+    });
+    parts.push(Thing {
+        shape: Shape::Sphere { centre: Point3::new(-0.52, 1.09, -1.14), radius: 0.14 },
+        material: brass,
+    });
     parts.push(between([-2.0, 0.0, -1.9], [1.0, 0.012, 0.9], plaster(66, [0.26, 0.09, 0.08])));
     parts.push(between([-1.9, 0.012, -1.8], [0.9, 0.014, 0.8], plaster(67, [0.30, 0.24, 0.15])));
     parts.push(between([-1.8, 0.014, -1.7], [0.8, 0.016, 0.7], plaster(68, [0.24, 0.08, 0.08])));
@@ -238,7 +247,8 @@ fn chair(x: f64, z: f64) -> Vec<Thing> {
     let oak = wood(70, [0.26, 0.15, 0.07]);
     let (w, d) = (0.44, 0.42);
     let mut parts = vec![between([x, 0.44, z], [x + w, 0.48, z + d], oak)];
-    for (dx, dz, height) in [(0.0, 0.0, 0.44), (w - 0.04, 0.0, 0.44), (0.0, d - 0.04, 0.95), (w - 0.04, d - 0.04, 0.95)] {
+    for (dx, dz, height) in [(0.0, 0.0, 0.44), (w - 0.04, 0.0, 0.44), (0.0, d - 0.04, 0.95), (w - 0.04, d - 0.04, 0.95)]
+    {
         parts.push(between([x + dx, 0.0, z + dz], [x + dx + 0.04, height, z + dz + 0.04], oak));
     }
     for y in [0.60, 0.74, 0.88] {

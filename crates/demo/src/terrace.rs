@@ -59,7 +59,13 @@ fn scene() -> Scene {
     things.extend(parapet());
     things.extend(clutter());
     let trolley = Mover { things: trolley(), path: Box::new(|t| Vector3::new(-0.026 * t, 0.0, 0.010 * t)) };
-    Scene { things, movers: vec![trolley], sun: Vector3::new(0.52, 0.62, 0.48).normalize(), seed: 40, windows: Vec::new() }
+    Scene {
+        things,
+        movers: vec![trolley],
+        sun: Vector3::new(0.52, 0.62, 0.48).normalize(),
+        seed: 40,
+        windows: Vec::new(),
+    }
 }
 
 fn block(x: f64, y: f64, z: f64, sides: [f64; 3], material: Material) -> Thing {

@@ -1,8 +1,8 @@
 //! What the server holds, and how it starts.
 
+use crate::error::ApiError;
 use crate::{api, guard, pages, work};
 use actix_web::{App as Actix, HttpServer, dev::Server, middleware::Compress, web};
-use crate::error::ApiError;
 use parallax_core::progress::Progress;
 use parallax_core::track::FrameSource;
 use parallax_core::track::picture::Plane;

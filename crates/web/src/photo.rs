@@ -218,8 +218,7 @@ pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
         && b.size.iter().all(|s| s.abs() >= 0.001)
     {
         let middle = Vector3::new(0.5 * b.size[0], b.size[1].min(0.0), 0.5 * b.size[2]);
-        let stand_in =
-            StandIn { name: "box".to_owned(), at: TrackId(0), size_m: b.size.map(f64::abs), turn_deg: 0.0 };
+        let stand_in = StandIn { name: "box".to_owned(), at: TrackId(0), size_m: b.size.map(f64::abs), turn_deg: 0.0 };
         delivery.stand_ins = vec![(stand_in, WorldPoint(foot.0 + middle))];
     }
     flow::proven_package(&delivery)
