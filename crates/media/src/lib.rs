@@ -28,7 +28,7 @@ pub enum MediaError {
         source: std::io::Error,
     },
     /// No numbered pictures.
-    #[error("{} holds no numbered PNG or JPEG pictures; name them like shot.1001.png", folder.display())]
+    #[error("{} holds no numbered pictures (PNG, JPEG or TIFF) and no photograph; name frames like shot.1001.png", folder.display())]
     NoPictures {
         /// Which folder.
         folder: PathBuf,

@@ -138,7 +138,8 @@ pub fn parts(name: &str) -> Option<(String, String, String)> {
     (!digits.is_empty() && digits.len() <= 9).then(|| (words.to_owned(), digits.to_owned(), ending))
 }
 
-fn stem_and_ending(name: &str) -> Option<(String, String)> {
+/// Words before the ending, and the ending in lower case. `None` for files that are no pictures.
+pub fn stem_and_ending(name: &str) -> Option<(String, String)> {
     let (stem, ending) = name.rsplit_once('.')?;
     let ending = ending.to_ascii_lowercase();
     (ENDINGS.contains(&ending.as_str()) && !stem.starts_with('.')).then(|| (stem.to_owned(), ending))

@@ -79,7 +79,7 @@ async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
 fn plain_name(stated: &str) -> Option<String> {
     let last = stated.rsplit(['/', '\\']).next()?;
     let safe = last.chars().all(|c| c.is_alphanumeric() || "._- ()".contains(c)) && last.len() <= 200;
-    (safe && parallax_media::sequence::parts(last).is_some()).then(|| last.to_owned())
+    (safe && parallax_media::sequence::stem_and_ending(last).is_some()).then(|| last.to_owned())
 }
 
 #[cfg(test)]

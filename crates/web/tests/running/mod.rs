@@ -1,0 +1,90 @@
+//! A real server on a free port, and plain requests to it.
+#![allow(dead_code)]
+
+use parallax_web::Config;
+use serde_json::Value;
+use std::path::Path;
+use std::time::{Duration, Instant};
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+
+/// The server while it runs.
+pub struct Running {
+    pub address: String,
+    pub handle: actix_web::dev::ServerHandle,
+    pub worker: std::sync::Arc<parallax_web::App>,
+}
+
+/// A server on a free port.
+pub async fn start(data: &Path, plates: &Path) -> Running {
+    let config = Config {
+        host: "127.0.0.1".to_owned(),
+        port: 0,
+        data: data.to_owned(),
+        plates: Some(plates.to_owned()),
+        demo: Vec::new(),
+    };
+    let (server, address, worker) = parallax_web::start(config).await.unwrap();
+    let handle = server.handle();
+    tokio::spawn(server);
+    Running { address: address.trim_start_matches("http://").to_owned(), handle, worker }
+}
+
+impl Running {
+    /// One request over a plain connection; status and body.
+    pub async fn ask(&self, method: &str, path: &str, headers: &str, body: &[u8]) -> (u16, Vec<u8>) {
+        let mut stream = tokio::net::TcpStream::connect(&self.address).await.unwrap();
+        let head = format!(
+            "{method} {path} HTTP/1.1\r\nhost: {}\r\nconnection: close\r\naccept-encoding: identity\r\n{headers}content-length: {}\r\n\r\n",
+            self.address,
+            body.len()
+        );
+        stream.write_all(head.as_bytes()).await.unwrap();
+        stream.write_all(body).await.unwrap();
+        let mut answer = Vec::new();
+        stream.read_to_end(&mut answer).await.unwrap();
+        let end = answer.windows(4).position(|w| w == b"\r\n\r\n").unwrap();
+        let head = String::from_utf8_lossy(&answer[..end]).to_ascii_lowercase();
+        let status = head[9..12].parse().unwrap();
+        let body = answer[end + 4..].to_vec();
+        (status, if head.contains("transfer-encoding: chunked") { unchunked(&body) } else { body })
+    }
+
+    pub async fn get(&self, path: &str) -> (u16, Value) {
+        let (status, body) = self.ask("GET", path, "", b"").await;
+        (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
+    }
+
+    pub async fn post(&self, path: &str, body: Value) -> (u16, Value) {
+        let (status, body) =
+            self.ask("POST", path, "content-type: application/json\r\n", body.to_string().as_bytes()).await;
+        (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
+    }
+
+    /// Waits until no work goes on; the shot as it is then.
+    pub async fn settled(&self, shot: i64) -> Value {
+        let begun = Instant::now();
+        loop {
+            let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+            let active =
+                view["jobs"].as_array().unwrap().iter().any(|j| j["state"] == "queued" || j["state"] == "running");
+            if !active {
+                return view;
+            }
+            assert!(begun.elapsed() < Duration::from_secs(240), "work does not end: {}", view["jobs"]);
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+}
+
+fn unchunked(mut body: &[u8]) -> Vec<u8> {
+    let mut out = Vec::new();
+    while let Some(line) = body.windows(2).position(|w| w == b"\r\n") {
+        let size = usize::from_str_radix(std::str::from_utf8(&body[..line]).unwrap().trim(), 16).unwrap();
+        if size == 0 {
+            break;
+        }
+        out.extend_from_slice(&body[line + 2..line + 2 + size]);
+        body = &body[line + 4 + size..];
+    }
+    out
+}
