@@ -145,6 +145,18 @@ fn an_honest_picture_has_no_findings_of_lens_or_crop() {
     assert!(false_alarms <= 2, "{false_alarms} of 100");
 }
 
+/// Two rails meet somewhere whatever they lie on: the misses cannot show a slip.
+#[test]
+fn two_rails_of_an_axis_are_said_to_be_unchecked() {
+    let room = Room::drawn(&mut fastrand::Rng::with_seed(6));
+    let said = |count: usize| {
+        let rails: Vec<Rail> = Axis::ALL.iter().flat_map(|a| room.rails(*a).into_iter().take(count)).collect();
+        let found = findings::findings(&rails, &PhotoOptions::default(), &solved(&rails, &PhotoOptions::default()));
+        found.iter().filter(|f| matches!(f, PhotoFinding::Unchecked { .. })).count()
+    };
+    assert_eq!((said(2), said(3)), (3, 0));
+}
+
 #[test]
 fn a_bent_lens_is_named() {
     let mut random = fastrand::Rng::with_seed(8);

@@ -26,6 +26,11 @@ pub enum PhotoFinding {
         /// Greatest distance between them, px.
         apart_px: f64,
     },
+    /// A family has nothing to spare: an error in one of its rails does not show.
+    Unchecked {
+        /// The family.
+        axis: Axis,
+    },
     /// Rails of a family hardly converge, and the focal length suffers.
     NearlyParallel {
         /// The family.
@@ -83,6 +88,10 @@ impl std::fmt::Display for PhotoFinding {
                 f,
                 "The rails of {axis} lie within {apart_px:.0} px of each other. Lay one farther off, at the other side of the picture."
             ),
+            Self::Unchecked { axis } => write!(
+                f,
+                "{axis} rests on two rails: if one of them is on the wrong edge, no figure shows it. Lay a third."
+            ),
             Self::NearlyParallel { axis, converge_deg } => write!(
                 f,
                 "The rails of {axis} are parallel in the picture to {converge_deg:.1}°. Its vanishing point hardly helps the focal length."
@@ -134,6 +143,10 @@ pub fn findings(rails: &[Rail], options: &PhotoOptions, solved: &Perspective) ->
         Axis::ALL.into_iter().filter(|a| rails.iter().filter(|r| r.axis == *a).count() >= 2).collect();
     if let [axis] = laid.as_slice() {
         out.push(PhotoFinding::OneFamily { axis: *axis });
+    }
+    if options.focal_px.is_none() {
+        let pairs = laid.iter().filter(|a| rails.iter().filter(|r| r.axis == **a).count() == 2);
+        out.extend(pairs.map(|axis| PhotoFinding::Unchecked { axis: *axis }));
     }
     let focal_percent = 100.0 * solved.focal_px.sigma / solved.focal_px.value;
     out.extend(laid.iter().filter_map(|axis| family(&evidence, *axis, focal_percent)));
