@@ -1,6 +1,6 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `still` and `rails` do so for one photograph, `render` makes synthetic plates with known truth and
-//! `compare` holds a camera against a truth.
+//! without browser or database, `still` and `rails` do so for one photograph, `render` makes
+//! synthetic plates with known truth and `compare` holds a camera against a truth.
 //!
 //! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable.
 #![cfg_attr(test, allow(clippy::unwrap_used))]

@@ -33,13 +33,8 @@ pub fn run(args: RailsArgs) -> Result<(), Failure> {
     let file = PhotoFile {
         width: picture.width() as u32,
         height: picture.height() as u32,
-        film_back_mm: None,
         rails,
-        origin: None,
-        known_length: None,
-        focal_mm: None,
-        solve_centre: false,
-        flips: Default::default(),
+        ..PhotoFile::default()
     };
     println!("{}", serde_json::to_string(&file).map_err(Failure::unreadable)?);
     Ok(())

@@ -63,6 +63,7 @@ fn a_door_of_known_height_gives_the_camera() {
     for name in ["scene.usda", "receipt.json"] {
         assert!(out.join(name).exists(), "{name} is missing");
     }
+    assert!(!out.join("tracks.csv").exists(), "a photograph has no tracks to hand on");
 }
 
 fn with(key: &str, value: Value) -> Value {

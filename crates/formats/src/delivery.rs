@@ -134,13 +134,13 @@ impl<'a> Delivery<'a> {
         file
     }
 
-    /// Camera, scene and tracks as text.
+    /// Camera, scene and, where there are any, tracks as text.
     pub fn files(&self) -> Result<Vec<NamedText>, DeliveryError> {
-        Ok(vec![
-            (CAMERA_FILE, self.camera_file().write()?),
-            (SCENE_FILE, usda::write(self)),
-            (TRACKS_FILE, tracks_csv::write(self.tracks.iter().copied())?),
-        ])
+        let mut files = vec![(CAMERA_FILE, self.camera_file().write()?), (SCENE_FILE, usda::write(self))];
+        if !self.tracks.is_empty() {
+            files.push((TRACKS_FILE, tracks_csv::write(self.tracks.iter().copied())?));
+        }
+        Ok(files)
     }
 }
 

@@ -16,7 +16,7 @@ use parallax_core::spaces::PlatePx;
 use serde::{Deserialize, Serialize};
 
 /// A photograph and what was laid on it.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct PhotoFile {
     /// Picture width, px.

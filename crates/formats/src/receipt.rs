@@ -67,11 +67,10 @@ pub fn make(
     delivery: &Delivery<'_>,
     read: impl Fn(&str) -> Result<String, DeliveryError>,
 ) -> Result<Receipt, DeliveryError> {
-    let (camera, scene, tracks) = (read(CAMERA_FILE)?, read(SCENE_FILE)?, read(TRACKS_FILE)?);
+    let (camera, scene) = (read(CAMERA_FILE)?, read(SCENE_FILE)?);
     let from_camera = check_camera(delivery, &camera)?;
     let from_scene = check_scene(delivery, &scene)?;
-    let from_tracks = check_tracks(delivery, &tracks)?;
-    let files = vec![
+    let mut files = vec![
         file_receipt(
             CAMERA_FILE,
             &camera,
@@ -84,8 +83,12 @@ pub fn make(
             "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner",
             from_scene,
         ),
-        file_receipt(TRACKS_FILE, &tracks, "every position of every track", from_tracks),
     ];
+    if !delivery.tracks.is_empty() {
+        let tracks = read(TRACKS_FILE)?;
+        let off_px = check_tracks(delivery, &tracks)?;
+        files.push(file_receipt(TRACKS_FILE, &tracks, "every position of every track", off_px));
+    }
     let largest = files.iter().map(|f| f.largest_difference_px).fold(0.0, f64::max);
     let first = delivery.cameras.first().map_or(0, |c| c.0.0);
     let last = delivery.cameras.last().map_or(0, |c| c.0.0);

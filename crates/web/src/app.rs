@@ -27,7 +27,7 @@ pub struct Config {
     pub data: PathBuf,
     /// Folder below which plates may be picked.
     pub plates: Option<PathBuf>,
-    /// Folders that are opened as shots when there are none yet: name, folder, rate, film back width in mm.
+    /// Folders that are opened as shots when there are none yet: name, folder.
     pub demo: Vec<(String, PathBuf)>,
 }
 

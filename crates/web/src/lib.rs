@@ -3,7 +3,7 @@
 //! - [`app`]: what the server holds, and how it starts.
 //! - [`guard`]: host and origin checks, security headers.
 //! - [`api`]: the JSON API, one file per subject; documented in `docs/api.md`.
-//! - [`pages`]: the two pages and the built-in files.
+//! - [`pages`]: the pages and the built-in files.
 //! - [`work`]: the background worker.
 //! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
 //! - [`photo`]: one photograph: what is solved, drawn and delivered.

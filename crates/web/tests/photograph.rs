@@ -79,6 +79,9 @@ async fn rails_settle_and_are_offered() {
     let (status, answer) = running.get("/api/shots/1/photo/suggested").await;
     assert_eq!(status, 200);
     assert!(answer["rails"].as_array().unwrap().len() > 12);
+    let far = json!({ "rail": { "axis": "x", "a": [1e300, 0.0], "b": [560.0, 1030.0] } });
+    let (status, answer) = running.post("/api/shots/1/photo/settle", far).await;
+    assert_eq!(status, 409, "{answer}");
     // The middle of a plain wall has no edge.
     let plain = json!({ "rail": { "axis": "x", "a": [400.0, 1000.0], "b": [560.0, 1030.0] } });
     let (status, answer) = running.post("/api/shots/1/photo/settle", plain).await;

@@ -137,7 +137,8 @@ pub fn findings(rails: &[Rail], options: &PhotoOptions, solved: &Perspective) ->
         focal_px: options.focal_px,
         free_centre: options.solve_centre,
     };
-    let eye = Eye { rotation: unflipped(solved, options), focal_px: solved.focal_px.value, centre: solved.lens.centre };
+    // Flipped axes have the same vanishing points, so that misses only change their sign.
+    let eye = solved.eye();
     let mut out = Vec::new();
     let laid: Vec<Axis> =
         Axis::ALL.into_iter().filter(|a| rails.iter().filter(|r| r.axis == *a).count() >= 2).collect();
@@ -158,12 +159,6 @@ pub fn findings(rails: &[Rail], options: &PhotoOptions, solved: &Perspective) ->
     out.extend(bent(&evidence, &eye));
     out.extend(cropped(&evidence, &eye, solved, laid.len()));
     out
-}
-
-fn unflipped(solved: &Perspective, options: &PhotoOptions) -> nalgebra::UnitQuaternion<f64> {
-    let flip = nalgebra::Matrix3::from_diagonal(&options.flips.signs().into());
-    let flip = nalgebra::Rotation3::from_matrix_unchecked(flip);
-    solved.rotation * nalgebra::UnitQuaternion::from_rotation_matrix(&flip)
 }
 
 fn family(evidence: &Evidence, axis: Axis, focal_percent: f64) -> Option<PhotoFinding> {

@@ -371,7 +371,7 @@ fn all_parallel(evidence: &Evidence) -> bool {
 
 fn contradiction(evidence: &Evidence, eye: Option<&Eye>) -> PhotoError {
     let worse = match eye {
-        None => "their vanishing points lie on the same side of the centre".to_owned(),
+        None => "no rotation has its axes near their vanishing points".to_owned(),
         Some(eye) => {
             let misses = evidence.misses(eye);
             let rms_of = |axis: Axis| {
@@ -435,6 +435,11 @@ fn vanishing_points(evidence: &Evidence, eye: &Eye) -> Vec<VanishingPoint> {
 }
 
 impl Perspective {
+    /// Its rotation, focal length and centre.
+    pub fn eye(&self) -> Eye {
+        Eye { rotation: self.rotation, focal_px: self.lens.focal_px, centre: self.lens.centre }
+    }
+
     /// Camera with its centre at `eye`, world units.
     pub fn pose(&self, eye: &nalgebra::Point3<f64>) -> Pose {
         Pose::from_parts(self.rotation, -(self.rotation * eye.coords))

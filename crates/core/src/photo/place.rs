@@ -8,7 +8,7 @@ use super::rails::{Axis, as_pair};
 use super::{Perspective, PhotoError};
 use crate::camera::Pose;
 use crate::spaces::{PlatePx, WorldPoint};
-use nalgebra::{Point3, Vector3};
+use nalgebra::Point3;
 use serde::{Deserialize, Serialize};
 
 /// A length that is known, as it shows in the picture.
@@ -76,7 +76,6 @@ pub struct Length {
 
 /// Puts origin and scale into the world of a perspective.
 pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed, PhotoError> {
-    let lens = &perspective.lens;
     let origin = match placement.origin {
         Some(px) => px,
         None => default_origin(perspective)?,
@@ -113,7 +112,6 @@ pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed,
     placed.scaled = true;
     placed.scale_share_sigma = Some(shown.sigma / shown.length);
     placed.off_axis_px = Some(shown.off_axis_px);
-    debug_assert!(lens.focal_px > 0.0);
     Ok(placed)
 }
 
@@ -146,11 +144,8 @@ impl Placed {
     ) -> Option<(WorldPoint, f64)> {
         // In the picture first: the line's image runs from the foot to the vanishing point.
         let along = axis.unit();
-        let lens = &perspective.lens;
-        let foot_px = lens.project(&self.pose, foot)?;
-        let d = perspective.rotation * along;
-        let v =
-            Vector3::new(lens.focal_px * d.x - lens.centre.x * d.z, -lens.focal_px * d.y - lens.centre.y * d.z, -d.z);
+        let foot_px = perspective.lens.project(&self.pose, foot)?;
+        let v = perspective.eye().vanishing(&along);
         let towards = nalgebra::Vector2::new(v.x - v.z * foot_px.x, v.y - v.z * foot_px.y);
         if towards.norm() < 1e-9 {
             return None;

@@ -41,6 +41,8 @@ const ALIKE: f32 = 0.924;
 const MOST_RMS_PX: f64 = 0.6;
 /// A segment may be this wide for its length before it is no line.
 const MOST_WIDTH_PX: f64 = 5.0;
+/// At most this many pieces are tried for joining, longest first: the cost grows quadratically.
+const MOST_PIECES: usize = 2000;
 /// At most this many segments, longest first.
 const MOST_SEGMENTS: usize = 400;
 
@@ -65,6 +67,7 @@ pub fn segments(picture: &Plane, least_px: f64) -> Vec<Segment> {
         .map(|s| Segment { a: s.rail.a, b: s.rail.b, rms_px: s.rms_px })
         .collect();
     found.sort_by(|a, b| b.length_px().total_cmp(&a.length_px()));
+    found.truncate(MOST_PIECES);
     let mut joined = joined(picture, found);
     joined.retain(|s| s.length_px() >= least_px);
     joined.sort_by(|a, b| b.length_px().total_cmp(&a.length_px()));

@@ -6,7 +6,7 @@
 //!
 //! A feature ends when its correlation with the reference falls below the strictness, when
 //! going back does not lead to where it came from (Kalal, Mikolajczyk and Matas 2010), when
-//! it leaves the picture or meets another. Its reference is renewed while it is still well
+//! it leaves the picture or meets another, or when it is among the most uncertain ones. Its reference is renewed while it is still well
 //! followed but has changed its looks.
 
 use super::detect::{self, Detector};

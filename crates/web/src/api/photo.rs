@@ -59,6 +59,10 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
     if !(1.0..=20.0).contains(&laid.reach_px) {
         return Err(ApiError::Refused("the reach of settling lies between 1 and 20 px".to_owned()));
     }
+    let laid_alone = PhotoState { rails: vec![laid.rail], ..PhotoState::default() };
+    if let Some(complaint) = laid_alone.complaint() {
+        return Err(ApiError::Refused(format!("{complaint}. Nothing was changed")));
+    }
     let found = settled(&picture, &laid.rail, laid.reach_px);
     let Some(found) = found else {
         return Err(ApiError::Refused(format!(
