@@ -30,12 +30,8 @@ pub fn run(args: RailsArgs) -> Result<(), Failure> {
             "the picture shows no straight edges that run with perpendicular axes; lay the rails by hand",
         ));
     }
-    let file = PhotoFile {
-        width: picture.width() as u32,
-        height: picture.height() as u32,
-        rails,
-        ..PhotoFile::default()
-    };
+    let file =
+        PhotoFile { width: picture.width() as u32, height: picture.height() as u32, rails, ..PhotoFile::default() };
     println!("{}", serde_json::to_string(&file).map_err(Failure::unreadable)?);
     Ok(())
 }

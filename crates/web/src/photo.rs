@@ -4,7 +4,7 @@
 use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
-use crate::view::{Standing, Station, job};
+use crate::view::{Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short};
 use nalgebra::{Point3, Vector3};
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::photo::{Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve};
@@ -65,7 +65,7 @@ pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
     let options = options(shot, photo);
     let perspective = match solve(shot.width_px, shot.height_px, &photo.rails, &options) {
         Ok(perspective) => perspective,
-        Err(error) => return json!({ "error": capital(&error.to_string()) }),
+        Err(error) => return json!({ "error": sentence(error) }),
     };
     let said = findings::findings(&photo.rails, &options, &perspective);
     let mut out = json!({
@@ -74,7 +74,7 @@ pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
         "worst": perspective.worst,
         "vanishing": perspective.vanishing,
         "horizon": perspective.horizon,
-        "findings": said.iter().map(finding).collect::<Vec<_>>(),
+        "findings": said.iter().map(told).collect::<Vec<_>>(),
     });
     // An impossible length must not take the ground away.
     let placed = place(&perspective, &placement(photo));
@@ -88,20 +88,20 @@ pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
     out
 }
 
-fn capital(text: &str) -> String {
-    let mut chars = text.chars();
-    chars.next().map_or_else(String::new, |first| format!("{}{}.", first.to_uppercase(), chars.as_str()))
+fn sentence(error: impl std::fmt::Display) -> String {
+    format!("{}.", capital(&error.to_string()))
 }
 
-fn finding(finding: &PhotoFinding) -> Value {
-    let level = if matches!(finding, PhotoFinding::VanishingInside { .. }) { "ok" } else { "warn" };
-    let edit = match finding {
+fn told(said: &PhotoFinding) -> Finding {
+    let level = if matches!(said, PhotoFinding::VanishingInside { .. }) { "ok" } else { "warn" };
+    let remedy = match said {
         PhotoFinding::Cropped { solved: false, .. } => {
-            json!({ "label": "Free the centre", "photo": { "solve_centre": true } })
+            let edit = json!({ "photo": { "solve_centre": true } });
+            Some(Remedy { label: "Free the centre", edit, work: None })
         }
-        _ => Value::Null,
+        _ => None,
     };
-    json!({ "level": level, "text": finding.to_string(), "remedy": edit })
+    finding("rails", level, said.to_string()).mended_by(remedy)
 }
 
 fn figures(shot: &Shot, p: &Perspective) -> Value {
@@ -123,7 +123,7 @@ fn figures(shot: &Shot, p: &Perspective) -> Value {
 fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, placed: &Placed) -> Value {
     let lines = |edges: &[Edge]| -> Vec<Vec<f64>> {
         let cut = |edge| project_edge(&p.lens, &placed.pose, edge);
-        let flat = |line: Vec<PlatePx>| line.iter().flat_map(|px| [round(px.x), round(px.y)]).collect();
+        let flat = |line: Vec<PlatePx>| line.iter().flat_map(|px| [short(px.x, 2), short(px.y, 2)]).collect();
         edges.iter().flat_map(cut).map(flat).collect()
     };
     let reach = 0.16 * placed.distance;
@@ -132,25 +132,21 @@ fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, p
     let axes: Vec<Value> = Axis::ALL
         .into_iter()
         .filter_map(|axis| Some((axis, p.lens.project(&placed.pose, &tip(axis))?)))
-        .map(|(axis, px)| json!({ "axis": axis, "to": [round(px.x), round(px.y)] }))
+        .map(|(axis, px)| json!({ "axis": axis, "to": [short(px.x, 2), short(px.y, 2)] }))
         .collect();
     let origin_px = p.lens.project(&placed.pose, &origin).unwrap_or(placed.origin);
     let corner_box = photo.corner_box.map(|b| drawn_box(b, pull, p, placed, &lines));
     let measured = photo.measure.map(|m| match placed.measure(p, m.axis, m.from, m.to) {
         Ok(l) => json!({ "length": l.length, "sigma": l.sigma, "off_axis_px": l.off_axis_px }),
-        Err(error) => json!({ "error": capital(&error.to_string()) }),
+        Err(error) => json!({ "error": sentence(error) }),
     });
     json!({
         "scaled": placed.scaled, "camera_height": placed.camera_height, "distance": placed.distance,
         "scale_percent": placed.scale_share_sigma.map(|s| 100.0 * s), "off_axis_px": placed.off_axis_px,
-        "origin": [round(origin_px.x), round(origin_px.y)], "axes": axes,
+        "origin": [short(origin_px.x, 2), short(origin_px.y, 2)], "axes": axes,
         "grid": lines(&grid(shot.state.grid_m, photo.grid)),
         "box": corner_box, "measured": measured,
     })
-}
-
-fn round(value: f64) -> f64 {
-    (value * 100.0).round() / 100.0
 }
 
 fn grid(side: f64, plane: GridPlane) -> Vec<Edge> {
@@ -201,7 +197,7 @@ fn drawn_box(
         .into_iter()
         .zip(tips)
         .filter_map(|(axis, tip)| Some((axis, p.lens.project(&placed.pose, &tip)?)))
-        .map(|(axis, px)| json!({ "axis": axis, "px": [round(px.x), round(px.y)] }))
+        .map(|(axis, px)| json!({ "axis": axis, "px": [short(px.x, 2), short(px.y, 2)] }))
         .collect();
     json!({ "lines": lines(&edges), "handles": handles, "size": b.size })
 }
@@ -246,7 +242,6 @@ pub async fn view(app: &App, shot: Shot) -> Result<Value, ApiError> {
 }
 
 fn facts(shot: &Shot, solved: &Value) -> Value {
-    let back = flow::film_back(shot);
     let figure = |key: &str| solved["figures"][key].as_f64();
     let focal = match (shot.state.focal, figure("focal_mm").zip(figure("focal_sigma_mm"))) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
@@ -255,8 +250,7 @@ fn facts(shot: &Shot, solved: &Value) -> Value {
     };
     json!({
         "size": format!("{}×{}", shot.width_px, shot.height_px),
-        "film_back": format!("{:.2}×{:.2} mm{}", back.width_mm, back.height_mm,
-            if shot.state.film_back.is_some() { "" } else { ", assumed" }),
+        "film_back": film_back_text(shot),
         "focal": focal,
         "unit": if solved["placed"]["scaled"] == true { "metre" } else { "no scale" },
     })

@@ -63,12 +63,23 @@ pub struct Finding {
 /// An edit of the state and the work that follows it.
 #[derive(Clone, Debug, Serialize)]
 pub struct Remedy {
-    label: &'static str,
-    edit: Value,
-    work: &'static str,
+    /// What the button says.
+    pub label: &'static str,
+    /// Merge patch of the state.
+    pub edit: Value,
+    /// The kind of job that follows, if one does.
+    pub work: Option<&'static str>,
 }
 
-fn finding(station: &'static str, level: &'static str, text: String) -> Finding {
+impl Finding {
+    /// With what mends it.
+    pub fn mended_by(self, remedy: Option<Remedy>) -> Self {
+        Self { remedy, ..self }
+    }
+}
+
+/// A finding without a remedy.
+pub fn finding(station: &'static str, level: &'static str, text: String) -> Finding {
     Finding { station, level, text, remedy: None }
 }
 
@@ -166,9 +177,16 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
         "rate": s.rate.map_or("unknown".to_owned(), |r| r.to_string()),
         "range": format!("{first}–{last}"),
         "size": format!("{}×{}", all.shot.width_px, all.shot.height_px),
-        "film_back": format!("{:.2}×{:.2} mm{}", back.width_mm, back.height_mm, if s.film_back.is_some() { "" } else { ", assumed" }),
+        "film_back": film_back_text(&all.shot),
         "focal": focal, "move": moved, "unit": unit,
     })
+}
+
+/// Sides of the film back, and whether they are assumed.
+pub fn film_back_text(shot: &Shot) -> String {
+    let back = flow::film_back(shot);
+    let assumed = if shot.state.film_back.is_some() { "" } else { ", assumed" };
+    format!("{:.2}×{:.2} mm{assumed}", back.width_mm, back.height_mm)
 }
 
 fn solve_figures(a: &Attempt, back: &FilmBack) -> Value {
@@ -388,8 +406,9 @@ fn suspected_lens(a: &Attempt, lens: &LensSuspicion) -> Finding {
         lens.rms_px,
         100.0 * (lens.focal_px / a.lens.focal_px - 1.0)
     );
-    let remedy = Remedy { label: "Solve the lens along", edit: json!({ "solve_lens": true }), work: "solve_again" };
-    Finding { remedy: Some(remedy), ..finding("solve", "warn", text) }
+    let remedy =
+        Remedy { label: "Solve the lens along", edit: json!({ "solve_lens": true }), work: Some("solve_again") };
+    finding("solve", "warn", text).mended_by(Some(remedy))
 }
 
 fn orient_findings(all: &Everything) -> Vec<Finding> {
@@ -430,7 +449,14 @@ fn orient_findings(all: &Everything) -> Vec<Finding> {
     }
 }
 
-fn capital(text: &str) -> String {
+/// Rounded to so many digits behind the point: answers stay short.
+pub fn short(value: f64, digits: i32) -> f64 {
+    let scale = 10f64.powi(digits);
+    (value * scale).round() / scale
+}
+
+/// With a capital letter at its head, as sentences have.
+pub fn capital(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect())
 }

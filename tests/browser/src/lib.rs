@@ -2,7 +2,8 @@
 //! and Chromium beside it.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
-use fantoccini::{Client, ClientBuilder};
+use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::{Client, ClientBuilder, Locator};
 use hyper_util::client::legacy::connect::HttpConnector;
 use parallax_web::Config;
 use serde_json::{Value, json};
@@ -98,4 +99,34 @@ pub async fn until(client: &Client, script: &str) -> Outcome<()> {
         }
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
+}
+
+/// Clicks what a selector names once it is there and enabled.
+pub async fn click(client: &Client, selector: &str) {
+    let ready = format!("document.querySelector('{selector}') && !document.querySelector('{selector}').disabled");
+    if let Err(error) = until(client, &ready).await {
+        panic!("{selector}: {error}");
+    }
+    let clicked = async { client.find(Locator::Css(selector)).await?.click().await };
+    if let Err(error) = clicked.await {
+        panic!("{selector} cannot be clicked: {error}");
+    }
+}
+
+/// The text of what a selector names.
+pub async fn text(client: &Client, selector: &str) -> String {
+    let found = async { client.find(Locator::Css(selector)).await?.text().await };
+    found.await.unwrap_or_else(|error| panic!("{selector} has no text: {error}"))
+}
+
+/// Drags from one point of the screen to another.
+pub async fn pull(client: &Client, from: (f64, f64), to: (f64, f64)) -> Outcome<()> {
+    let move_to = |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(30)), x, y };
+    let actions = MouseActions::new("mouse".to_owned())
+        .then(move_to(from.0, from.1))
+        .then(PointerAction::Down { button: 0 })
+        .then(move_to((from.0 + to.0) / 2.0, (from.1 + to.1) / 2.0))
+        .then(move_to(to.0, to.1))
+        .then(PointerAction::Up { button: 0 });
+    Ok(client.perform_actions(actions).await?)
 }

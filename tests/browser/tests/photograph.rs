@@ -2,24 +2,11 @@
 //! height of the door, pull the box, deliver, read the receipt.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, until};
-use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use browser_tests::{application, browser, click, pull, text, until};
 use fantoccini::{Client, Locator};
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::{plates, reading_room};
 use serde_json::{Value, json};
-use std::time::Duration;
-
-async fn click(client: &Client, selector: &str) {
-    until(client, &format!("document.querySelector('{selector}') && !document.querySelector('{selector}').disabled"))
-        .await
-        .unwrap();
-    client.find(Locator::Css(selector)).await.unwrap().click().await.unwrap();
-}
-
-async fn text(client: &Client, selector: &str) -> String {
-    client.find(Locator::Css(selector)).await.unwrap().text().await.unwrap()
-}
 
 /// The number that a text begins with.
 fn number(text: &str) -> f64 {
@@ -36,15 +23,7 @@ async fn on_screen(client: &Client, [x, y, z]: [f64; 3]) -> (f64, f64) {
 }
 
 async fn drag(client: &Client, from: [f64; 3], to: [f64; 3]) {
-    let ((x0, y0), (x1, y1)) = (on_screen(client, from).await, on_screen(client, to).await);
-    let move_to = |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(30)), x, y };
-    let actions = MouseActions::new("mouse".to_owned())
-        .then(move_to(x0, y0))
-        .then(PointerAction::Down { button: 0 })
-        .then(move_to((x0 + x1) / 2.0, (y0 + y1) / 2.0))
-        .then(move_to(x1, y1))
-        .then(PointerAction::Up { button: 0 });
-    client.perform_actions(actions).await.unwrap();
+    pull(client, on_screen(client, from).await, on_screen(client, to).await).await.unwrap();
 }
 
 /// Drags along an edge with an axis chosen and waits until the rail is kept.

@@ -3,6 +3,7 @@
 use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
+use crate::view::short;
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::project_edge;
@@ -16,11 +17,6 @@ use serde_json::{Value, json};
 use std::collections::HashMap;
 
 type Answer = Result<HttpResponse, ApiError>;
-
-fn short(value: f64, digits: i32) -> f64 {
-    let scale = 10f64.powi(digits);
-    (value * scale).round() / scale
-}
 
 /// Tracks with their positions, and why those that are set aside are.
 pub async fn tracks(app: web::Data<App>, shot: web::Path<i64>) -> Answer {

@@ -25,16 +25,11 @@ export const photoScene = {
     this.redraw();
   },
 
-  paint(ctx, viewport, picture) {
+  paint(view) {
+    const { ctx, viewport } = view;
     const { photo, answer, offers } = this.now;
-    const frame = [...viewport.plateToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale];
-    if (picture) {
-      ctx.imageSmoothingEnabled = viewport.scale < 2;
-      ctx.imageSmoothingQuality = "high";
-      ctx.drawImage(picture, ...frame);
-    }
     ctx.fillStyle = `rgba(0,0,0,${Number(this.dim) / 100})`;
-    ctx.fillRect(...frame);
+    ctx.fillRect(...view.frame());
     const at = this.station;
     const placed = answer?.placed;
     if (at === "rails") {
@@ -43,12 +38,7 @@ export const photoScene = {
       layers.rails(ctx, viewport, { list: photo.rails, chosen: { index: this.chosen, end: this.chosenEnd }, vanishing: answer?.vanishing, miss: answer?.miss_px, worst: answer?.worst, withEnds: true });
     }
     if (placed && at !== "plate" && at !== "rails") {
-      ctx.save();
-      ctx.beginPath();
-      ctx.rect(...frame);
-      ctx.clip();
-      grid(ctx, viewport, placed.grid);
-      ctx.restore();
+      view.inside(() => grid(ctx, viewport, placed.grid));
       layers.horizon(ctx, viewport, answer.horizon);
       layers.axes(ctx, viewport, placed);
       if (at === "orient" && photo.known) layers.length(ctx, viewport, photo.known, css("--chosen"), `${photo.known.metres} m`);
@@ -92,9 +82,9 @@ export const photoScene = {
       pull: () => this.change("pull the box", { corner_box: { ...this.now.photo.corner_box, size: this.now.answer?.placed?.box?.size ?? this.now.photo.corner_box.size } }),
     };
     return {
-      paint: (ctx, viewport, picture) => this.paint(ctx, viewport, picture),
+      paint: (view) => this.paint(view),
       grips: () => this.grips(),
-      loupe: (shown) => (this.loupeShown = shown && this.station !== "proof"),
+      loupe: (shown) => (this.loupeShown = shown),
       grabbed: (grip) => {
         if (grip.what === "rail") this.choose(grip.index, grip.end);
       },
@@ -124,7 +114,7 @@ export const photoScene = {
         if (this.station === "rails") return this.change(`lay a rail along ${this.axis.toUpperCase()}`, { rails: this.now.photo.rails });
         if (layingKey()) return keep[layingKey()]();
       },
-      abandoned: () => this.take(this.s),
+      abandoned: () => this.follow(this.s),
       clicked: (px) => this.clicked(px),
     };
   },
@@ -155,8 +145,16 @@ export const photoScene = {
     const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
     const moved = (p) => [p[0] + by[0], p[1] + by[1]];
     for (const end of this.chosenEnd ? [this.chosenEnd] : ["a", "b"]) rail[end] = moved(rail[end]);
-    this.change("nudge a rail", { rails: this.now.photo.rails });
+    // Kept when the key is let go: a held key is one step of undo.
+    this.nudged = true;
+    this.ask();
     return true;
+  },
+
+  keepNudge() {
+    if (!this.nudged) return;
+    this.nudged = false;
+    return this.change("nudge a rail", { rails: this.now.photo.rails });
   },
 
   key(event) {

@@ -1,6 +1,6 @@
 // The photograph under the pointer: what can be grabbed, dragged and laid at each station.
 // Positions are plate px; Alt makes the pointer ten times finer.
-import { Viewport } from "./viewport.js";
+import { CanvasView } from "./canvas-view.js";
 
 const GRAB_PX = 11;
 const LEAST_PX = 6;
@@ -8,47 +8,22 @@ const LOUPE_TIMES = 8;
 
 const distance = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
 
-export class PhotoView {
+export class PhotoView extends CanvasView {
   /** `host` draws (`paint`), says what can be grabbed (`grips`), and hears of what happens. */
   constructor(canvas, loupe, width, height, host) {
-    Object.assign(this, { canvas, loupe, host, drag: null });
-    this.viewport = new Viewport(width, height);
-    this.ctx = canvas.getContext("2d");
-    new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
-    canvas.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
+    super(canvas, width, height);
+    Object.assign(this, { loupe, host, drag: null });
     canvas.addEventListener("pointerdown", (e) => this.down(e));
     canvas.addEventListener("pointermove", (e) => this.move(e));
     canvas.addEventListener("pointerup", () => this.up());
     canvas.addEventListener("pointercancel", () => this.cancel());
-    canvas.addEventListener("contextmenu", (e) => e.preventDefault());
-  }
-
-  resize() {
-    const { clientWidth, clientHeight } = this.canvas.parentElement;
-    this.ratio = window.devicePixelRatio || 1;
-    this.canvas.width = Math.max(1, Math.round(clientWidth * this.ratio));
-    this.canvas.height = Math.max(1, Math.round(clientHeight * this.ratio));
-    this.viewport.resize(clientWidth, clientHeight);
-    this.draw();
+    this.observe();
   }
 
   draw() {
-    const { ctx, viewport } = this;
-    ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
-    ctx.clearRect(0, 0, ...viewport.size);
-    this.host.paint(ctx, viewport, this.picture);
+    this.begin(this.picture);
+    this.host.paint(this);
     if (this.drag?.at && this.drag.kind !== "pan") this.magnify(this.drag.at);
-  }
-
-  at(e) {
-    const r = this.canvas.getBoundingClientRect();
-    return [e.clientX - r.left, e.clientY - r.top];
-  }
-
-  wheel(e) {
-    e.preventDefault();
-    this.viewport.zoom(Math.exp(-e.deltaY * 0.0015), ...this.at(e));
-    this.draw();
   }
 
   down(e) {

@@ -1,7 +1,6 @@
 // One photograph: holds what is laid, asks the server for the camera while it is being dragged.
 import { get, post } from "./api.js";
-import { axisColour } from "./photo-layers.js";
-import { css } from "./colour.js";
+import { edits } from "./edits.js";
 import { photoScene } from "./photo-scene.js";
 import { PhotoView } from "./photo-view.js";
 import { unwatched } from "./unwatched.js";
@@ -36,15 +35,15 @@ export const photo = () => ({
   offered: 0,
   copied: false,
   loupeShown: false,
-  loupeSide: "",
   live: null,
+  ...edits,
   ...photoScene,
 
   async init() {
     this.id = Number(this.$root.dataset.shot);
     // The draft under the pointer and what the server says of it; drawn, not watched.
     this.now = unwatched({ photo: null, answer: null, offers: [], asking: false, waiting: null });
-    this.take(await get(`/api/shots/${this.id}`));
+    await this.follow(await get(`/api/shots/${this.id}`));
     const kept = location.hash.slice(1);
     this.station = STATIONS.includes(kept) ? kept : this.s.state.photo.rails.length ? "rails" : "plate";
     if (this.s.state.photo.known) this.metres = String(this.s.state.photo.known.metres);
@@ -52,18 +51,23 @@ export const photo = () => ({
     await this.$nextTick();
     this.view = unwatched(new PhotoView(this.$refs.plate, this.$refs.loupe, this.s.width, this.s.height, this.host()));
     window.addEventListener("keydown", (e) => this.key(e));
+    window.addEventListener("keyup", () => this.keepNudge());
+    window.addEventListener("blur", () => this.keepNudge());
     await this.show();
-    this.poll();
   },
 
   /** Takes what the server keeps as what is shown. */
-  take(next) {
+  follow(next) {
     this.s = next;
-    this.now.photo = structuredClone(unwatchedCopy(next.state.photo));
+    this.now.photo = unwatchedCopy(next.state.photo);
     this.now.answer = unwatchedCopy(next.solved);
     this.live = next.solved;
     if (this.chosen >= this.now.photo.rails.length) this.chosen = -1;
     this.redraw();
+    if (this.busy && !this.polling) this.poll();
+  },
+  refused() {
+    this.follow(this.s);
   },
 
   async show() {
@@ -132,9 +136,6 @@ export const photo = () => ({
     const job = this.s.jobs.find((j) => j.kind === "deliver");
     return job && ["failed", "cancelled", "done"].includes(job.state) ? job : null;
   },
-  get packageLink() {
-    return this.s.state.delivery ? `/api/shots/${this.id}/deliveries/${this.s.state.delivery}` : "#";
-  },
   lengthText(value) {
     return `${value.toFixed(3)} ${this.unitName}`;
   },
@@ -145,28 +146,8 @@ export const photo = () => ({
     return `Rails laid from now on run with ${axis.toUpperCase()} (key ${axis.toUpperCase()})`;
   },
 
-  async act(work) {
-    this.error = "";
-    try {
-      this.take(await work());
-      return true;
-    } catch (e) {
-      this.error = e.message;
-      this.take(this.s);
-      return false;
-    }
-  },
-  edit(label, patch) {
-    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch }));
-  },
   change(label, photo) {
     return this.edit(label, { photo });
-  },
-  undo() {
-    return this.act(() => post(`/api/shots/${this.id}/undo`));
-  },
-  redo() {
-    return this.act(() => post(`/api/shots/${this.id}/redo`));
   },
 
   /** Asks for the camera of the draft; of several waiting requests only the last is sent. */
@@ -187,19 +168,6 @@ export const photo = () => ({
     now.asking = false;
   },
 
-  go(station) {
-    this.station = station;
-    location.hash = station;
-    this.redraw();
-  },
-  setFilmBack(event) {
-    const [w, h] = event.target.value.replace(/mm.*/, "").split(/[x×]/).map(Number);
-    return this.edit("state the film back", { film_back: { width_mm: w, height_mm: h } });
-  },
-  setFocal(event) {
-    const text = event.target.value.trim();
-    return this.edit("state the focal length", { focal: text === "" ? "unknown" : { mm: Number.parseFloat(text) } });
-  },
   setGrid(event) {
     return this.edit("set the grid", { grid_m: Number(event.target.value) });
   },
@@ -282,34 +250,17 @@ export const photo = () => ({
     this.copied = true;
     setTimeout(() => (this.copied = false), 1500);
   },
-  async deliver() {
-    this.error = "";
-    try {
-      await post(`/api/shots/${this.id}/jobs`, { kind: "deliver" });
-      this.take(await get(`/api/shots/${this.id}`));
-      await this.poll();
-    } catch (e) {
-      this.error = e.message;
-    }
-  },
   async poll() {
+    this.polling = true;
     while (this.busy) {
       await new Promise((done) => setTimeout(done, 200));
       const next = await get(`/api/shots/${this.id}`).catch(() => null);
-      if (next) {
-        this.s.jobs = next.jobs;
-        if (!this.view.drag) this.take(next);
-      }
+      if (!next) continue;
+      if (this.view?.drag) this.s.jobs = next.jobs;
+      else this.follow(next);
     }
+    this.polling = false;
   },
-  swapTheme() {
-    const next = document.documentElement.dataset.theme === "dusk" ? "daybook" : "dusk";
-    document.documentElement.dataset.theme = next;
-    localStorage.setItem("theme", next);
-    this.redraw();
-  },
-  colourOf: axisColour,
-  css,
 });
 
 /** A plain copy of what Alpine watches. */

@@ -1,6 +1,6 @@
 // One shot: holds what the interface shows, asks the server for everything that is computed.
 import { get, post } from "./api.js";
-import { css } from "./colour.js";
+import { edits } from "./edits.js";
 import { unwatched } from "./unwatched.js";
 import { Frames } from "./frames.js";
 import { PlateView } from "./plate-view.js";
@@ -34,6 +34,7 @@ export const shot = () => ({
   cachedCount: 0,
   metres: "",
   box: { w: "0.5", h: "0.5", d: "0.5", name: "box" },
+  ...edits,
   ...player,
 
   async init() {
@@ -84,9 +85,6 @@ export const shot = () => ({
   get attempts() {
     return this.s.attempts.map((a) => ({ ...a, px: `${a.rms_px.toFixed(2)} px`, current: a.id === this.s.state.attempt }));
   },
-  get packageLink() {
-    return this.s.state.delivery ? `/api/shots/${this.id}/deliveries/${this.s.state.delivery}` : "#";
-  },
 
   /** Takes a new view of the shot and fetches what it changed. */
   async follow(next) {
@@ -125,57 +123,14 @@ export const shot = () => ({
     this.polling = false;
   },
 
-  async act(work) {
-    this.error = "";
-    try {
-      const next = await work();
-      await this.follow(next?.stations ? next : await get(`/api/shots/${this.id}`));
-      return true;
-    } catch (e) {
-      this.error = e.message;
-      return false;
-    }
-  },
-
-  edit(label, patch) {
-    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch }));
-  },
-  begin(kind) {
-    return this.act(() => post(`/api/shots/${this.id}/jobs`, { kind }));
-  },
-  async mend(finding) {
-    const { label, edit, work } = finding.remedy;
-    await this.edit(label.toLowerCase(), edit);
-    await this.begin(work);
-  },
   cancel(job) {
     return this.act(() => post(`/api/jobs/${job}/cancel`));
-  },
-  undo() {
-    return this.act(() => post(`/api/shots/${this.id}/undo`));
-  },
-  redo() {
-    return this.act(() => post(`/api/shots/${this.id}/redo`));
-  },
-
-  go(station) {
-    this.station = station;
-    location.hash = station;
-    this.redraw();
   },
 
   // Facts and controls. What does not parse is refused by the server with a sentence.
   setRate(event) {
     const text = event.target.value.trim();
     return this.edit("state the rate", { rate: text === "" || text === "unknown" ? null : text });
-  },
-  setFilmBack(event) {
-    const [w, h] = event.target.value.replace(/mm.*/, "").split(/[x×]/).map(Number);
-    return this.edit("state the film back", { film_back: { width_mm: w, height_mm: h } });
-  },
-  setFocal(event) {
-    const text = event.target.value.trim();
-    return this.edit("state the focal length", { focal: text === "" ? "unknown" : { mm: Number.parseFloat(text) } });
   },
   setRange(event) {
     const [a, b] = event.target.value.split(/[–-]/).map((t) => Number.parseInt(t, 10));
@@ -299,12 +254,5 @@ export const shot = () => ({
   },
   look(name) {
     this.spaceView?.look(name);
-  },
-  swapTheme() {
-    const next = document.documentElement.dataset.theme === "dusk" ? "daybook" : "dusk";
-    document.documentElement.dataset.theme = next;
-    localStorage.setItem("theme", next);
-    this.surround = css("--surround");
-    this.redraw();
   },
 });

@@ -1,0 +1,65 @@
+// A picture on a canvas that zooms about the pointer and pans.
+import { Viewport } from "./viewport.js";
+
+export class CanvasView {
+  constructor(canvas, width, height) {
+    this.canvas = canvas;
+    this.viewport = new Viewport(width, height);
+    this.ctx = canvas.getContext("2d");
+    canvas.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
+    canvas.addEventListener("contextmenu", (e) => e.preventDefault());
+  }
+
+  /** Draws as soon as the size is known, and whenever it changes. */
+  observe() {
+    new ResizeObserver(() => this.resize()).observe(this.canvas.parentElement);
+  }
+
+  resize() {
+    const { clientWidth, clientHeight } = this.canvas.parentElement;
+    const ratio = window.devicePixelRatio || 1;
+    this.canvas.width = Math.max(1, Math.round(clientWidth * ratio));
+    this.canvas.height = Math.max(1, Math.round(clientHeight * ratio));
+    this.ratio = ratio;
+    this.viewport.resize(clientWidth, clientHeight);
+    this.draw();
+  }
+
+  /** Where the picture lies on the screen: left, top, width, height. */
+  frame() {
+    const { viewport } = this;
+    return [...viewport.plateToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale];
+  }
+
+  /** Clears the canvas and draws the picture. */
+  begin(picture) {
+    const { ctx, viewport } = this;
+    ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
+    ctx.clearRect(0, 0, ...viewport.size);
+    if (!picture) return;
+    ctx.imageSmoothingEnabled = viewport.scale < 2;
+    ctx.imageSmoothingQuality = "high";
+    ctx.drawImage(picture, ...this.frame());
+  }
+
+  /** What `paint` draws ends at the picture's border: there is nothing to hold it against beyond. */
+  inside(paint) {
+    this.ctx.save();
+    this.ctx.beginPath();
+    this.ctx.rect(...this.frame());
+    this.ctx.clip();
+    paint();
+    this.ctx.restore();
+  }
+
+  at(e) {
+    const r = this.canvas.getBoundingClientRect();
+    return [e.clientX - r.left, e.clientY - r.top];
+  }
+
+  wheel(e) {
+    e.preventDefault();
+    this.viewport.zoom(Math.exp(-e.deltaY * 0.0015), ...this.at(e));
+    this.draw();
+  }
+}

@@ -1,0 +1,58 @@
+// What both pages do to a shot: edits, undo, work, facts. A page that takes these in has
+// `id`, `s`, `error`, `follow(view)`, and `refused()` where a refusal has to be drawn.
+import { get, post } from "./api.js";
+
+export const edits = {
+  async act(work) {
+    this.error = "";
+    try {
+      const next = await work();
+      await this.follow(next?.stations ? next : await get(`/api/shots/${this.id}`));
+      return true;
+    } catch (e) {
+      this.error = e.message;
+      this.refused?.();
+      return false;
+    }
+  },
+  edit(label, patch) {
+    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch }));
+  },
+  begin(kind) {
+    return this.act(() => post(`/api/shots/${this.id}/jobs`, { kind }));
+  },
+  async mend(finding) {
+    const { label, edit, work } = finding.remedy;
+    if ((await this.edit(label.toLowerCase(), edit)) && work) await this.begin(work);
+  },
+  undo() {
+    return this.act(() => post(`/api/shots/${this.id}/undo`));
+  },
+  redo() {
+    return this.act(() => post(`/api/shots/${this.id}/redo`));
+  },
+
+  // Facts. What does not parse is refused by the server with a sentence.
+  setFilmBack(event) {
+    const [w, h] = event.target.value.replace(/mm.*/, "").split(/[x×]/).map(Number);
+    return this.edit("state the film back", { film_back: { width_mm: w, height_mm: h } });
+  },
+  setFocal(event) {
+    const text = event.target.value.trim();
+    return this.edit("state the focal length", { focal: text === "" ? "unknown" : { mm: Number.parseFloat(text) } });
+  },
+  packageLink() {
+    return this.s.state.delivery ? `/api/shots/${this.id}/deliveries/${this.s.state.delivery}` : "#";
+  },
+  go(station) {
+    this.station = station;
+    location.hash = station;
+    this.redraw();
+  },
+  swapTheme() {
+    const next = document.documentElement.dataset.theme === "dusk" ? "daybook" : "dusk";
+    document.documentElement.dataset.theme = next;
+    localStorage.setItem("theme", next);
+    this.redraw();
+  },
+};
