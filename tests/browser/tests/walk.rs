@@ -38,6 +38,22 @@ async fn select_one(client: &Client, nth: usize, adding: bool) {
     client.execute(script, vec![json!(x), json!(y), json!(adding)]).await.unwrap();
 }
 
+/// Holds the first answer that says that no work goes on until `window.release()`; sets
+/// `window.delivered` once the page had time to take it.
+const HOLD_LAST_LOOK: &str = "
+    const plain = window.fetch;
+    window.fetch = async (path, options) => {
+        const answer = await plain(path, options);
+        if (path === '/api/shots/1' && !options && !window.release) {
+            const view = await answer.clone().json();
+            if (!view.jobs.some((j) => j.state === 'queued' || j.state === 'running')) {
+                await new Promise((done) => (window.release = done));
+                setTimeout(() => (window.delivered = true), 300);
+            }
+        }
+        return answer;
+    };";
+
 #[tokio::test(flavor = "multi_thread")]
 async fn from_dropped_files_to_the_receipt() {
     let (data, root, profile) =
@@ -64,9 +80,21 @@ async fn from_dropped_files_to_the_receipt() {
     state(&client, "#rate", "24000/1001").await;
     until(&client, "document.querySelector('#stop-plate').className.includes('good')").await.unwrap();
 
-    // Follow features; cull by box; undo.
+    // Follow features. The last look at the work is held up until an edit is through: what
+    // is older than the edit must not be shown after it.
+    client.execute(HOLD_LAST_LOOK, vec![]).await.unwrap();
     click(&client, "#stop-track").await;
     click(&client, "#follow").await;
+    until(&client, "window.release").await.unwrap();
+    state(&client, "#count", "300").await;
+    until(&client, "document.querySelector('#undo').title.includes('count')").await.unwrap();
+    client.execute("window.release()", vec![]).await.unwrap();
+    until(&client, "window.delivered").await.unwrap();
+    let undo = client.find(Locator::Css("#undo")).await.unwrap().attr("title").await.unwrap().unwrap();
+    assert!(undo.contains("count"), "an old answer is shown after the edit: {undo}");
+    click(&client, "#undo").await;
+
+    // Cull by box; undo.
     until(&client, "document.querySelector('#stop-track').className.includes('good')").await.unwrap();
     let followed: usize = text(&client, "#stop-track .num").await.parse().unwrap();
     assert!(followed > 60, "{followed} features");

@@ -2,18 +2,33 @@
 // `id`, `s`, `error`, `follow(view)`, and `refused()` where a refusal has to be drawn.
 import { get, post } from "./api.js";
 
+// What is done to the shot is done one after the other, so that answers come in order.
+let turn = Promise.resolve();
+let acts = 0;
+
 export const edits = {
-  async act(work) {
-    this.error = "";
-    try {
-      const next = await work();
-      await this.follow(next?.stations ? next : await get(`/api/shots/${this.id}`));
-      return true;
-    } catch (e) {
-      this.error = e.message;
-      this.refused?.();
-      return false;
-    }
+  act(work) {
+    acts += 1;
+    turn = turn.then(async () => {
+      this.error = "";
+      try {
+        const next = await work();
+        await this.follow(next?.stations ? next : await get(`/api/shots/${this.id}`));
+        return true;
+      } catch (e) {
+        this.error = e.message;
+        this.refused?.();
+        return false;
+      }
+    });
+    return turn;
+  },
+  /** Shows the shot as it is now; dropped when something was done meanwhile, whose answer is newer. */
+  async refresh() {
+    await turn;
+    const before = acts;
+    const next = await get(`/api/shots/${this.id}`);
+    if (before === acts) await this.follow(next);
   },
   edit(label, patch) {
     return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch }));

@@ -254,10 +254,8 @@ export const photo = () => ({
     this.polling = true;
     while (this.busy) {
       await new Promise((done) => setTimeout(done, 200));
-      const next = await get(`/api/shots/${this.id}`).catch(() => null);
-      if (!next) continue;
-      if (this.view?.drag) this.s.jobs = next.jobs;
-      else this.follow(next);
+      // While something is under the pointer its drawing stays.
+      if (!this.view?.drag) await this.refresh().catch(() => {});
     }
     this.polling = false;
   },

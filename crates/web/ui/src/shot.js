@@ -115,7 +115,7 @@ export const shot = () => ({
     while (this.work.length) {
       await new Promise((done) => setTimeout(done, POLL_MS));
       try {
-        await this.follow(await get(`/api/shots/${this.id}`));
+        await this.refresh();
       } catch {
         // The server may be restarting; the work goes on when it is back.
       }
