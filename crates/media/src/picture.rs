@@ -74,3 +74,34 @@ pub fn grey(picture: &DynamicImage) -> Option<Plane> {
     };
     Plane::new(width, height, levels)
 }
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+
+    use super::*;
+    use image::{ImageBuffer, Luma, Rgb};
+    use rstest::rstest;
+
+    /// A ramp of 16-bit values along x, as grey and as colours that are grey.
+    fn ramp(x: u32) -> u16 {
+        (x * 600) as u16
+    }
+
+    #[rstest]
+    #[case::sixteen_bit_png("ramp.png", DynamicImage::ImageRgb16(ImageBuffer::from_fn(40, 20, |x, _| Rgb([ramp(x); 3]))), 0.01)]
+    #[case::sixteen_bit_grey_png("grey.png", DynamicImage::ImageLuma16(ImageBuffer::from_fn(40, 20, |x, _| Luma([ramp(x)]))), 0.01)]
+    #[case::eight_bit_png("ramp.png", DynamicImage::ImageRgb8(ImageBuffer::from_fn(40, 20, |x, _| Rgb([(ramp(x) / 257) as u8; 3]))), 1.0)]
+    #[case::sixteen_bit_tiff("ramp.tif", DynamicImage::ImageRgb16(ImageBuffer::from_fn(40, 20, |x, _| Rgb([ramp(x); 3]))), 0.01)]
+    #[case::eight_bit_jpeg("ramp.jpg", DynamicImage::ImageRgb8(ImageBuffer::from_fn(40, 20, |x, _| Rgb([(ramp(x) / 257) as u8; 3]))), 4.0)]
+    fn levels_keep_the_depth_of_the_file(#[case] name: &str, #[case] picture: DynamicImage, #[case] within: f32) {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join(name);
+        picture.save(&path).unwrap();
+        let plane = grey(&decode(&path).unwrap()).unwrap();
+        for x in 0..40 {
+            let (level, wanted) = (plane.levels()[10 * 40 + x], f32::from(ramp(x as u32)) / 257.0);
+            assert!((level - wanted).abs() <= within, "{name}: {level} for {wanted} at {x}");
+        }
+    }
+}

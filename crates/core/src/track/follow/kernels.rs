@@ -1,34 +1,86 @@
-//! The inner loops of following, on patches in rows of [`stride`] values.
+//! Inner loops of following: gradients of patches and sums over them, in vectors.
 //!
-//! Closures would be compiled without the vector instructions, so loops do without them.
-//! Loops run over eight lanes at a time and are compiled for AVX2 with FMA as well as for
-//! the plain target; the processor decides at run time.
+//! Written for the vectors of the machine at hand (AVX2 with FMA where there is, one value
+//! at a time elsewhere) and always inlined into what [`vectors`] runs: left to itself, the
+//! compiler turns these reductions into pairs and shuffles that take twice to four times as
+//! long. For the same reason loops do without closures.
+//!
+//! Every patch has `side` rows of [`stride`] values, [`area`] in all; what lies beyond the
+//! side has no gradient and no weight.
 
-use super::Warp;
-use crate::track::picture::Plane;
-use multiversion::multiversion;
-use nalgebra::{Matrix6, Vector2};
+use nalgebra::Matrix6;
+use pulp::{Simd, WithSimd};
 
 /// Values per row of a stored patch: the side rounded up to whole vectors of eight.
 pub const fn stride(side: usize) -> usize {
     side.next_multiple_of(8)
 }
 
-/// Patch and central differences from a block with a border of 1 px.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn gradients(block: &[f32], side: usize, template: &mut [f32], across: &mut [f32], down: &mut [f32]) {
+/// Values of a stored patch: its rows, rounded up to whole pairs of vectors.
+pub const fn area(side: usize) -> usize {
+    (side * stride(side)).next_multiple_of(16)
+}
+
+/// Runs `work` with the machine's vectors, of at most eight values.
+#[inline(always)]
+pub fn vectors<W: WithSimd>(work: W) -> W::Output {
+    #[cfg(target_arch = "x86_64")]
+    if let Some(simd) = pulp::x86::V3::try_new() {
+        return Simd::vectorize(simd, work);
+    }
+    #[cfg(target_arch = "aarch64")]
+    if let Some(simd) = pulp::aarch64::Neon::try_new() {
+        return Simd::vectorize(simd, work);
+    }
+    Simd::vectorize(pulp::Scalar, work)
+}
+
+#[inline(always)]
+pub fn whole<S: Simd>(values: &[f32]) -> &[S::f32s] {
+    S::as_simd_f32s(values).0
+}
+
+#[inline(always)]
+pub fn whole_mut<S: Simd>(values: &mut [f32]) -> &mut [S::f32s] {
+    S::as_mut_simd_f32s(values).0
+}
+
+/// The same, two by two: reductions sum into two sets in turn, so that none waits for the last.
+#[inline(always)]
+fn pairs<S: Simd>(values: &[f32]) -> &[[S::f32s; 2]] {
+    whole::<S>(values).as_chunks().0
+}
+
+/// The totals of N reductions in two sets.
+#[inline(always)]
+fn totals<S: Simd, const N: usize>(simd: S, [even, odd]: [[S::f32s; N]; 2]) -> [f32; N] {
+    let mut totals = [0.0; N];
+    for (k, total) in totals.iter_mut().enumerate() {
+        *total = simd.reduce_sum_f32s(simd.add_f32s(even[k], odd[k]));
+    }
+    totals
+}
+
+/// Patch and central differences from a block with a border of 1 px, whose rows have the
+/// [`stride`] of `side + 2`.
+#[inline(always)]
+pub fn gradients<S: Simd>(simd: S, block: &[f32], side: usize, [template, across, down]: [&mut [f32]; 3]) {
     let (outer, row) = (stride(side + 2), stride(side));
+    let half = simd.splat_f32s(0.5);
     let rows = template.chunks_exact_mut(row).zip(across.chunks_exact_mut(row)).zip(down.chunks_exact_mut(row));
-    for (y, ((template, across), down)) in rows.enumerate() {
-        let above = &block[y * outer + 1..][..side];
-        let at = &block[(y + 1) * outer..][..side + 2];
-        let below = &block[(y + 2) * outer + 1..][..side];
-        template[..side].copy_from_slice(&at[1..=side]);
-        for ((g, right), left) in across.iter_mut().zip(&at[2..]).zip(at) {
-            *g = 0.5 * (right - left);
+    for (y, ((template, across), down)) in rows.take(side).enumerate() {
+        let at = &block[(y + 1) * outer..][..row + 2];
+        let (left, middle, right) = (whole::<S>(&at[..row]), whole::<S>(&at[1..=row]), whole::<S>(&at[2..]));
+        let above = whole::<S>(&block[y * outer + 1..][..row]);
+        let below = whole::<S>(&block[(y + 2) * outer + 1..][..row]);
+        for (x, template) in whole_mut::<S>(template).iter_mut().enumerate() {
+            *template = middle[x];
         }
-        for ((g, below), above) in down.iter_mut().zip(below).zip(above) {
-            *g = 0.5 * (below - above);
+        for (x, across) in whole_mut::<S>(across).iter_mut().enumerate() {
+            *across = simd.mul_f32s(half, simd.sub_f32s(right[x], left[x]));
+        }
+        for (x, down) in whole_mut::<S>(down).iter_mut().enumerate() {
+            *down = simd.mul_f32s(half, simd.sub_f32s(below[x], above[x]));
         }
         for beyond in [&mut template[side..], &mut across[side..], &mut down[side..]] {
             beyond.fill(0.0);
@@ -36,256 +88,124 @@ pub fn gradients(block: &[f32], side: usize, template: &mut [f32], across: &mut 
     }
 }
 
-/// Samples `side` rows of [`stride`] px whose first pixel's area begins at (left, top); all
-/// share one fraction, so that the four weights are constant. Outside the picture its border repeats.
-pub fn sample_block(picture: &Plane, left: f64, top: f64, side: usize, out: &mut [f32]) {
-    let (x0, y0) = (left.floor(), top.floor());
-    let (fx, fy) = ((left - x0) as f32, (top - y0) as f32);
-    let (x0, y0) = (x0 as isize, y0 as isize);
-    let row = stride(side);
-    let inside = x0 >= 0 && y0 >= 0 && x0 as usize + row < picture.width() && y0 as usize + side < picture.height();
-    if inside {
-        sample_inside(picture.levels(), picture.width(), (x0 as usize, y0 as usize), (fx, fy), row, out);
-        return;
-    }
-    for (y, out) in out.chunks_exact_mut(row).enumerate() {
-        for (x, o) in out[..side].iter_mut().enumerate() {
-            let (px, py) = (x0 + x as isize, y0 + y as isize);
-            let top = (1.0 - fx) * picture.clamped(px, py) + fx * picture.clamped(px + 1, py);
-            let bottom = (1.0 - fx) * picture.clamped(px, py + 1) + fx * picture.clamped(px + 1, py + 1);
-            *o = (1.0 - fy) * top + fy * bottom;
-        }
-    }
-}
-
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn sample_inside(levels: &[f32], width: usize, at: (usize, usize), fraction: (f32, f32), row: usize, out: &mut [f32]) {
-    let (fx, fy) = fraction;
-    let weights = [(1.0 - fx) * (1.0 - fy), fx * (1.0 - fy), (1.0 - fx) * fy, fx * fy];
-    for (y, out) in out.chunks_exact_mut(row).enumerate() {
-        let a = &levels[(at.1 + y) * width + at.0..][..row + 1];
-        let b = &levels[(at.1 + y + 1) * width + at.0..][..row + 1];
-        for (x, o) in out.chunks_exact_mut(8).enumerate() {
-            let (a, b) = (&a[8 * x..8 * x + 9], &b[8 * x..8 * x + 9]);
-            for i in 0..8 {
-                o[i] = weights[0] * a[i] + weights[1] * a[i + 1] + weights[2] * b[i] + weights[3] * b[i + 1];
-            }
-        }
-    }
-}
-
-/// Bits behind the point of the fixed-point positions in [`sample_warped`]: 1/65536 px.
-const FRACTION_BITS: u32 = 16;
-const ONE: i32 = 1 << FRACTION_BITS;
-
-/// A row of sample positions in fixed point: where it starts and how far one sample is from the next.
-#[derive(Clone, Copy)]
-struct SampleRow {
-    x: i32,
-    y: i32,
-    step_x: i32,
-    step_y: i32,
-}
-
-impl SampleRow {
-    /// Whether `count` samples with their right and lower neighbours lie inside the picture.
-    fn is_inside(&self, picture: &Plane, count: usize) -> bool {
-        let last = count as i64 - 1;
-        let inside = |start: i32, step: i32, size: usize| {
-            let end = i64::from(start) + i64::from(step) * last;
-            let allowed = 0..(size as i64 - 1) << FRACTION_BITS;
-            allowed.contains(&i64::from(start)) && allowed.contains(&end)
-        };
-        inside(self.x, self.step_x, picture.width()) && inside(self.y, self.step_y, picture.height())
-    }
-
-    /// How many samples from here fall on neighbouring columns of one line of the picture.
-    fn run(&self) -> usize {
-        run(self.x & (ONE - 1), self.step_x - ONE).min(run(self.y & (ONE - 1), self.step_y))
-    }
-
-    /// The rest of the row after `count` samples.
-    fn after(self, count: usize) -> Self {
-        let count = count as i32;
-        Self { x: self.x + count * self.step_x, y: self.y + count * self.step_y, ..self }
-    }
-}
-
-/// How often `step` can be added to a fraction of a pixel until it leaves the pixel.
-fn run(fraction: i32, step: i32) -> usize {
-    let count = match step {
-        0 => i32::MAX,
-        1.. => (ONE - fraction - 1) / step + 1,
-        _ => fraction / -step + 1,
-    };
-    count as usize
-}
-
-/// Samples through an affine warp that is known to stay inside the picture. Positions run in
-/// fixed point, so that no pixel converts between float and integer.
-pub fn sample_warped(picture: &Plane, warp: &Warp, side: usize, out: &mut [f32]) {
-    let fixed = |v: f64| (v * f64::from(ONE)).round() as i32;
-    let half = (side as f64 - 1.0) / 2.0;
-    let corner = -(warp.shape * Vector2::repeat(half));
-    let mut row = SampleRow {
-        x: fixed(warp.centre.x - 0.5 + corner.x),
-        y: fixed(warp.centre.y - 0.5 + corner.y),
-        step_x: fixed(warp.shape[(0, 0)]),
-        step_y: fixed(warp.shape[(1, 0)]),
-    };
-    let down = (fixed(warp.shape[(0, 1)]), fixed(warp.shape[(1, 1)]));
-    for out in out.chunks_exact_mut(stride(side)) {
-        if row.is_inside(picture, out.len()) {
-            inside_row(picture.levels(), picture.width(), row, out);
-        } else {
-            any_row(picture, row, &mut out[..side]);
-        }
-        row.x = row.x.wrapping_add(down.0);
-        row.y = row.y.wrapping_add(down.1);
-    }
-}
-
-fn any_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
-    let scale = 1.0 / ONE as f32;
-    let (mut x, mut y) = (row.x, row.y);
-    for o in out {
-        let (fx, fy) = ((x & (ONE - 1)) as f32 * scale, (y & (ONE - 1)) as f32 * scale);
-        let (xi, yi) = ((x >> FRACTION_BITS) as isize, (y >> FRACTION_BITS) as isize);
-        let top = picture.clamped(xi, yi) * (1.0 - fx) + picture.clamped(xi + 1, yi) * fx;
-        let bottom = picture.clamped(xi, yi + 1) * (1.0 - fx) + picture.clamped(xi + 1, yi + 1) * fx;
-        *o = top + fy * (bottom - top);
-        x = x.wrapping_add(row.step_x);
-        y = y.wrapping_add(row.step_y);
-    }
-}
-
-/// A row in runs of samples whose pixels are neighbours: their values load as vectors, which
-/// is quicker than one by one. Between frames features hardly turn or grow, so most rows are
-/// one run.
-#[multiversion(targets("x86_64+avx2+fma"))]
-fn inside_row(levels: &[f32], width: usize, row: SampleRow, out: &mut [f32]) {
-    let (mut row, mut out) = (row, out);
-    while !out.is_empty() {
-        let count = row.run().min(out.len());
-        let (now, rest) = out.split_at_mut(count);
-        let start = (row.y >> FRACTION_BITS) as usize * width + (row.x >> FRACTION_BITS) as usize;
-        straight_run(&levels[start..], &levels[start + width..], row, now);
-        (row, out) = (row.after(count), rest);
-    }
-}
-
-/// Samples between neighbouring pixels of two lines.
+/// Sums over both gradients: of across, of down, and of their squares and products xx, xy, yy.
 #[inline(always)]
-fn straight_run(upper: &[f32], lower: &[f32], row: SampleRow, out: &mut [f32]) {
-    let scale = 1.0 / ONE as f32;
-    let (upper, lower) = (&upper[..out.len() + 1], &lower[..out.len() + 1]);
-    for i in 0..out.len() {
-        let fx = ((row.x + i as i32 * row.step_x) & (ONE - 1)) as f32 * scale;
-        let fy = ((row.y + i as i32 * row.step_y) & (ONE - 1)) as f32 * scale;
-        let top = upper[i] + fx * (upper[i + 1] - upper[i]);
-        let bottom = lower[i] + fx * (lower[i + 1] - lower[i]);
-        out[i] = top + fy * (bottom - top);
-    }
-}
-
-/// Sum over eight lanes.
-#[inline(always)]
-fn total(lanes: &[f32; 8]) -> f32 {
-    let [a, b, c, d, e, f, g, h] = lanes;
-    ((a + e) + (c + g)) + ((b + f) + (d + h))
-}
-
-#[inline(always)]
-fn totals_of<const N: usize>(lanes: &[[f32; 8]; N]) -> [f32; N] {
-    let mut totals = [0.0; N];
-    for (t, lanes) in totals.iter_mut().zip(lanes) {
-        *t = total(lanes);
-    }
-    totals
-}
-
-/// Sum of all values, in lanes.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn sum(values: &[f32]) -> f32 {
-    let mut lanes = [0.0f32; 8];
-    for v in values.chunks_exact(8) {
-        for i in 0..8 {
-            lanes[i] += v[i];
+pub fn gradient_sums<S: Simd>(simd: S, across: &[f32], down: &[f32]) -> [f32; 5] {
+    let mut sums = [[simd.splat_f32s(0.0); 5]; 2];
+    for (a, d) in pairs::<S>(across).iter().zip(pairs::<S>(down)) {
+        for (half, [x, y, xx, xy, yy]) in sums.iter_mut().enumerate() {
+            let (a, d) = (a[half], d[half]);
+            *x = simd.add_f32s(*x, a);
+            *y = simd.add_f32s(*y, d);
+            *xx = simd.mul_add_e_f32s(a, a, *xx);
+            *xy = simd.mul_add_e_f32s(a, d, *xy);
+            *yy = simd.mul_add_e_f32s(d, d, *yy);
         }
     }
-    total(&lanes)
+    totals(simd, sums)
+}
+
+/// Takes `mean` from the values that lie `inside` the patch (1 there, 0 beyond).
+#[inline(always)]
+pub fn less_mean<S: Simd>(simd: S, values: &mut [f32], inside: &[f32], mean: f32) {
+    let mean = simd.splat_f32s(mean);
+    for (value, inside) in whole_mut::<S>(values).iter_mut().zip(whole::<S>(inside)) {
+        *value = simd.negate_mul_add_e_f32s(mean, *inside, *value);
+    }
+}
+
+/// Sums over the difference of two patches, times across and times down.
+#[inline(always)]
+pub fn step_sums<S: Simd>(simd: S, [across, down]: [&[f32]; 2], sampled: &[f32], template: &[f32]) -> [f32; 2] {
+    let mut sums = [[simd.splat_f32s(0.0); 2]; 2];
+    let patches = pairs::<S>(sampled).iter().zip(pairs::<S>(template));
+    for ((a, d), (s, t)) in pairs::<S>(across).iter().zip(pairs::<S>(down)).zip(patches) {
+        for (half, [by_across, by_down]) in sums.iter_mut().enumerate() {
+            let off = simd.sub_f32s(s[half], t[half]);
+            *by_across = simd.mul_add_e_f32s(a[half], off, *by_across);
+            *by_down = simd.mul_add_e_f32s(d[half], off, *by_down);
+        }
+    }
+    totals(simd, sums)
+}
+
+/// Weighted sum, sum of squares and product with the reference of a sampled patch, less `offset`.
+#[inline(always)]
+pub fn comparison_sums<S: Simd>(simd: S, weights: &[f32], sampled: &[f32], centred: &[f32], offset: f32) -> [f32; 3] {
+    let mut sums = [[simd.splat_f32s(0.0); 3]; 2];
+    // Less the reference's mean, so that single precision is spent on contrast.
+    let offset = simd.splat_f32s(offset);
+    let patches = pairs::<S>(sampled).iter().zip(pairs::<S>(centred));
+    for (w, (s, t)) in pairs::<S>(weights).iter().zip(patches) {
+        for (half, [sum, squares, products]) in sums.iter_mut().enumerate() {
+            let level = simd.sub_f32s(s[half], offset);
+            let weighted = simd.mul_f32s(w[half], level);
+            *sum = simd.add_f32s(*sum, weighted);
+            *squares = simd.mul_add_e_f32s(weighted, level, *squares);
+            *products = simd.mul_add_e_f32s(weighted, t[half], *products);
+        }
+    }
+    totals(simd, sums)
 }
 
 /// What a step to the reference needs: the sums of `across` and `down`, each as it is, times
 /// u and times v, with what is left of the sampled patch once bias and gain are taken out
-/// (`sampled - mean - gain * centred`). u and v run from -1 to 1 over the side.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn steepest_sums([across, down, centred, sampled]: [&[f32]; 4], side: usize, (mean, gain): (f32, f32)) -> [f32; 6] {
-    let half = side as f32 / 2.0;
-    let by_half = 1.0 / half;
-    let row = stride(side);
+/// (`sampled - mean - gain * centred`). u and v run from -1 to 1 over the side: `ramp`, which
+/// goes on beyond the side to a whole row.
+#[inline(always)]
+pub fn steepest_sums<S: Simd>(
+    simd: S,
+    [across, down, centred, sampled]: [&[f32]; 4],
+    ramp: &[f32],
+    (mean, gain): (f32, f32),
+) -> [f32; 6] {
+    let (mean, gain) = (simd.splat_f32s(mean), simd.splat_f32s(gain));
+    let (row, zero) = (ramp.len(), simd.splat_f32s(0.0));
     // As it is, times u, times v; for across, then for down.
-    let mut totals = [[0.0f32; 8]; 6];
+    let mut totals = [zero; 6];
     let gradients = across.chunks_exact(row).zip(down.chunks_exact(row));
     let patches = centred.chunks_exact(row).zip(sampled.chunks_exact(row));
-    for (y, ((across, down), (centred, sampled))) in gradients.zip(patches).enumerate() {
-        let v = (y as f32 + 0.5 - half) / half;
-        let mut sums = [[0.0f32; 8]; 2];
-        let gradients = across.chunks_exact(8).zip(down.chunks_exact(8));
-        let patches = centred.chunks_exact(8).zip(sampled.chunks_exact(8));
-        for (x, ((across, down), (centred, sampled))) in gradients.zip(patches).enumerate() {
-            let first = (8 * x) as f32 + 0.5 - half;
-            for i in 0..8 {
-                let u = (first + i as f32) * by_half;
-                let left = sampled[i] - mean - gain * centred[i];
-                let (a, d) = (across[i] * left, down[i] * left);
-                sums[0][i] += a;
-                sums[1][i] += d;
-                totals[1][i] += u * a;
-                totals[4][i] += u * d;
-            }
+    for (v, ((across, down), (centred, sampled))) in ramp.iter().zip(gradients.zip(patches)) {
+        let mut sums = [zero; 2];
+        let gradients = whole::<S>(across).iter().zip(whole::<S>(down));
+        let patches = whole::<S>(centred).iter().zip(whole::<S>(sampled));
+        for (u, ((across, down), (centred, sampled))) in whole::<S>(ramp).iter().zip(gradients.zip(patches)) {
+            let left = simd.negate_mul_add_e_f32s(gain, *centred, simd.sub_f32s(*sampled, mean));
+            let (a, d) = (simd.mul_f32s(*across, left), simd.mul_f32s(*down, left));
+            sums = [simd.add_f32s(sums[0], a), simd.add_f32s(sums[1], d)];
+            totals[1] = simd.mul_add_e_f32s(*u, a, totals[1]);
+            totals[4] = simd.mul_add_e_f32s(*u, d, totals[4]);
         }
-        for i in 0..8 {
-            totals[0][i] += sums[0][i];
-            totals[2][i] += v * sums[0][i];
-            totals[3][i] += sums[1][i];
-            totals[5][i] += v * sums[1][i];
-        }
+        let v = simd.splat_f32s(*v);
+        totals[0] = simd.add_f32s(totals[0], sums[0]);
+        totals[2] = simd.mul_add_e_f32s(v, sums[0], totals[2]);
+        totals[3] = simd.add_f32s(totals[3], sums[1]);
+        totals[5] = simd.mul_add_e_f32s(v, sums[1], totals[5]);
     }
-    totals_of(&totals)
+    let mut out = [0.0; 6];
+    for (out, total) in out.iter_mut().zip(totals) {
+        *out = simd.reduce_sum_f32s(total);
+    }
+    out
 }
 
-/// All inner products of six patches that lie one after the other in `rows`.
-pub fn gram(rows: &[f32]) -> Matrix6<f64> {
-    let area = rows.len() / 6;
-    let row = |i: usize| &rows[i * area..(i + 1) * area];
-    let mut products = Matrix6::zeros();
-    for i in 0..6 {
-        for j in 0..=i {
-            products[(i, j)] = f64::from(dot(row(i), row(j)));
-            products[(j, i)] = products[(i, j)];
-        }
-    }
-    products
-}
-
-/// The six steepest-descent images of an affine motion, one after the other, in the order of [`steepest_sums`].
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn descent_images(side: usize, across: &[f32], down: &[f32], out: &mut [f32]) {
-    let half = side as f32 / 2.0;
-    let row = stride(side);
-    let area = across.len();
-    let (of_across, of_down) = out.split_at_mut(3 * area);
+/// The six steepest-descent images of an affine motion, one after the other, in the order of
+/// [`steepest_sums`].
+#[inline(always)]
+pub fn descent_images<S: Simd>(simd: S, [across, down]: [&[f32]; 2], ramp: &[f32], out: &mut [f32]) {
+    let row = ramp.len();
+    let (of_across, of_down) = out.split_at_mut(3 * across.len());
     for (gradient, out) in [(across, of_across), (down, of_down)] {
-        let (plain, rest) = out.split_at_mut(area);
-        let (by_u, by_v) = rest.split_at_mut(area);
+        let (plain, rest) = out.split_at_mut(gradient.len());
+        let (by_u, by_v) = rest.split_at_mut(gradient.len());
         plain.copy_from_slice(gradient);
-        for (k, g) in gradient.chunks_exact(row).enumerate() {
-            let v = (k as f32 + 0.5 - half) / half;
-            let (by_u, by_v) = (&mut by_u[k * row..(k + 1) * row], &mut by_v[k * row..(k + 1) * row]);
-            for (x, ((by_u, by_v), g)) in by_u.iter_mut().zip(by_v).zip(g).enumerate() {
-                *by_u = g * ((x as f32 + 0.5 - half) / half);
-                *by_v = g * v;
+        let images = by_u.chunks_exact_mut(row).zip(by_v.chunks_exact_mut(row));
+        for (v, (gradient, (by_u, by_v))) in ramp.iter().zip(gradient.chunks_exact(row).zip(images)) {
+            let v = simd.splat_f32s(*v);
+            let images = whole_mut::<S>(by_u).iter_mut().zip(whole_mut::<S>(by_v));
+            for (u, (g, (by_u, by_v))) in whole::<S>(ramp).iter().zip(whole::<S>(gradient).iter().zip(images)) {
+                *by_u = simd.mul_f32s(*g, *u);
+                *by_v = simd.mul_f32s(*g, v);
             }
         }
     }
@@ -293,78 +213,52 @@ pub fn descent_images(side: usize, across: &[f32], down: &[f32], out: &mut [f32]
 
 /// Makes the image what a change of bias or gain cannot explain, in the weighted sense, and
 /// multiplies it by the `roots` of the weights: `image - mean - along * centred`.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn subtract_and_weigh(image: &mut [f32], centred: &[f32], weights: &[f32], mean: f32, along: f32) {
-    for ((i, c), w) in image.iter_mut().zip(centred).zip(weights) {
-        *i = w * (*i - mean - along * c);
+#[inline(always)]
+pub fn subtract_and_weigh<S: Simd>(
+    simd: S,
+    image: &mut [f32],
+    centred: &[f32],
+    roots: &[f32],
+    (mean, along): (f32, f32),
+) {
+    let (mean, along) = (simd.splat_f32s(mean), simd.splat_f32s(along));
+    for (i, (c, w)) in whole_mut::<S>(image).iter_mut().zip(whole::<S>(centred).iter().zip(whole::<S>(roots))) {
+        *i = simd.mul_f32s(*w, simd.negate_mul_add_e_f32s(along, *c, simd.sub_f32s(*i, mean)));
     }
 }
 
 /// Each value times its weight.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn weigh(values: &mut [f32], weights: &[f32]) {
-    for (v, w) in values.iter_mut().zip(weights) {
-        *v *= w;
+#[inline(always)]
+pub fn weigh<S: Simd>(simd: S, values: &mut [f32], weights: &[f32]) {
+    for (v, w) in whole_mut::<S>(values).iter_mut().zip(whole::<S>(weights)) {
+        *v = simd.mul_f32s(*v, *w);
     }
-}
-
-/// Sums over both gradients: of across, of down, and of their squares and products xx, xy, yy.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn gradient_sums(across: &[f32], down: &[f32]) -> [f32; 5] {
-    let mut lanes = [[0.0f32; 8]; 5];
-    for (a, d) in across.chunks_exact(8).zip(down.chunks_exact(8)) {
-        for i in 0..8 {
-            lanes[0][i] += a[i];
-            lanes[1][i] += d[i];
-            lanes[2][i] += a[i] * a[i];
-            lanes[3][i] += a[i] * d[i];
-            lanes[4][i] += d[i] * d[i];
-        }
-    }
-    totals_of(&lanes)
-}
-
-/// Sums over the difference of two patches: times across, times down, and by itself over `inside`.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn step_sums([across, down, inside]: [&[f32]; 3], sampled: &[f32], template: &[f32]) -> [f32; 3] {
-    let mut lanes = [[0.0f32; 8]; 3];
-    let weights = across.chunks_exact(8).zip(down.chunks_exact(8)).zip(inside.chunks_exact(8));
-    for (((a, d), n), (s, t)) in weights.zip(sampled.chunks_exact(8).zip(template.chunks_exact(8))) {
-        for i in 0..8 {
-            let off = s[i] - t[i];
-            lanes[0][i] += a[i] * off;
-            lanes[1][i] += d[i] * off;
-            lanes[2][i] += n[i] * off;
-        }
-    }
-    totals_of(&lanes)
 }
 
 /// Inner product.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn dot(a: &[f32], b: &[f32]) -> f32 {
-    let mut lanes = [0.0f32; 8];
-    for (a, b) in a.chunks_exact(8).zip(b.chunks_exact(8)) {
-        for i in 0..8 {
-            lanes[i] += a[i] * b[i];
+#[inline(always)]
+pub fn dot<S: Simd>(simd: S, a: &[f32], b: &[f32]) -> f32 {
+    let mut sums = [[simd.splat_f32s(0.0); 1]; 2];
+    for (a, b) in pairs::<S>(a).iter().zip(pairs::<S>(b)) {
+        for (half, [product]) in sums.iter_mut().enumerate() {
+            *product = simd.mul_add_e_f32s(a[half], b[half], *product);
         }
     }
-    total(&lanes)
+    let [product] = totals(simd, sums);
+    product
 }
 
-/// Weighted sum, sum of squares and product with the reference of a sampled patch, less `offset`.
-#[multiversion(targets("x86_64+avx2+fma"))]
-pub fn comparison_sums(weights: &[f32], sampled: &[f32], centred: &[f32], offset: f32) -> [f32; 3] {
-    let mut lanes = [[0.0f32; 8]; 3];
-    for ((w, s), t) in weights.chunks_exact(8).zip(sampled.chunks_exact(8)).zip(centred.chunks_exact(8)) {
-        // Less the reference's mean, so that single precision is spent on contrast.
-        for i in 0..8 {
-            let level = s[i] - offset;
-            let weighted = w[i] * level;
-            lanes[0][i] += weighted;
-            lanes[1][i] += weighted * level;
-            lanes[2][i] += weighted * t[i];
+/// All inner products of six patches that lie one after the other in `rows`.
+#[inline(always)]
+pub fn gram<S: Simd>(simd: S, rows: &[f32]) -> Matrix6<f64> {
+    let area = rows.len() / 6;
+    let mut products = Matrix6::zeros();
+    for i in 0..6 {
+        for j in 0..=i {
+            let product = dot(simd, &rows[i * area..][..area], &rows[j * area..][..area]);
+            products[(i, j)] = f64::from(product);
+            products[(j, i)] = f64::from(product);
         }
     }
-    totals_of(&lanes)
+    products
 }
