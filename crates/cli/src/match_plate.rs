@@ -45,6 +45,8 @@ pub struct MatchArgs {
     /// Solve from these tracks instead of following features.
     #[arg(long)]
     tracks: Option<PathBuf>,
+    #[command(flatten)]
+    receiver: values::ReceiverArgs,
     /// Folder to write into; made if it is not there.
     #[arg(long)]
     out: PathBuf,
@@ -106,7 +108,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         other => Failure::unsolvable(other),
     })?;
     stages.done("solve");
-    let delivery = Delivery::of_attempt(
+    let mut delivery = Delivery::of_attempt(
         &shot_name(&args.plate_dir),
         args.rate,
         film_back,
@@ -115,6 +117,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         false,
         &tracks,
     );
+    delivery.receiver = args.receiver.receiver();
     let receipt = write(&args.out, &delivery)?;
     stages.done("deliver");
     let report = report(&args, &sequence, &plate, &tracks, movers.len(), &attempt, &receipt, &stages);

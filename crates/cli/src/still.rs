@@ -1,6 +1,7 @@
 //! `still`: the camera of one photograph from rails.
 
 use crate::package::{Stages, put, round, write};
+use crate::values::ReceiverArgs;
 use crate::{Failure, told};
 use clap::Args;
 use parallax_core::photo::perspective::Perspective;
@@ -19,6 +20,8 @@ pub struct StillArgs {
     /// Folder for camera.json, scene.usda, receipt.json and report.json.
     #[arg(long)]
     out: PathBuf,
+    #[command(flatten)]
+    receiver: ReceiverArgs,
 }
 
 /// Runs the command.
@@ -33,7 +36,8 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
     stages.done("solve");
     let findings = findings::findings(&file.rails, &options, &perspective);
     let name = args.photo.file_stem().map_or_else(|| "photo".to_owned(), |n| n.to_string_lossy().into_owned());
-    let delivery = Delivery::of_photograph(&name, file.film_back(), &perspective, &placed);
+    let mut delivery = Delivery::of_photograph(&name, file.film_back(), &perspective, &placed);
+    delivery.receiver = args.receiver.receiver();
     let receipt = write(&args.out, &delivery)?;
     stages.done("deliver");
     let report = report(&file, &perspective, &placed, &findings, &receipt, &stages);

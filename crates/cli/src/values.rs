@@ -2,6 +2,45 @@
 
 use parallax_core::lens::Distortion;
 use parallax_core::plate::FilmBack;
+use parallax_core::scene::{Hand, Receiver, Up};
+
+/// The axes of the program that receives the files.
+#[derive(clap::Args)]
+pub struct ReceiverArgs {
+    /// Up axis of the receiver.
+    #[arg(long, value_enum, default_value = "y")]
+    up: UpArg,
+    /// Hand of the receiver's axes; OpenUSD stays right-handed.
+    #[arg(long, value_enum, default_value = "right")]
+    hand: HandArg,
+}
+
+#[derive(Clone, Copy, clap::ValueEnum)]
+enum UpArg {
+    Y,
+    Z,
+}
+
+#[derive(Clone, Copy, clap::ValueEnum)]
+enum HandArg {
+    Right,
+    Left,
+}
+
+impl ReceiverArgs {
+    /// As the core has it.
+    pub fn receiver(&self) -> Receiver {
+        let up = match self.up {
+            UpArg::Y => Up::Y,
+            UpArg::Z => Up::Z,
+        };
+        let hand = match self.hand {
+            HandArg::Right => Hand::Right,
+            HandArg::Left => Hand::Left,
+        };
+        Receiver { up, hand }
+    }
+}
 
 /// `36x20.25`
 pub fn film_back(text: &str) -> Result<FilmBack, String> {

@@ -54,7 +54,7 @@ fn a_door_of_known_height_gives_the_camera() {
     assert_eq!(report["receipt"]["proven"], true);
     assert!(report["focal_sigma_px"].as_f64().unwrap() > 0.0);
     let solved = CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
-    let pose = solved.frames[0].pose().unwrap();
+    let pose = solved.pose(&solved.frames[0]).unwrap();
     let truth = reading_room::take().pose(0);
     let shift = truth.centre().0 - pose.centre().0;
     let off = shift.x.hypot(shift.y).hypot(shift.z + 1.0);

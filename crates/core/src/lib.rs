@@ -14,6 +14,7 @@
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod bodies;
 pub mod camera;
 pub mod lens;
 pub mod photo;

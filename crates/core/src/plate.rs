@@ -113,6 +113,13 @@ impl FilmBack {
         [self.width_mm, self.height_mm].iter().all(|mm| mm.is_finite() && (0.5..=500.0).contains(mm))
     }
 
+    /// The largest part of this film back that has the proportions of the picture.
+    pub fn fitted(&self, width_px: u32, height_px: u32) -> Self {
+        let shape = f64::from(height_px) / f64::from(width_px);
+        let width_mm = self.width_mm.min(self.height_mm / shape);
+        Self { width_mm, height_mm: width_mm * shape }
+    }
+
     /// Focal length in px of a focal length in mm on a picture `width_px` wide.
     pub fn focal_px(&self, focal_mm: f64, width_px: u32) -> f64 {
         focal_mm * f64::from(width_px) / self.width_mm
@@ -150,6 +157,20 @@ mod tests {
     #[case::too_fast("1000001/1000")]
     fn what_is_no_rate_is_refused(#[case] text: &str) {
         assert!(text.parse::<FrameRate>().is_err());
+    }
+
+    #[rstest]
+    #[case::wide(1920, 1080, 36.0, 20.25)]
+    #[case::same(3000, 2000, 36.0, 24.0)]
+    #[case::upright(2000, 3000, 16.0, 24.0)]
+    fn a_picture_uses_what_it_can_of_the_film_back(
+        #[case] width_px: u32,
+        #[case] height_px: u32,
+        #[case] width_mm: f64,
+        #[case] height_mm: f64,
+    ) {
+        let fitted = FilmBack { width_mm: 36.0, height_mm: 24.0 }.fitted(width_px, height_px);
+        assert!((fitted.width_mm - width_mm).abs() < 1e-9 && (fitted.height_mm - height_mm).abs() < 1e-9, "{fitted:?}");
     }
 
     #[test]

@@ -42,7 +42,7 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         .iter()
         .filter_map(|s| {
             let t = truth.frames.iter().find(|t| t.frame == s.frame)?;
-            Some((solved.intrinsics(s), s.pose()?, truth.intrinsics(t), t.pose()?))
+            Some((solved.intrinsics(s), solved.pose(s)?, truth.intrinsics(t), truth.pose(t)?))
         })
         .collect();
     if pairs.len() < 3 {
@@ -56,8 +56,8 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         .step_by(stride)
         .flat_map(|(lens, pose, true_lens, true_pose)| {
             truth.points.iter().filter_map(move |p| {
-                let px = true_lens.project(true_pose, &p.point()).filter(inside)?;
-                Some(Sight { lens: *lens, pose: *pose, point: p.point(), px })
+                let px = true_lens.project(true_pose, &truth.point(p)).filter(inside)?;
+                Some(Sight { lens: *lens, pose: *pose, point: truth.point(p), px })
             })
         })
         .collect();

@@ -5,6 +5,7 @@ use crate::scene::Scene;
 use crate::shape::Ray;
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::scene::Receiver;
 use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
 use parallax_formats::camera_json::{CameraFile, CameraFrame, CameraPoint};
 
@@ -84,8 +85,8 @@ impl Take {
 
     /// The truth as a neutral camera file.
     pub fn truth(&self) -> CameraFile {
-        let frames =
-            (0..self.frame_count).map(|i| CameraFrame::new(self.frame_number(i), &self.lens, &self.pose(i))).collect();
+        let camera = |i| CameraFrame::new(self.frame_number(i), &self.lens, &self.pose(i), Receiver::default());
+        let frames = (0..self.frame_count).map(camera).collect();
         let points = self.true_points(400);
         let named = points.iter().enumerate().map(|(i, p)| CameraPoint::new(format!("truth{i:04}"), *p, [0.0; 3], 0.0));
         CameraFile::new(self.rate, &self.lens, self.film_back, frames, named.collect())

@@ -1,14 +1,17 @@
 //! The neutral camera file: `true-parallax/camera@1`, JSON, read and written.
 //!
 //! Rates are exact fractions, matrices row by row, `world_from_camera` takes the camera's
-//! space (x right, y up, looking along -Z) to the world (right-handed, Y up). Pixel
-//! positions have the picture's top-left corner as origin. `sigma` is one standard error
-//! along each world axis. `metres_per_unit` is null while the world has no scale.
+//! space (x right, y up, looking along -Z) to the world (right-handed, Y up). `axes` states
+//! another up axis or hand where the receiver asked for it; in a left-handed world the camera
+//! looks along its +Z. Pixel positions have the picture's top-left corner as origin. `sigma`
+//! is one standard error along each world axis. `metres_per_unit` is null while the world has
+//! no scale.
 
-use nalgebra::Matrix4;
+use nalgebra::{Matrix4, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::scene::{Hand, Receiver, Up};
 use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
 use serde::{Deserialize, Serialize};
 
@@ -96,6 +99,9 @@ pub struct CameraFile {
     /// Metres per world unit; null while there is no scale.
     #[serde(default)]
     pub metres_per_unit: Option<f64>,
+    /// The world's axes; ours when left out.
+    #[serde(default)]
+    pub axes: Receiver,
     /// Cameras, ascending by frame.
     pub frames: Vec<CameraFrame>,
     /// Landmarks.
@@ -118,9 +124,9 @@ pub enum CameraFileError {
 }
 
 impl CameraFrame {
-    /// The entry of one frame.
-    pub fn new(frame: FrameNumber, lens: &Intrinsics, pose: &Pose) -> Self {
-        let matrix = pose.world_from_camera();
+    /// The entry of one frame in the receiver's world.
+    pub fn new(frame: FrameNumber, lens: &Intrinsics, pose: &Pose, axes: Receiver) -> Self {
+        let matrix = axes.world_from_camera(pose);
         Self {
             frame: frame.0,
             focal_px: lens.focal_px,
@@ -129,12 +135,15 @@ impl CameraFrame {
             world_from_camera: matrix.transpose().iter().copied().collect(),
         }
     }
+}
 
-    /// The pose, `None` unless the matrix is a rotation and a shift.
-    pub fn pose(&self) -> Option<Pose> {
-        (self.world_from_camera.len() == 16)
-            .then(|| Matrix4::from_row_slice(&self.world_from_camera))
-            .and_then(|m| Pose::from_world_from_camera(&m))
+/// A point or direction of a world with such axes, in ours.
+fn in_our_world(axes: Receiver, [x, y, z]: [f64; 3]) -> Vector3<f64> {
+    match (axes.up, axes.hand) {
+        (Up::Y, Hand::Right) => Vector3::new(x, y, z),
+        (Up::Y, Hand::Left) => Vector3::new(x, y, -z),
+        (Up::Z, Hand::Right) => Vector3::new(x, z, -y),
+        (Up::Z, Hand::Left) => Vector3::new(x, z, y),
     }
 }
 
@@ -143,15 +152,10 @@ impl CameraPoint {
     pub fn new(name: String, point: WorldPoint, sigma: [f64; 3], residual_px: f64) -> Self {
         Self { name, xyz: [point.0.x, point.0.y, point.0.z], sigma, residual_px }
     }
-
-    /// Its position.
-    pub fn point(&self) -> WorldPoint {
-        WorldPoint::new(self.xyz[0], self.xyz[1], self.xyz[2])
-    }
 }
 
 impl CameraFile {
-    /// A file without scale from its parts; `frames` ascending.
+    /// A file without scale, in our own axes, from its parts; `frames` ascending.
     pub fn new(
         fps: FrameRate,
         lens: &Intrinsics,
@@ -169,6 +173,7 @@ impl CameraFile {
             film_back_mm: [film_back.width_mm, film_back.height_mm],
             distortion: NamedDistortion { model: LensModel::Brown, terms: BrownTerms { k1, k2, k3, p1, p2 } },
             metres_per_unit: None,
+            axes: Receiver::default(),
             frames,
             points,
         }
@@ -180,10 +185,29 @@ impl CameraFile {
         if file.schema != SCHEMA {
             return Err(CameraFileError::Schema(file.schema));
         }
-        if let Some(bad) = file.frames.iter().find(|f| f.pose().is_none()) {
+        if let Some(bad) = file.frames.iter().find(|f| file.pose(f).is_none()) {
             return Err(CameraFileError::Matrix(bad.frame));
         }
         Ok(file)
+    }
+
+    /// The pose of an entry in our world, whatever the file's axes; `None` unless the matrix
+    /// is a rotation and a shift.
+    pub fn pose(&self, frame: &CameraFrame) -> Option<Pose> {
+        let numbers: [f64; 16] = frame.world_from_camera[..].try_into().ok()?;
+        let [a, b, c, d, e, f, g, h, i, j, k, l, ..] = numbers;
+        // Where the camera's right, up and back point, and where it stands.
+        let back = if self.axes.hand == Hand::Left { -1.0 } else { 1.0 };
+        let columns = [[a, e, i], [b, f, j], [back * c, back * g, back * k], [d, h, l]];
+        let columns = columns.map(|column| in_our_world(self.axes, column));
+        let mut matrix = Matrix4::from_columns(&columns.map(|c| c.push(0.0)));
+        matrix.set_row(3, &Matrix4::from_row_slice(&numbers).row(3));
+        Pose::from_world_from_camera(&matrix)
+    }
+
+    /// The place of a landmark in our world, whatever the file's axes.
+    pub fn point(&self, point: &CameraPoint) -> WorldPoint {
+        WorldPoint(in_our_world(self.axes, point.xyz).into())
     }
 
     /// The text of the file, one line per frame and point.

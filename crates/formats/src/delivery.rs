@@ -8,7 +8,7 @@ use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::StandIn;
+use parallax_core::scene::{Receiver, StandIn};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{FrameNumber, WorldPoint};
 use parallax_core::track::Track;
@@ -23,7 +23,7 @@ pub const TRACKS_FILE: &str = "tracks.csv";
 /// The proof.
 pub const RECEIPT_FILE: &str = "receipt.json";
 
-/// Everything of one delivery, in the world of the receiver.
+/// Everything of one delivery, in our own world; the files are written in the receiver's.
 pub struct Delivery<'a> {
     /// The shot's name.
     pub shot: String,
@@ -36,13 +36,28 @@ pub struct Delivery<'a> {
     /// Cameras, ascending by frame.
     pub cameras: Vec<(FrameNumber, Pose)>,
     /// Landmarks.
-    pub points: Vec<CameraPoint>,
+    pub points: Vec<Landmark>,
     /// Stand-ins with the place of their foot.
     pub stand_ins: Vec<(StandIn, WorldPoint)>,
     /// Tracks as they were solved.
     pub tracks: Vec<&'a Track>,
     /// Whether the world's unit is the metre.
     pub scaled: bool,
+    /// Axes of the program that receives it.
+    pub receiver: Receiver,
+}
+
+/// A point that is handed on.
+#[derive(Clone, Debug)]
+pub struct Landmark {
+    /// Its name.
+    pub name: String,
+    /// Where it is.
+    pub place: WorldPoint,
+    /// One standard error along each axis, negative where unknown.
+    pub sigma: [f64; 3],
+    /// Root mean square of its residuals, px.
+    pub residual_px: f64,
 }
 
 /// Why a delivery cannot be made.
@@ -86,7 +101,8 @@ impl<'a> Delivery<'a> {
             .iter()
             .map(|l| {
                 let sigma = l.sigma.map(|s| if s >= 0.0 { s * change.scale } else { s });
-                CameraPoint::new(l.track.to_string(), change.point(&l.point), sigma, l.rms_px)
+                let (name, place) = (l.track.to_string(), change.point(&l.point));
+                Landmark { name, place, sigma, residual_px: l.rms_px }
             })
             .collect();
         Self {
@@ -99,6 +115,7 @@ impl<'a> Delivery<'a> {
             stand_ins: Vec::new(),
             tracks: tracks.iter().filter(|t| attempt.landmark(t.id).is_some()).collect(),
             scaled,
+            receiver: Receiver::default(),
         }
     }
 
@@ -111,7 +128,7 @@ impl<'a> Delivery<'a> {
             .into_iter()
             .map(|(name, [x, y, z])| (name, WorldPoint::new(x, y, z)))
             .filter(|(_, p)| seen(p))
-            .map(|(name, p)| CameraPoint::new(name.to_owned(), p, [0.0; 3], 0.0))
+            .map(|(name, place)| Landmark { name: name.to_owned(), place, sigma: [0.0; 3], residual_px: 0.0 })
             .collect();
         Self {
             shot: shot.to_owned(),
@@ -123,13 +140,22 @@ impl<'a> Delivery<'a> {
             stand_ins: Vec::new(),
             tracks: Vec::new(),
             scaled: placed.scaled,
+            receiver: Receiver::default(),
         }
     }
 
     /// The neutral camera file.
     pub fn camera_file(&self) -> CameraFile {
-        let frames = self.cameras.iter().map(|(f, p)| CameraFrame::new(*f, &self.lens, p)).collect();
-        let mut file = CameraFile::new(self.rate, &self.lens, self.film_back, frames, self.points.clone());
+        let axes = self.receiver;
+        let frames = self.cameras.iter().map(|(f, p)| CameraFrame::new(*f, &self.lens, p, axes)).collect();
+        let points = self.points.iter().map(|p| CameraPoint {
+            name: p.name.clone(),
+            xyz: axes.point(&p.place),
+            sigma: axes.sigma(p.sigma),
+            residual_px: p.residual_px,
+        });
+        let mut file = CameraFile::new(self.rate, &self.lens, self.film_back, frames, points.collect());
+        file.axes = axes;
         file.metres_per_unit = self.scaled.then_some(1.0);
         file
     }

@@ -10,6 +10,7 @@ use crate::{tracks_csv, usda_reader};
 use nalgebra::Matrix4;
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Distortion;
+use parallax_core::scene::{Hand, Up};
 use parallax_core::spaces::{PlatePx, WorldPoint};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
@@ -70,6 +71,13 @@ pub fn make(
     let (camera, scene) = (read(CAMERA_FILE)?, read(SCENE_FILE)?);
     let from_camera = check_camera(delivery, &camera)?;
     let from_scene = check_scene(delivery, &scene)?;
+    let of_scene = match delivery.receiver.hand {
+        Hand::Right => "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner",
+        Hand::Left => {
+            "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner; \
+             right-handed, as OpenUSD always is"
+        }
+    };
     let mut files = vec![
         file_receipt(
             CAMERA_FILE,
@@ -77,12 +85,7 @@ pub fn make(
             "all landmarks through the camera of every frame, lens included",
             from_camera,
         ),
-        file_receipt(
-            SCENE_FILE,
-            &scene,
-            "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner",
-            from_scene,
-        ),
+        file_receipt(SCENE_FILE, &scene, of_scene, from_scene),
     ];
     if !delivery.tracks.is_empty() {
         let tracks = read(TRACKS_FILE)?;
@@ -99,7 +102,7 @@ pub fn make(
         rate: delivery.rate.to_string(),
         range: [first, last],
         units: if delivery.scaled { "metre" } else { "no scale" }.to_owned(),
-        up_axis: "Y, right-handed".to_owned(),
+        up_axis: delivery.receiver.to_string(),
         compared_points: delivery.points.len(),
         compared_frames: delivery.cameras.len(),
         files,
@@ -138,11 +141,14 @@ fn largest_distance(
             return Err(unreadable(file, format!("frame {frame} stands where frame {solved_frame} belongs")));
         }
         for (read_point, solved_point) in points.iter().zip(&delivery.points) {
-            let solved = lens.project(solved_pose, &solved_point.point());
-            let found = read_lens.project(read_pose, read_point);
+            let solved = lens.project(solved_pose, &solved_point.place);
             // Beyond the border by a picture's width nobody looks, and px lose their meaning.
             let Some(solved) = solved.filter(|px| near_picture(lens, px)) else { continue };
-            largest = largest.max(found.map_or(f64::INFINITY, |px| px.distance_px(solved)));
+            // Each against the other's: a world turned as a whole would agree with itself.
+            let found = [read_lens.project(read_pose, &solved_point.place), read_lens.project(solved_pose, read_point)];
+            for px in found {
+                largest = largest.max(px.map_or(f64::INFINITY, |px| px.distance_px(solved)));
+            }
         }
     }
     if largest.is_finite() { Ok(largest) } else { Err(unreadable(file, "a landmark is behind the camera")) }
@@ -159,8 +165,11 @@ fn check_camera(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryErro
         return Err(unreadable(CAMERA_FILE, format!("it states the rate {}", file.fps)));
     }
     let cameras: Vec<ReadCamera> =
-        file.frames.iter().filter_map(|f| Some((f.frame, file.intrinsics(f), f.pose()?))).collect();
-    let points: Vec<WorldPoint> = file.points.iter().map(|p| p.point()).collect();
+        file.frames.iter().filter_map(|f| Some((f.frame, file.intrinsics(f), file.pose(f)?))).collect();
+    let points: Vec<WorldPoint> = file.points.iter().map(|p| file.point(p)).collect();
+    if file.axes != delivery.receiver {
+        return Err(unreadable(CAMERA_FILE, format!("it states the axes {}", file.axes)));
+    }
     largest_distance(CAMERA_FILE, delivery, &delivery.lens, &cameras, &points)
 }
 
@@ -181,13 +190,22 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     let root = layer.prims.first().ok_or_else(|| bad("it is empty".to_owned()))?;
     let camera = root.find("Camera").ok_or_else(|| bad("it holds no camera".to_owned()))?;
     let lens = scene_lens(delivery, camera).ok_or_else(|| bad("the camera's film back is incomplete".to_owned()))?;
-    let cameras = scene_cameras(camera, &lens).ok_or_else(|| bad("the camera's motion is incomplete".to_owned()))?;
+    let up = match layer.metadata.get("upAxis").and_then(|v| v.text()) {
+        Some("Y") => Up::Y,
+        Some("Z") => Up::Z,
+        _ => return Err(bad("the up axis is not stated".to_owned())),
+    };
+    if up != delivery.receiver.up {
+        return Err(bad("the up axis is another".to_owned()));
+    }
+    let cameras =
+        scene_cameras(camera, &lens, up).ok_or_else(|| bad("the camera's motion is incomplete".to_owned()))?;
     let landmarks = root.find("Points").and_then(|p| p.attributes.get("points"));
     let numbers = landmarks.map(|v| v.numbers()).unwrap_or_default();
-    let points: Vec<WorldPoint> = numbers.chunks_exact(3).map(|c| WorldPoint::new(c[0], c[1], c[2])).collect();
+    let points: Vec<WorldPoint> = numbers.chunks_exact(3).map(|c| upright(up, c)).collect();
     let straight = Intrinsics { distortion: Distortion::NONE, ..delivery.lens };
     let seen = largest_distance(SCENE_FILE, delivery, &straight, &cameras, &points)?;
-    Ok(seen.max(stand_ins_difference(delivery, root, &straight)?))
+    Ok(seen.max(stand_ins_difference(delivery, root, &straight, up)?))
 }
 
 fn scene_lens(delivery: &Delivery<'_>, camera: &usda_reader::Prim) -> Option<Intrinsics> {
@@ -205,7 +223,15 @@ fn scene_lens(delivery: &Delivery<'_>, camera: &usda_reader::Prim) -> Option<Int
     })
 }
 
-fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics) -> Option<Vec<ReadCamera>> {
+/// A point of the scene with Y up.
+fn upright(up: Up, xyz: &[f64]) -> WorldPoint {
+    match up {
+        Up::Y => WorldPoint::new(xyz[0], xyz[1], xyz[2]),
+        Up::Z => WorldPoint::new(xyz[0], xyz[2], -xyz[1]),
+    }
+}
+
+fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics, up: Up) -> Option<Vec<ReadCamera>> {
     let Some(usda_reader::Value::Map(samples)) = camera.attributes.get("xformOp:transform.timeSamples") else {
         return None;
     };
@@ -215,8 +241,12 @@ fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics) -> Option<Vec<Re
         if numbers.len() != 16 {
             return None;
         }
-        // Row vectors in the file: the transpose of what stands left of a column vector.
-        let matrix = Matrix4::from_row_slice(&numbers).transpose();
+        // Row vectors in the file: each row is where an axis of the camera points, the last
+        // one where it stands.
+        let mut matrix = Matrix4::from_row_slice(&numbers).transpose();
+        for (mut column, row) in matrix.column_iter_mut().zip(numbers.chunks_exact(4)) {
+            column.fixed_rows_mut::<3>(0).copy_from(&upright(up, row).0.coords);
+        }
         out.push((frame.parse().ok()?, *lens, Pose::from_world_from_camera(&matrix)?));
     }
     out.sort_by_key(|c: &ReadCamera| c.0);
@@ -227,6 +257,7 @@ fn stand_ins_difference(
     delivery: &Delivery<'_>,
     root: &usda_reader::Prim,
     lens: &Intrinsics,
+    up: Up,
 ) -> Result<f64, DeliveryError> {
     let meshes: Vec<_> = root.children.iter().filter(|c| c.type_name == "Mesh").collect();
     if meshes.len() != delivery.stand_ins.len() {
@@ -240,7 +271,7 @@ fn stand_ins_difference(
             return Err(unreadable(SCENE_FILE, "a stand-in has no eight corners"));
         }
         for (read, corner) in numbers.chunks_exact(3).zip(corners) {
-            let read = WorldPoint::new(read[0], read[1], read[2]);
+            let read = upright(up, read);
             for (_, pose) in &delivery.cameras {
                 let both = lens.project(pose, &read).zip(lens.project(pose, &corner));
                 largest =

@@ -2,10 +2,11 @@
 //!
 //! USD multiplies row vectors, so matrices are written transposed. Focal length and aperture
 //! are in mm, as receivers expect; the offset of the aperture carries the centre of
-//! projection. Lens distortion has no place in a USD camera and is stated in the layer's data.
+//! projection. USD is right-handed by definition, with Y or Z up: a left-handed receiver gets its
+//! up axis, right-handed. Lens distortion has no place in a USD camera and is stated in the layer's data.
 
 use crate::delivery::Delivery;
-use parallax_core::scene::StandIn;
+use parallax_core::scene::{Receiver, StandIn, Up};
 use std::fmt::Write;
 
 /// The layer as text.
@@ -17,11 +18,15 @@ pub fn write(delivery: &Delivery<'_>) -> String {
     let _ = landmarks(&mut out, delivery);
     for (index, (stand_in, foot)) in delivery.stand_ins.iter().enumerate() {
         let corners = stand_in.corners(foot);
-        let points: Vec<String> = corners.iter().map(|c| tuple(&[c.0.x, c.0.y, c.0.z])).collect();
+        let points: Vec<String> = corners.iter().map(|c| tuple(&axes(delivery).point(c))).collect();
         let _ = mesh(&mut out, index, stand_in, &points);
     }
     out.push_str("}\n");
     out
+}
+
+fn axes(delivery: &Delivery<'_>) -> Receiver {
+    delivery.receiver.right_handed()
 }
 
 fn tuple(values: &[f64]) -> String {
@@ -46,7 +51,8 @@ fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     writeln!(out, "    defaultPrim = \"shot\"")?;
     writeln!(out, "    startTimeCode = {first}\n    endTimeCode = {last}")?;
     writeln!(out, "    timeCodesPerSecond = {}\n    framesPerSecond = {}", d.rate.as_f64(), d.rate.as_f64())?;
-    writeln!(out, "    metersPerUnit = 1\n    upAxis = \"Y\"\n)\n")?;
+    let up = if d.receiver.up == Up::Z { "Z" } else { "Y" };
+    writeln!(out, "    metersPerUnit = 1\n    upAxis = \"{up}\"\n)\n")?;
     writeln!(out, "def Xform \"shot\"\n{{")
 }
 
@@ -67,7 +73,7 @@ fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     writeln!(out, "        float verticalApertureOffset = {}", (d.lens.centre.y - height / 2.0) * mm_per_px)?;
     writeln!(out, "        matrix4d xformOp:transform.timeSamples = {{")?;
     for (frame, pose) in &d.cameras {
-        let m = pose.world_from_camera();
+        let m = axes(d).world_from_camera(pose);
         let rows: Vec<String> = (0..4).map(|c| tuple(&[m[(0, c)], m[(1, c)], m[(2, c)], m[(3, c)]])).collect();
         writeln!(out, "            {frame}: ( {} ),", rows.join(", "))?;
     }
@@ -76,7 +82,7 @@ fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
 }
 
 fn landmarks(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
-    let points: Vec<String> = d.points.iter().map(|p| tuple(&p.xyz)).collect();
+    let points: Vec<String> = d.points.iter().map(|p| tuple(&axes(d).point(&p.place))).collect();
     let names: Vec<String> = d.points.iter().map(|p| format!("\"{}\"", quoted(&p.name))).collect();
     writeln!(out, "    def Points \"landmarks\"\n    {{")?;
     writeln!(out, "        point3f[] points = [{}]", points.join(", "))?;

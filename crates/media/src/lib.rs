@@ -1,10 +1,12 @@
 //! Plates on disk: numbered picture sequences, decoding, viewing copies.
 //!
 //! [`sequence`] finds what a folder holds, [`picture`] decodes one file within limits,
-//! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays.
+//! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays,
+//! [`exif`] reads what a photograph says of its camera.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod exif;
 pub mod picture;
 pub mod plate;
 pub mod sequence;

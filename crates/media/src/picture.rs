@@ -1,7 +1,8 @@
 //! Decoding one picture, within limits that a hostile header cannot pass.
 
 use crate::MediaError;
-use image::{DynamicImage, ImageReader, Limits};
+use image::metadata::Orientation;
+use image::{DynamicImage, ImageDecoder, ImageReader, Limits};
 use parallax_core::track::picture::Plane;
 use std::path::Path;
 
@@ -27,11 +28,19 @@ fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>,
     Ok(reader)
 }
 
-/// Width and height as stated in the header, px, checked against the limits.
+fn decoder(path: &Path) -> Result<impl ImageDecoder, MediaError> {
+    reader(path)?.into_decoder().map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })
+}
+
+/// How the file asks to be turned for viewing; as it is where that cannot be read.
+fn orientation(decoder: &mut impl ImageDecoder) -> Orientation {
+    decoder.orientation().unwrap_or(Orientation::NoTransforms)
+}
+
+/// Upright width and height as stated in the header, px, checked against the limits.
 pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
-    let (width, height) = reader(path)?
-        .into_dimensions()
-        .map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })?;
+    let mut decoder = decoder(path)?;
+    let (width, height) = decoder.dimensions();
     let area = u64::from(width) * u64::from(height);
     if width > MOST_SIDE_PX || height > MOST_SIDE_PX || area > MOST_MEGAPIXELS * 1_000_000 {
         return Err(MediaError::TooLarge { file: name_of(path), width, height });
@@ -40,13 +49,22 @@ pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
         let reason = format!("{width}x{height} px is too small to follow anything");
         return Err(MediaError::NotAPicture { file: name_of(path), reason });
     }
-    Ok((width, height))
+    let on_its_side = matches!(
+        orientation(&mut decoder),
+        Orientation::Rotate90 | Orientation::Rotate270 | Orientation::Rotate90FlipH | Orientation::Rotate270FlipH
+    );
+    Ok(if on_its_side { (height, width) } else { (width, height) })
 }
 
-/// The whole picture.
+/// The whole picture, upright.
 pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
     size(path)?;
-    reader(path)?.decode().map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })
+    let mut decoder = decoder(path)?;
+    let turn = orientation(&mut decoder);
+    let mut picture = DynamicImage::from_decoder(decoder)
+        .map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })?;
+    picture.apply_orientation(turn);
+    Ok(picture)
 }
 
 /// Rec. 709 luma weights, on the values as they are coded.

@@ -7,6 +7,7 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod attempts;
+pub mod bodies;
 pub mod deliveries;
 pub mod edits;
 pub mod jobs;

@@ -1,6 +1,7 @@
 //! Shots: name, plate and state.
 
 use crate::{ShotState, Store, StoreError, of_text, to_text};
+use parallax_core::photo::stated::Stated;
 use serde::{Deserialize, Serialize};
 
 /// What was found on disk when the shot was made.
@@ -20,6 +21,9 @@ pub struct PlateFacts {
     pub gaps: Vec<(i32, i32)>,
     /// Other sequences in the folder.
     pub others: Vec<(String, usize)>,
+    /// What a photograph's file says of its camera.
+    #[serde(default)]
+    pub stated: Option<Stated>,
 }
 
 /// One shot.

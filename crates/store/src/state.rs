@@ -5,7 +5,7 @@ use crate::StoreError;
 use crate::photo::PhotoState;
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Picks, StandIn};
+use parallax_core::scene::{Picks, Receiver, StandIn};
 use parallax_core::track::session::TrackOptions;
 use serde::{Deserialize, Serialize};
 
@@ -58,6 +58,9 @@ pub struct ShotState {
     pub stand_ins: Vec<StandIn>,
     /// Latest delivery.
     pub delivery: Option<i64>,
+    /// Axes of the program that receives deliveries.
+    #[serde(default)]
+    pub receiver: Receiver,
     /// What is laid on a photograph.
     #[serde(default)]
     pub photo: PhotoState,
@@ -84,6 +87,7 @@ impl ShotState {
             grid_m: 0.5,
             stand_ins: Vec::new(),
             delivery: None,
+            receiver: Receiver::default(),
             photo: PhotoState::default(),
         }
     }
@@ -164,6 +168,8 @@ mod tests {
     #[case::backwards(json!({"range": [9, 3]}), false)]
     #[case::one_control(json!({"track": {"count": 200}}), true)]
     #[case::even_pattern(json!({"track": {"pattern_px": 20}}), false)]
+    #[case::receiver(json!({"receiver": {"up": "z", "hand": "left"}}), true)]
+    #[case::up_sideways(json!({"receiver": {"up": "x"}}), false)]
     #[case::no_object(json!(7), false)]
     #[case::rail(json!({"photo": {"rails": [{"axis": "x", "a": [1, 2], "b": [30, 4]}]}}), true)]
     #[case::axis_of_nothing(json!({"photo": {"rails": [{"axis": "w", "a": [1, 2], "b": [30, 4]}]}}), false)]

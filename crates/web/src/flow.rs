@@ -57,7 +57,7 @@ pub fn solve_inputs(shot: &Shot) -> String {
 /// What a delivery depends on.
 pub fn delivery_inputs(shot: &Shot) -> String {
     let s = &shot.state;
-    json!([s.attempt, s.picks, s.stand_ins, s.rate, film_back(shot), shot.name]).to_string()
+    json!([s.attempt, s.picks, s.stand_ins, s.rate, film_back(shot), shot.name, s.receiver]).to_string()
 }
 
 /// What to solve.
@@ -127,6 +127,7 @@ pub fn deliver(shot: &Shot, attempt: &Attempt, tracks: &[Track]) -> Result<(Vec<
         orientation.scaled,
         tracks,
     );
+    delivery.receiver = shot.state.receiver;
     delivery.stand_ins = placed_stand_ins(attempt, &shot.state, &orientation);
     proven_package(&delivery)
 }

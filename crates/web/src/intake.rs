@@ -2,7 +2,8 @@
 
 use crate::App;
 use crate::error::ApiError;
-use parallax_media::{Plate, Sequence};
+use parallax_core::photo::stated::Stated;
+use parallax_media::{Plate, Sequence, exif};
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
 use parallax_store::shots::PlateFacts;
@@ -12,13 +13,17 @@ use std::path::{Component, Path, PathBuf};
 pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {
     let found = tokio::task::spawn_blocking({
         let folder = folder.clone();
-        move || -> Result<(Sequence, Plate), ApiError> {
+        move || -> Result<(Sequence, Plate, Option<Stated>), ApiError> {
             let sequence = Sequence::find(&folder)?;
             let plate = Plate::open(&sequence)?;
-            Ok((sequence, plate))
+            let stated = match &sequence.files[..] {
+                [(_, photograph)] => Some(exif::stated(photograph)),
+                _ => None,
+            };
+            Ok((sequence, plate, stated))
         }
     });
-    let (sequence, plate) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let (sequence, plate, stated) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
     let (first, last) = sequence.range();
     let facts = PlateFacts {
         pattern: sequence.pattern(),
@@ -28,6 +33,7 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
         count: sequence.files.len(),
         gaps: sequence.gaps(),
         others: sequence.others.clone(),
+        stated,
     };
     let name = name.unwrap_or_else(|| shot_name(&sequence));
     let state = ShotState::new(plate.width_px, plate.height_px);

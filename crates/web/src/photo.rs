@@ -1,12 +1,15 @@
 //! One photograph: solved on every request from what lies on it, which takes about a
 //! millisecond, so that nothing needs to be kept but what the artist laid.
 
+mod figures;
+
 use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
 use crate::view::{Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short};
 use nalgebra::{Point3, Vector3};
 use parallax_core::photo::perspective::Perspective;
+use parallax_core::photo::stated::{Offer, StatedFinding, against_rails, weigh};
 use parallax_core::photo::{Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve};
 use parallax_core::scene::StandIn;
 use parallax_core::scene::overlay::project_edge;
@@ -28,7 +31,7 @@ pub fn is_photograph(shot: &Shot) -> bool {
 
 /// What a delivery depends on.
 pub fn delivery_inputs(shot: &Shot) -> String {
-    json!([shot.state.photo, flow::film_back(shot), shot.state.focal, shot.name]).to_string()
+    json!([shot.state.photo, flow::film_back(shot), shot.state.focal, shot.name, shot.state.receiver]).to_string()
 }
 
 /// A handle of the box that is being pulled.
@@ -65,16 +68,20 @@ pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
     let options = options(shot, photo);
     let perspective = match solve(shot.width_px, shot.height_px, &photo.rails, &options) {
         Ok(perspective) => perspective,
-        Err(error) => return json!({ "error": sentence(error) }),
+        Err(error) => {
+            let findings = stated(shot, None);
+            return json!({ "error": sentence(error), "findings": findings });
+        }
     };
     let said = findings::findings(&photo.rails, &options, &perspective);
+    let said = said.iter().map(told).chain(stated(shot, Some(&perspective)));
     let mut out = json!({
-        "figures": figures(shot, &perspective),
+        "figures": figures::camera(shot, &perspective),
         "miss_px": perspective.miss_px,
         "worst": perspective.worst,
         "vanishing": perspective.vanishing,
         "horizon": perspective.horizon,
-        "findings": said.iter().map(told).collect::<Vec<_>>(),
+        "findings": said.collect::<Vec<_>>(),
     });
     // An impossible length must not take the ground away.
     let placed = place(&perspective, &placement(photo));
@@ -92,6 +99,31 @@ fn sentence(error: impl std::fmt::Display) -> String {
     format!("{}.", capital(&error.to_string()))
 }
 
+/// What the file says of its camera, and whether rails agree; the offer is the remedy.
+fn stated(shot: &Shot, perspective: Option<&Perspective>) -> Vec<Finding> {
+    let Some(stated) = &shot.plate.stated else { return Vec::new() };
+    let (offer, said) = weigh(stated, shot.width_px, shot.height_px);
+    let rails = offer.zip(perspective.filter(|_| shot.state.focal == FocalFact::Unknown));
+    let disagree = rails.and_then(|(o, p)| against_rails(&o, shot.width_px, p.focal_px.value, p.focal_px.sigma));
+    let taken = |o: &Offer| shot.state.film_back == Some(o.film_back) && shot.state.focal == FocalFact::Mm(o.focal_mm);
+    said.into_iter()
+        .chain(disagree)
+        .map(|said| {
+            let level = match said {
+                StatedFinding::Absent | StatedFinding::Offered { .. } | StatedFinding::Turned { .. } => "ok",
+                _ => "warn",
+            };
+            let offered = matches!(said, StatedFinding::Offered { .. });
+            let remedy = offer.filter(|o| offered && !taken(o)).map(|o| Remedy {
+                label: "Take film back and focal length",
+                edit: json!({ "film_back": o.film_back, "focal": { "mm": o.focal_mm } }),
+                work: None,
+            });
+            finding("plate", level, sentence(said)).mended_by(remedy)
+        })
+        .collect()
+}
+
 fn told(said: &PhotoFinding) -> Finding {
     let level = if matches!(said, PhotoFinding::VanishingInside { .. }) { "ok" } else { "warn" };
     let remedy = match said {
@@ -102,22 +134,6 @@ fn told(said: &PhotoFinding) -> Finding {
         _ => None,
     };
     finding("rails", level, said.to_string()).mended_by(remedy)
-}
-
-fn figures(shot: &Shot, p: &Perspective) -> Value {
-    let back = flow::film_back(shot);
-    let mm = |px: f64| back.focal_mm(px, shot.width_px);
-    let (width, height) = (f64::from(shot.width_px), f64::from(shot.height_px));
-    let view = |size: f64| 2.0 * (size / (2.0 * p.lens.focal_px)).atan().to_degrees();
-    json!({
-        "focal_mm": mm(p.focal_px.value), "focal_sigma_mm": mm(p.focal_px.sigma),
-        "focal_px": p.focal_px.value, "focal_sigma_px": p.focal_px.sigma,
-        "view_deg": p.view_deg.value, "view_sigma_deg": p.view_deg.sigma,
-        "view_vertical_deg": view(height), "view_diagonal_deg": view(width.hypot(height)),
-        "tilt_deg": p.tilt_deg.value, "tilt_sigma_deg": p.tilt_deg.sigma,
-        "centre_offset_px": [p.lens.centre.x - 0.5 * width, p.lens.centre.y - 0.5 * height],
-        "centre_sigma_px": p.centre_sigma_px, "rms_px": p.rms_px, "end_sigma_px": p.end_sigma_px,
-    })
 }
 
 fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, placed: &Placed) -> Value {
@@ -142,7 +158,7 @@ fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, p
     });
     json!({
         "scaled": placed.scaled, "camera_height": placed.camera_height, "distance": placed.distance,
-        "scale_percent": placed.scale_share_sigma.map(|s| 100.0 * s), "off_axis_px": placed.off_axis_px,
+        "rows": figures::placed(placed),
         "origin": [short(origin_px.x, 2), short(origin_px.y, 2)], "axes": axes,
         "grid": lines(&grid(shot.state.grid_m, photo.grid)),
         "box": corner_box, "measured": measured,
@@ -209,6 +225,7 @@ pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
     let perspective = solve(shot.width_px, shot.height_px, &photo.rails, &options(shot, photo)).map_err(refused)?;
     let placed = place(&perspective, &placement(photo)).map_err(refused)?;
     let mut delivery = Delivery::of_photograph(&shot.name, flow::film_back(shot), &perspective, &placed);
+    delivery.receiver = shot.state.receiver;
     if let Some(b) = photo.corner_box
         && let Some(foot) = foot(&b, &perspective, &placed)
         && b.size.iter().all(|s| s.abs() >= 0.001)

@@ -34,6 +34,32 @@ async fn room(root: &std::path::Path) -> Running {
 }
 
 #[actix_web::test]
+async fn bodies_are_kept_and_taken_and_the_receiver_has_its_axes() {
+    let root = tempfile::tempdir().unwrap();
+    let running = room(root.path()).await;
+    running.settled(1).await;
+    let (status, all) =
+        running.post("/api/bodies", json!({ "name": "Dome A1", "width_mm": 24.0, "height_mm": 20.0 })).await;
+    assert_eq!((status, &all["kept"][0]["name"]), (200, &json!("Dome A1")));
+    let (status, _) = running.post("/api/bodies", json!({ "name": "", "width_mm": 24.0, "height_mm": 20.0 })).await;
+    assert_eq!(status, 422);
+    let (_, view) = running.post("/api/shots/1/body", json!({ "width_mm": 24.0, "height_mm": 20.0 })).await;
+    assert_eq!(view["state"]["film_back"], json!({ "width_mm": 24.0, "height_mm": 24.0 * 1333.0 / 2000.0 }));
+    assert_eq!(running.ask("DELETE", "/api/bodies/Dome%20A1", "", b"").await.0, 200);
+    assert_eq!(running.get("/api/bodies").await.1["kept"], json!([]));
+
+    let patch = json!({ "photo": { "rails": rails() }, "receiver": { "up": "z", "hand": "left" } });
+    running.post("/api/shots/1/edits", json!({ "label": "lay", "patch": patch })).await;
+    running.post("/api/shots/1/jobs", json!({ "kind": "deliver" })).await;
+    let view = running.settled(1).await;
+    assert_eq!(view["receipt"]["proven"], true, "{}", view["jobs"]);
+    assert_eq!(view["receipt"]["up_axis"], "Z, left-handed");
+    // The file that was rendered says nothing of a camera, and that is said.
+    let said = view["solved"]["findings"].to_string();
+    assert!(said.contains("says nothing of camera"), "{said}");
+}
+
+#[actix_web::test]
 async fn from_a_picture_without_a_number_to_the_receipt() {
     let root = tempfile::tempdir().unwrap();
     let running = room(root.path()).await;

@@ -60,6 +60,11 @@ async fn from_a_dropped_photograph_to_the_receipt() {
     let laid_mm = number(&text(&client, "#focal-mm").await);
     assert!((laid_mm / truth_mm - 1.0).abs() < 0.06, "{laid_mm} mm instead of {truth_mm:.2}");
 
+    // A figure goes to the clipboard by itself.
+    click(&client, "#focal-mm").await;
+    until(&client, "document.querySelector('#focal-mm').innerText === 'copied'").await.unwrap();
+    until(&client, "document.querySelector('#focal-mm').innerText.includes('mm')").await.unwrap();
+
     // Undo takes the last rail away, redo brings it back.
     click(&client, "#undo").await;
     until(&client, "document.querySelector('#axis-z .num').innerText === '1'").await.unwrap();
@@ -85,11 +90,18 @@ async fn from_a_dropped_photograph_to_the_receipt() {
     click(&client, "#stop-proof").await;
     click(&client, "#stand-box").await;
     until(&client, "document.querySelector('#box-size')?.innerText.startsWith('0.500')").await.unwrap();
+    let side = client.find(Locator::Css("#box-y")).await.unwrap();
+    side.clear().await.unwrap();
+    side.send_keys("0.75\n").await.unwrap();
+    until(&client, "document.querySelector('#box-size').innerText.includes('× 0.750 ×')").await.unwrap();
     click(&client, "#stop-deliver").await;
+    click(&client, "#up-z").await;
+    until(&client, "document.querySelector('#up-z').classList.contains('on')").await.unwrap();
     click(&client, "#deliver").await;
     until(&client, "document.querySelector('#proven')").await.unwrap();
     assert_eq!(text(&client, "#proven").await, "The files hold the camera that was solved.");
     assert_eq!(text(&client, "#receipt-unit").await, "metre");
+    assert_eq!(text(&client, "#receipt-up").await, "Z, right-handed");
     client.refresh().await.unwrap();
     until(&client, "document.querySelector('#difference')").await.unwrap();
     let off = number(&text(&client, "#difference").await);

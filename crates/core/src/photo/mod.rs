@@ -7,6 +7,8 @@
 //! 3. [`findings`] says what the evidence lacks.
 //! 4. [`place`] puts the origin, the scale and measured lengths into the world.
 //!
+//! [`stated`] weighs what the file itself says of its camera.
+//!
 //! World: right-handed, Y up. The X axis runs to the right in the picture and Y upwards
 //! unless a [`Flips`] says otherwise. With one photograph nothing tells a turn of the world by
 //! half a circle from none, so the signs are a choice, not a result.
@@ -18,6 +20,7 @@ pub mod rails;
 pub mod segments;
 pub mod settle;
 pub mod start;
+pub mod stated;
 pub mod suggest;
 
 pub use findings::PhotoFinding;

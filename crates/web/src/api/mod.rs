@@ -1,5 +1,6 @@
 //! The JSON API. Every route is listed in `docs/api.md`; a test holds the two together.
 
+mod bodies;
 mod photo;
 mod plate;
 mod results;
@@ -9,7 +10,7 @@ mod upload;
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 22] = [
+pub const ROUTES: [(&str, &str); 26] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -29,6 +30,10 @@ pub const ROUTES: [(&str, &str); 22] = [
     ("GET", "/api/shots/{shot}/camera"),
     ("GET", "/api/shots/{shot}/tracks.csv"),
     ("GET", "/api/shots/{shot}/deliveries/{delivery}"),
+    ("GET", "/api/bodies"),
+    ("POST", "/api/bodies"),
+    ("DELETE", "/api/bodies/{name}"),
+    ("POST", "/api/shots/{shot}/body"),
     ("POST", "/api/shots/{shot}/photo"),
     ("POST", "/api/shots/{shot}/photo/settle"),
     ("GET", "/api/shots/{shot}/photo/suggested"),
@@ -56,6 +61,10 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/shots/{shot}/camera", web::get().to(results::camera))
         .route("/api/shots/{shot}/tracks.csv", web::get().to(results::tracks_csv))
         .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package))
+        .route("/api/bodies", web::get().to(bodies::list))
+        .route("/api/bodies", web::post().to(bodies::keep))
+        .route("/api/bodies/{name}", web::delete().to(bodies::forget))
+        .route("/api/shots/{shot}/body", web::post().to(bodies::take))
         .route("/api/shots/{shot}/photo", web::post().to(photo::solve))
         .route("/api/shots/{shot}/photo/settle", web::post().to(photo::settle))
         .route("/api/shots/{shot}/photo/suggested", web::get().to(photo::suggested));

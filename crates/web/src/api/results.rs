@@ -176,7 +176,8 @@ pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         .ok_or_else(|| ApiError::Refused("the rate of the plate is not known; state it first".to_owned()))?;
     let o = flow::orientation(&kept.attempt, &shot.state)?;
     let back = flow::film_back(shot);
-    let delivery = Delivery::of_attempt(&shot.name, rate, back, &kept.attempt, &o.change, o.scaled, &[]);
+    let mut delivery = Delivery::of_attempt(&shot.name, rate, back, &kept.attempt, &o.change, o.scaled, &[]);
+    delivery.receiver = shot.state.receiver;
     Ok(HttpResponse::Ok().json(delivery.camera_file()))
 }
 

@@ -1,12 +1,14 @@
 // What both pages do to a shot: edits, undo, work, facts. A page that takes these in has
 // `id`, `s`, `error`, `follow(view)`, and `refused()` where a refusal has to be drawn.
 import { get, post } from "./api.js";
+import { bodies } from "./bodies.js";
 
 // What is done to the shot is done one after the other, so that answers come in order.
 let turn = Promise.resolve();
 let acts = 0;
 
 export const edits = {
+  ...bodies,
   act(work) {
     acts += 1;
     turn = turn.then(async () => {
@@ -55,6 +57,9 @@ export const edits = {
   setFocal(event) {
     const text = event.target.value.trim();
     return this.edit("state the focal length", { focal: text === "" ? "unknown" : { mm: Number.parseFloat(text) } });
+  },
+  setReceiver(fact, value) {
+    return this.edit("state the receiver's axes", { receiver: { [fact]: value } });
   },
   packageLink() {
     return this.s.state.delivery ? `/api/shots/${this.id}/deliveries/${this.s.state.delivery}` : "#";

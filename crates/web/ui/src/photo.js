@@ -33,7 +33,7 @@ export const photo = () => ({
   settledText: "",
   suggesting: false,
   offered: 0,
-  copied: false,
+  copied: "",
   loupeShown: false,
   live: null,
   ...edits,
@@ -135,9 +135,6 @@ export const photo = () => ({
   get lastJob() {
     const job = this.s.jobs.find((j) => j.kind === "deliver");
     return job && ["failed", "cancelled", "done"].includes(job.state) ? job : null;
-  },
-  lengthText(value) {
-    return `${value.toFixed(3)} ${this.unitName}`;
   },
   countOf(axis) {
     return String(this.s.state.photo.rails.filter((r) => r.axis === axis).length);
@@ -243,12 +240,25 @@ export const photo = () => ({
     this.offer(this.now.offers.filter((r) => axis && r.axis !== axis));
     if (taken.length) return this.change(`take ${taken.length} rails`, { rails: [...this.s.state.photo.rails, ...taken] });
   },
-  async copyFigures() {
-    const { f } = this;
-    const lines = [`focal_mm ${f.focal_mm}`, `focal_px ${f.focal_px}`, `view_deg ${f.view_deg}`, `tilt_deg ${f.tilt_deg}`, `centre_offset_px ${f.centre_offset_px.join(" ")}`];
-    await navigator.clipboard?.writeText(lines.join("\n")).catch(() => {});
-    this.copied = true;
-    setTimeout(() => (this.copied = false), 1500);
+  copyFigures() {
+    return this.copy("all", [...this.f.rows, ...(this.placed?.rows ?? [])].map((r) => `${r.key} ${r.copy}`).join("\n"));
+  },
+  async copy(key, text) {
+    try {
+      await navigator.clipboard.writeText(text);
+      this.copied = key;
+      setTimeout(() => (this.copied = ""), 1500);
+    } catch {
+      this.error = `The browser does not let the page copy. The figure is ${text}`;
+    }
+  },
+  boxSide(index) {
+    return (this.placed?.box?.size?.[index] ?? 0).toFixed(3);
+  },
+  setBoxSide(index, event) {
+    const box = this.s.state.photo.corner_box;
+    const size = box.size.map((v, i) => (i === index ? Number.parseFloat(event.target.value) : v));
+    return this.change("size the box", { corner_box: { ...box, size } });
   },
   async poll() {
     this.polling = true;
