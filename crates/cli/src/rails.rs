@@ -24,14 +24,19 @@ pub fn run(args: RailsArgs) -> Result<(), Failure> {
     let picture = parallax_media::picture::decode(&args.picture).map_err(Failure::unreadable)?;
     let picture = parallax_media::picture::grey(&picture)
         .ok_or_else(|| Failure::unreadable(format!("{} holds no picture", args.picture.display())))?;
-    let rails = suggest(&picture, args.focal_px);
-    if rails.is_empty() {
+    let found = suggest(&picture, args.focal_px);
+    if found.rails.is_empty() {
         return Err(Failure::unsolvable(
             "the picture shows no straight edges that run with perpendicular axes; lay the rails by hand",
         ));
     }
-    let file =
-        PhotoFile { width: picture.width() as u32, height: picture.height() as u32, rails, ..PhotoFile::default() };
+    let file = PhotoFile {
+        width: picture.width() as u32,
+        height: picture.height() as u32,
+        rails: found.rails,
+        solve_centre: found.free_centre,
+        ..PhotoFile::default()
+    };
     println!("{}", serde_json::to_string(&file).map_err(Failure::unreadable)?);
     Ok(())
 }

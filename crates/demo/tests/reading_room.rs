@@ -2,7 +2,7 @@
 //! rails gives its camera.
 #![allow(clippy::unwrap_used)]
 
-use parallax_core::photo::suggest::{FAMILY_MISS_PX, suggest};
+use parallax_core::photo::suggest::{FAMILY_MISS_PX, Suggestion, suggest};
 use parallax_core::photo::{Axis, PhotoOptions, solve};
 use parallax_core::track::picture::Plane;
 use parallax_demo::{plates, reading_room, render};
@@ -31,7 +31,8 @@ fn grey(picture: &image::RgbImage) -> Plane {
 #[test]
 fn suggested_rails_alone_give_the_camera() {
     let truth = reading_room::take();
-    let rails = suggest(&grey(&shipped()), None);
+    let Suggestion { rails, free_centre } = suggest(&grey(&shipped()), None);
+    assert!(!free_centre);
     let (width, height) = reading_room::SIZE_PX;
     let answer = solve(width, height, &rails, &PhotoOptions::default()).unwrap();
     let off = (answer.focal_px.value / truth.lens.focal_px - 1.0).abs();
@@ -65,5 +66,35 @@ fn a_picture_without_edges_offers_nothing() {
             (120.0 + 70.0 * cloud + 3.0 * parallax_demo::noise::unit(i as u64)) as f32
         })
         .collect();
-    assert_eq!(suggest(&Plane::new(900, 600, levels).unwrap(), None), vec![]);
+    assert_eq!(suggest(&Plane::new(900, 600, levels).unwrap(), None), Suggestion::default());
+}
+
+/// Nearly a quarter cut off on the left: the third family shows it.
+#[test]
+fn a_cropped_picture_frees_the_centre() {
+    let cut = 480;
+    let whole = shipped();
+    let (width, height) = (whole.width() - cut, whole.height());
+    let cropped = image::imageops::crop_imm(&whole, cut, 0, width, height).to_image();
+    let Suggestion { rails, free_centre } = suggest(&grey(&cropped), None);
+    assert!(free_centre);
+    let answer = solve(width, height, &rails, &PhotoOptions { solve_centre: true, ..PhotoOptions::default() }).unwrap();
+    let truth = reading_room::take().lens;
+    let off = (answer.focal_px.value / truth.focal_px - 1.0).abs();
+    assert!(off < 0.03, "focal length is off by {:.1} %", 100.0 * off);
+    let off_px = answer.lens.centre.x - (truth.centre.x - f64::from(cut));
+    let sigma_px = answer.centre_sigma_px.unwrap()[0];
+    assert!(off_px.abs() < 3.0 * sigma_px && sigma_px < 20.0, "the centre is off by {off_px:.1} ±{sigma_px:.1} px");
+}
+
+/// Twice as wide, soft from px to px as such files are.
+#[test]
+fn a_picture_of_many_megapixels_offers_the_same() {
+    let whole = shipped();
+    let (width, height) = (2 * whole.width(), 2 * whole.height());
+    let large = image::imageops::resize(&whole, width, height, image::imageops::FilterType::CatmullRom);
+    let Suggestion { rails, .. } = suggest(&grey(&large), None);
+    let answer = solve(width, height, &rails, &PhotoOptions::default()).unwrap();
+    let off = (answer.focal_px.value / (2.0 * reading_room::take().lens.focal_px) - 1.0).abs();
+    assert!(off < 0.03, "focal length is off by {:.1} %", 100.0 * off);
 }

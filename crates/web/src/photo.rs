@@ -106,11 +106,13 @@ fn stated(shot: &Shot, perspective: Option<&Perspective>) -> Vec<Finding> {
     let rails = offer.zip(perspective.filter(|_| shot.state.focal == FocalFact::Unknown));
     let disagree = rails.and_then(|(o, p)| against_rails(&o, shot.width_px, p.focal_px.value, p.focal_px.sigma));
     let taken = |o: &Offer| shot.state.film_back == Some(o.film_back) && shot.state.focal == FocalFact::Mm(o.focal_mm);
+    let wanted = |said: &StatedFinding| *said != StatedFinding::Absent || shot.state.film_back.is_none();
     said.into_iter()
+        .filter(wanted)
         .chain(disagree)
         .map(|said| {
             let level = match said {
-                StatedFinding::Absent | StatedFinding::Offered { .. } | StatedFinding::Turned { .. } => "ok",
+                StatedFinding::Offered { .. } | StatedFinding::Turned { .. } => "ok",
                 _ => "warn",
             };
             let offered = matches!(said, StatedFinding::Offered { .. });

@@ -89,11 +89,10 @@ async fn from_a_dropped_photograph_to_the_receipt() {
     // A box, then the receipt; a reload finds it all.
     click(&client, "#stop-proof").await;
     click(&client, "#stand-box").await;
-    until(&client, "document.querySelector('#box-size')?.innerText.startsWith('0.500')").await.unwrap();
+    until(&client, "document.querySelector('#box-y')?.value === '0.500'").await.unwrap();
     let side = client.find(Locator::Css("#box-y")).await.unwrap();
     side.clear().await.unwrap();
     side.send_keys("0.75\n").await.unwrap();
-    until(&client, "document.querySelector('#box-size').innerText.includes('× 0.750 ×')").await.unwrap();
     click(&client, "#stop-deliver").await;
     click(&client, "#up-z").await;
     until(&client, "document.querySelector('#up-z').classList.contains('on')").await.unwrap();
@@ -106,5 +105,6 @@ async fn from_a_dropped_photograph_to_the_receipt() {
     until(&client, "document.querySelector('#difference')").await.unwrap();
     let off = number(&text(&client, "#difference").await);
     assert!(off < 0.01, "{off} px");
+    until(&client, "document.querySelector('#box-y')?.value === '0.750'").await.unwrap();
     client.close().await.unwrap();
 }

@@ -43,7 +43,9 @@ pub struct Offer {
 #[serde(rename_all = "snake_case", tag = "kind")]
 pub enum StatedFinding {
     /// Nothing is stated.
-    #[error("the file says nothing of camera and focal length. The film back is assumed until it is stated")]
+    #[error(
+        "the file says nothing of its camera: the film back is an assumption, and mm follow from it. State it if you know it"
+    )]
     Absent,
     /// Film back and focal length follow.
     #[error(
@@ -244,7 +246,7 @@ mod tests {
     #[case::no_back(stated(Some(28.0), None, (6000, 4000), None), "not the size of the sensor")]
     #[case::unknown_focal(stated(Some(0.0), Some(0.0), (6000, 4000), None), "no focal length")]
     #[case::absurd(stated(Some(1e7), None, (6000, 4000), None), "which no camera has")]
-    #[case::nothing(Stated::default(), "says nothing")]
+    #[case::nothing(Stated::default(), "says nothing of its camera")]
     fn what_cannot_be_believed_is_said_and_not_offered(#[case] stated: Stated, #[case] words: &str) {
         let (offer, said) = weigh(&stated, 6000, 4000);
         assert_eq!(offer, None);

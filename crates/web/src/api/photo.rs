@@ -78,11 +78,14 @@ pub async fn suggested(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = photograph(&app, *shot).await?;
     let picture = app.photograph(&shot).await?;
     let focal_px = photo::stated_focal_px(&shot);
-    let rails = web::block(move || suggest(&picture, focal_px)).await.map_err(|e| ApiError::Failed(e.to_string()))?;
-    let said = if rails.is_empty() {
+    let found = web::block(move || suggest(&picture, focal_px)).await.map_err(|e| ApiError::Failed(e.to_string()))?;
+    let said = if found.rails.is_empty() {
         "The picture shows no straight edges that run with perpendicular axes. Lay rails by hand."
+    } else if found.free_centre {
+        "These edges fit together only with the centre of projection away from the middle: the picture was cropped. \
+         Taking them all frees the centre."
     } else {
         ""
     };
-    Ok(HttpResponse::Ok().json(json!({ "rails": rails, "said": said })))
+    Ok(HttpResponse::Ok().json(json!({ "rails": found.rails, "free_centre": found.free_centre, "said": said })))
 }

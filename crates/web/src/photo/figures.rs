@@ -33,7 +33,7 @@ pub fn camera(shot: &Shot, p: &Perspective) -> Value {
     let with = |value: f64, sigma: f64, unit: &str| format!("{value:.2} ±{sigma:.2}{unit}");
     let rows = [
         row("focal-mm", "focal length", with(focal_mm, focal_sigma_mm, " mm"), &[focal_mm]),
-        row("focal-px", "the same", with(p.focal_px.value, p.focal_px.sigma, " px"), &[p.focal_px.value]),
+        row("focal-px", "in px", with(p.focal_px.value, p.focal_px.sigma, " px"), &[p.focal_px.value]),
         row("view", "field of view", with(p.view_deg.value, p.view_deg.sigma, "°"), &[p.view_deg.value]),
         row("view-upright", "up and down", format!("{upright:.2}°"), &[upright]),
         row("view-corner", "corner to corner", format!("{corner:.2}°"), &[corner]),

@@ -114,10 +114,6 @@ export const photo = () => ({
   get chosenAxis() {
     return this.s.state.photo.rails[this.chosen]?.axis ?? "";
   },
-  get boxText() {
-    const size = this.placed?.box?.size;
-    return size ? `${size.map((v) => v.toFixed(3)).join(" × ")} ${this.unitName}` : "–";
-  },
   get unitName() {
     return this.placed?.scaled ? "m" : "units";
   },
@@ -222,9 +218,10 @@ export const photo = () => ({
     }
     this.suggesting = true;
     try {
-      const { rails, said } = await get(`/api/shots/${this.id}/photo/suggested`);
+      const { rails, free_centre, said } = await get(`/api/shots/${this.id}/photo/suggested`);
       this.error = said;
       this.offer(rails);
+      this.now.frees = free_centre;
     } catch (e) {
       this.error = e.message;
     }
@@ -238,7 +235,7 @@ export const photo = () => ({
   takeAll(axis) {
     const taken = this.now.offers.filter((r) => !axis || r.axis === axis);
     this.offer(this.now.offers.filter((r) => axis && r.axis !== axis));
-    if (taken.length) return this.change(`take ${taken.length} rails`, { rails: [...this.s.state.photo.rails, ...taken] });
+    if (taken.length) return this.change(`take ${taken.length} rails`, { rails: [...this.s.state.photo.rails, ...taken], ...(this.now.frees && !axis ? { solve_centre: true } : {}) });
   },
   copyFigures() {
     return this.copy("all", [...this.f.rows, ...(this.placed?.rows ?? [])].map((r) => `${r.key} ${r.copy}`).join("\n"));
