@@ -9,6 +9,12 @@
 //!
 //! The inverse is solved by Newton's method. It exists only inside the radius in which
 //! the radial map still grows; outside it `undistort` answers `None`.
+//!
+//! [`straights`] finds a lens from things that are straight in reality; [`maps`] turns whole
+//! pictures straight and back.
+
+pub mod maps;
+pub mod straights;
 
 use crate::spaces::LensPoint;
 use nalgebra::{Matrix2, Vector2};
@@ -109,9 +115,14 @@ impl Distortion {
         if self.is_none() {
             return Some(distorted);
         }
+        self.undistort_near(distorted, distorted)
+    }
+
+    /// The same from a guess, such as the answer for a neighbouring position.
+    pub fn undistort_near(&self, distorted: LensPoint, guess: LensPoint) -> Option<LensPoint> {
         let limit = self.valid_radius();
         let target = Vector2::new(distorted.x, distorted.y);
-        let mut guess = target;
+        let mut guess = Vector2::new(guess.x, guess.y);
         if guess.norm() > limit {
             guess *= 0.95 * limit / guess.norm();
         }

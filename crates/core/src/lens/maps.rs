@@ -1,0 +1,308 @@
+//! How large is the undistorted picture, where does each of its px come from, and how is it
+//! resampled?
+//!
+//! The undistorted picture has the focal length and, but for a whole number of px of shift, the
+//! centre of the plate. Size: as the plate, or as large as takes all of the plate in, rounded up
+//! to even numbers ([`Frame`]). A map holds, for every px of one picture, where its centre lies in
+//! the other ([`Map`], px). Both directions are exact to 1e-9: distorting is the polynomial, its
+//! inverse Newton's method started from the neighbouring px.
+//!
+//! Resampling: Lanczos windowed sinc of three lobes (Duchon 1979), its weights from a table of
+//! 1/1024 px, the sum of weights divided out. Ringing is held down by clamping to the range of
+//! the four nearest px, widened by a tenth of it. Beyond the source's border is transparent black.
+
+use crate::camera::Intrinsics;
+use crate::spaces::{LensPoint, PlatePx};
+use rayon::prelude::*;
+
+/// How much of the plate the undistorted picture shows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Keep {
+    /// The size of the plate; what lies beyond is cut off.
+    Size,
+    /// Every px of the plate.
+    All,
+}
+
+/// Why a plate cannot be undistorted.
+#[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
+pub enum MapError {
+    /// The lens folds inside the picture.
+    #[error(
+        "the lens terms fold the picture {fold_px:.0} px from the centre, before its corner at {corner_px:.0} px: they hold for a smaller picture only. Check the terms and the focal length they refer to"
+    )]
+    Folds {
+        /// Distance at which the map turns back, px of the plate.
+        fold_px: f64,
+        /// Distance of the farthest corner, px.
+        corner_px: f64,
+    },
+    /// Too large to be of use.
+    #[error("all of the plate undistorted would have {width}x{height} px; keep the size of the plate instead")]
+    TooLarge {
+        /// Width.
+        width: u64,
+        /// Height.
+        height: u64,
+    },
+}
+
+/// The undistorted picture: its size and where the plate's corner lies in it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Frame {
+    /// The lens of the plate.
+    pub lens: Intrinsics,
+    /// Width of the undistorted picture, px.
+    pub width_px: u32,
+    /// Height, px.
+    pub height_px: u32,
+    /// Px that were added on the left and at the top.
+    pub added_px: [u32; 2],
+}
+
+/// Widest undistorted picture, as a multiple of the plate.
+const MOST_GROWTH: f64 = 4.0;
+
+impl Frame {
+    /// The undistorted picture of a plate.
+    pub fn of(lens: &Intrinsics, keep: Keep) -> Result<Self, MapError> {
+        let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
+        let mut frame = Self { lens: *lens, width_px: lens.width_px, height_px: lens.height_px, added_px: [0, 0] };
+        // All of the border has to have a place, also where only the size is kept.
+        let steps = lens.width_px.max(lens.height_px);
+        let along = |i: u32| f64::from(i) / f64::from(steps);
+        let border = (0..=steps).flat_map(|i| {
+            let t = along(i);
+            [(t * w, 0.0), (t * w, h), (0.0, t * h), (w, t * h)]
+        });
+        let (mut low, mut high) = ([0.0f64; 2], [w, h]);
+        for (x, y) in border {
+            let Some(at) = lens.lens_point(PlatePx::new(x, y)) else { return Err(folds(lens)) };
+            let place = [lens.centre.x + lens.focal_px * at.x, lens.centre.y + lens.focal_px * at.y];
+            for k in 0..2 {
+                low[k] = low[k].min(place[k]);
+                high[k] = high[k].max(place[k]);
+            }
+        }
+        if keep == Keep::All {
+            // Half a thousandth of a px is nothing.
+            let added = low.map(|v| (-v - 5e-4).ceil().max(0.0));
+            let size = [0, 1].map(|k| 2 * ((high[k] + added[k] - 5e-4).ceil() as u64).div_ceil(2));
+            if size[0] as f64 > MOST_GROWTH * w || size[1] as f64 > MOST_GROWTH * h {
+                return Err(MapError::TooLarge { width: size[0], height: size[1] });
+            }
+            frame.width_px = size[0] as u32;
+            frame.height_px = size[1] as u32;
+            frame.added_px = added.map(|v| v as u32);
+        }
+        Ok(frame)
+    }
+
+    /// The undistorted picture as a camera: no distortion, its own size and centre.
+    pub fn straight(&self) -> Intrinsics {
+        let centre = PlatePx::new(
+            self.lens.centre.x + f64::from(self.added_px[0]),
+            self.lens.centre.y + f64::from(self.added_px[1]),
+        );
+        let straight = Intrinsics::centred(self.width_px, self.height_px, self.lens.focal_px);
+        Intrinsics { centre, ..straight }
+    }
+
+    /// Where a position of the undistorted picture lies in the plate. `None` beyond the radius
+    /// in which the lens maps one to one.
+    pub fn plate_px(&self, straight: PlatePx) -> Option<PlatePx> {
+        let at = self.straight().lens_point(straight)?;
+        let inside = at.x.hypot(at.y) <= self.lens.distortion.valid_radius();
+        inside.then(|| self.lens.plate_px(at))
+    }
+
+    /// Where a position of the plate lies in the undistorted picture.
+    pub fn straight_px(&self, plate: PlatePx) -> Option<PlatePx> {
+        Some(self.straight().plate_px(self.lens.lens_point(plate)?))
+    }
+
+    /// For every px of the undistorted picture, where it lies in the plate.
+    pub fn undistorting(&self) -> Map {
+        let limit = self.lens.distortion.valid_radius();
+        let straight = self.straight();
+        Map::of(self.width_px, self.height_px, |(): &mut (), px| {
+            let at = LensPoint::new(
+                (px.x - straight.centre.x) / straight.focal_px,
+                (px.y - straight.centre.y) / straight.focal_px,
+            );
+            (at.x.hypot(at.y) <= limit).then(|| self.lens.plate_px(at))
+        })
+    }
+
+    /// For every px of the plate, where it lies in the undistorted picture.
+    pub fn distorting(&self) -> Map {
+        let straight = self.straight();
+        Map::of(self.lens.width_px, self.lens.height_px, |last: &mut Option<LensPoint>, px| {
+            let lens = &self.lens;
+            let at = LensPoint::new((px.x - lens.centre.x) / lens.focal_px, (px.y - lens.centre.y) / lens.focal_px);
+            *last = lens.distortion.undistort_near(at, last.unwrap_or(at)).or_else(|| lens.distortion.undistort(at));
+            last.map(|found| straight.plate_px(found))
+        })
+    }
+}
+
+fn folds(lens: &Intrinsics) -> MapError {
+    let limit = lens.distortion.valid_radius();
+    let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
+    let corners = [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h)];
+    let corner_px = corners.iter().map(|(x, y)| lens.centre.distance_px(PlatePx::new(*x, *y))).fold(0.0, f64::max);
+    let fold_px = lens.distortion.distort(LensPoint::new(limit.min(1e3), 0.0)).x.abs() * lens.focal_px;
+    MapError::Folds { fold_px, corner_px }
+}
+
+/// For every px, row by row, a position in another picture; not a number where there is none.
+#[derive(Clone, Debug)]
+pub struct Map {
+    /// Width of the picture that is filled, px.
+    pub width_px: u32,
+    /// Its height, px.
+    pub height_px: u32,
+    /// Positions across and down, px of the picture that is read.
+    pub from_px: Vec<[f32; 2]>,
+}
+
+impl Map {
+    /// Fills a map; what `place` keeps from px to px begins anew with every row.
+    fn of<K: Default>(
+        width_px: u32,
+        height_px: u32,
+        place: impl Fn(&mut K, PlatePx) -> Option<PlatePx> + Sync,
+    ) -> Self {
+        let mut from_px = vec![[f32::NAN; 2]; width_px as usize * height_px as usize];
+        from_px.par_chunks_mut(width_px.max(1) as usize).enumerate().for_each(|(y, row)| {
+            let mut kept = K::default();
+            for (x, out) in row.iter_mut().enumerate() {
+                if let Some(at) = place(&mut kept, PlatePx::new(x as f64 + 0.5, y as f64 + 0.5)) {
+                    *out = [at.x as f32, at.y as f32];
+                }
+            }
+        });
+        Self { width_px, height_px, from_px }
+    }
+
+    /// The position at a place between px, bilinear; `None` at the border.
+    pub fn at(&self, px: PlatePx) -> Option<[f64; 2]> {
+        let (x, y) = (px.x - 0.5, px.y - 0.5);
+        let inside = x >= 0.0 && y >= 0.0 && x < f64::from(self.width_px) - 1.0 && y < f64::from(self.height_px) - 1.0;
+        if !inside {
+            return None;
+        }
+        let (column, row) = (x.floor() as usize, y.floor() as usize);
+        let (fx, fy) = (x - column as f64, y - row as f64);
+        let corner = |dx: usize, dy: usize| self.from_px[(row + dy) * self.width_px as usize + column + dx];
+        let mixed = |k: usize| {
+            let value = |dx, dy| f64::from(corner(dx, dy)[k]);
+            (1.0 - fy) * ((1.0 - fx) * value(0, 0) + fx * value(1, 0))
+                + fy * ((1.0 - fx) * value(0, 1) + fx * value(1, 1))
+        };
+        let at = [mixed(0), mixed(1)];
+        at.iter().all(|v| v.is_finite()).then_some(at)
+    }
+}
+
+/// A picture in four channels of f32: red, green, blue, and how much of it is there.
+#[derive(Clone, Debug)]
+pub struct Rgba {
+    /// Width, px.
+    pub width_px: u32,
+    /// Height, px.
+    pub height_px: u32,
+    /// Values, row by row.
+    pub values: Vec<[f32; 4]>,
+}
+
+/// Steps per px of the table of weights.
+const STEPS: usize = 1024;
+const TAPS: usize = 6;
+
+/// Weights of six neighbouring px by the fraction between the third and the fourth.
+fn lanczos_table() -> Vec<[f32; TAPS]> {
+    let sinc =
+        |x: f64| if x.abs() < 1e-9 { 1.0 } else { (std::f64::consts::PI * x).sin() / (std::f64::consts::PI * x) };
+    (0..=STEPS)
+        .map(|step| {
+            let fraction = step as f64 / STEPS as f64;
+            let weights: [f64; TAPS] = std::array::from_fn(|k| {
+                let x = fraction - (k as f64 - 2.0);
+                if x.abs() < 3.0 { sinc(x) * sinc(x / 3.0) } else { 0.0 }
+            });
+            let total: f64 = weights.iter().sum();
+            weights.map(|w| (w / total) as f32)
+        })
+        .collect()
+}
+
+impl Rgba {
+    /// What this picture shows at the positions of a map.
+    pub fn through(&self, map: &Map) -> Self {
+        let table = lanczos_table();
+        let mut values = vec![[0.0f32; 4]; map.from_px.len()];
+        let width = map.width_px.max(1) as usize;
+        values.par_chunks_mut(width).zip(map.from_px.par_chunks(width)).for_each(|(out, from)| {
+            for (out, from) in out.iter_mut().zip(from) {
+                *out = self.sample(&table, *from);
+            }
+        });
+        Self { width_px: map.width_px, height_px: map.height_px, values }
+    }
+
+    #[inline]
+    fn sample(&self, table: &[[f32; TAPS]], [x, y]: [f32; 2]) -> [f32; 4] {
+        let (width, height) = (self.width_px as i32, self.height_px as i32);
+        let (x, y) = (x - 0.5, y - 0.5);
+        // Beyond half a px from the outermost centres there is nothing; NaN is nothing too.
+        if !(x >= -0.5 && y >= -0.5 && x <= width as f32 - 0.5 && y <= height as f32 - 0.5) {
+            return [0.0; 4];
+        }
+        let (x0, y0) = (x.floor(), y.floor());
+        let across = &table[((x - x0) * STEPS as f32 + 0.5) as usize];
+        let down = &table[((y - y0) * STEPS as f32 + 0.5) as usize];
+        let (x0, y0) = (x0 as i32, y0 as i32);
+        let inside = x0 >= 2 && y0 >= 2 && x0 + 3 < width && y0 + 3 < height;
+        let mut sum = [0.0f32; 4];
+        let mut nearest = [[0.0f32; 4]; 4];
+        for (j, wy) in down.iter().enumerate() {
+            let row = (y0 + j as i32 - 2).clamp(0, height - 1) as usize * width as usize;
+            let mut line = [0.0f32; 4];
+            if inside {
+                let first = row + (x0 - 2) as usize;
+                let six = &self.values[first..first + TAPS];
+                for (value, wx) in six.iter().zip(across) {
+                    for c in 0..4 {
+                        line[c] += wx * value[c];
+                    }
+                }
+                if j == 2 || j == 3 {
+                    nearest[2 * (j - 2)] = six[2];
+                    nearest[2 * (j - 2) + 1] = six[3];
+                }
+            } else {
+                for (k, wx) in across.iter().enumerate() {
+                    let value = self.values[row + (x0 + k as i32 - 2).clamp(0, width - 1) as usize];
+                    for c in 0..4 {
+                        line[c] += wx * value[c];
+                    }
+                    if (j == 2 || j == 3) && (k == 2 || k == 3) {
+                        nearest[2 * (j - 2) + k - 2] = value;
+                    }
+                }
+            }
+            for c in 0..4 {
+                sum[c] += wy * line[c];
+            }
+        }
+        let mut out = [0.0f32; 4];
+        for c in 0..4 {
+            let [a, b, d, e] = [nearest[0][c], nearest[1][c], nearest[2][c], nearest[3][c]];
+            let (low, high) = (a.min(b).min(d.min(e)), a.max(b).max(d.max(e)));
+            let slack = 0.1 * (high - low);
+            out[c] = sum[c].clamp(low - slack, high + slack);
+        }
+        out
+    }
+}

@@ -1,0 +1,231 @@
+//! Lenses from straights and maps, against lenses that are known.
+#![allow(clippy::unwrap_used)]
+
+use parallax_core::camera::Intrinsics;
+use parallax_core::lens::Distortion;
+use parallax_core::lens::maps::{Frame, Keep, MapError, Rgba};
+use parallax_core::lens::straights::{Centre, LensError, LensOptions, solve_straights};
+use parallax_core::spaces::{LensPoint, PlatePx};
+use rstest::rstest;
+
+const WIDTH: u32 = 1920;
+const HEIGHT: u32 = 1080;
+
+fn lens(distortion: Distortion) -> Intrinsics {
+    Intrinsics { distortion, ..Intrinsics::centred(WIDTH, HEIGHT, f64::from(WIDTH)) }
+}
+
+fn gauss(random: &mut fastrand::Rng) -> f64 {
+    (-2.0 * random.f64().max(1e-12).ln()).sqrt() * (std::f64::consts::TAU * random.f64()).cos()
+}
+
+/// Lines across the undistorted picture, seen through the lens, marked with noise.
+fn straights(lens: &Intrinsics, count: usize, noise_px: f64, seed: u64) -> Vec<Vec<PlatePx>> {
+    let mut random = fastrand::Rng::with_seed(seed);
+    let (w, h) = (f64::from(lens.width_px) / lens.focal_px, f64::from(lens.height_px) / lens.focal_px);
+    let mut out = Vec::new();
+    while out.len() < count {
+        let upright = random.bool();
+        let (from, to) = (random.f64() - 0.5, random.f64() - 0.5);
+        // Edges of buildings: nearly across or up, seldom through the middle.
+        let to = from + 0.15 * to;
+        let marks: Vec<PlatePx> = (0..24)
+            .filter_map(|i| {
+                let t = (f64::from(i) / 23.0 - 0.5) * 1.1;
+                let s = from + (to - from) * (t + 0.5);
+                let at = if upright { LensPoint::new(s * w, t * h) } else { LensPoint::new(t * w, s * h) };
+                let px = lens.plate_px(at);
+                let inside = px.x > 0.0 && px.y > 0.0 && px.x < f64::from(WIDTH) && px.y < f64::from(HEIGHT);
+                let noisy = PlatePx::new(px.x + noise_px * gauss(&mut random), px.y + noise_px * gauss(&mut random));
+                inside.then_some(noisy)
+            })
+            .collect();
+        if marks.len() > 8 {
+            out.push(marks);
+        }
+    }
+    out
+}
+
+/// How far the recovered lens puts the place of a corner from where the true one does, on the
+/// plate, after the freedom that straights leave (a scale about the centre) is taken out.
+fn corner_error_px(found: &Intrinsics, truth: &Intrinsics) -> f64 {
+    let grid: Vec<(LensPoint, PlatePx)> = (0..=20)
+        .flat_map(|i| (0..=20).map(move |j| (i, j)))
+        .map(|(i, j)| {
+            let px = PlatePx::new(f64::from(i) / 20.0 * f64::from(WIDTH), f64::from(j) / 20.0 * f64::from(HEIGHT));
+            (truth.lens_point(px).unwrap(), px)
+        })
+        .collect();
+    grid.iter().map(|(at, px)| found.plate_px(*at).distance_px(*px)).fold(0.0, f64::max)
+}
+
+#[rstest]
+#[case::barrel(Distortion::radial(-0.25, 0.06))]
+#[case::mild(Distortion::radial(-0.03, 0.0))]
+#[case::cushion(Distortion::radial(0.08, -0.01))]
+#[case::none(Distortion::NONE)]
+fn ten_straights_give_the_lens(#[case] distortion: Distortion) {
+    let truth = lens(distortion);
+    let mut errors: Vec<f64> = (0..15)
+        .map(|seed| {
+            let marks = straights(&truth, 10, 0.3, seed);
+            let found = solve_straights(WIDTH, HEIGHT, &marks, &LensOptions::default()).unwrap();
+            // Misses are across the line only, so what is left is the noise of one coordinate.
+            assert!((0.2..0.4).contains(&found.rms_after_px), "{} px is left of 0.3", found.rms_after_px);
+            corner_error_px(&found.lens, &truth)
+        })
+        .collect();
+    errors.sort_by(f64::total_cmp);
+    assert!(errors[7] < 0.5, "the corner is off by {:.2} px in the median, {:.2} at worst", errors[7], errors[14]);
+}
+
+#[test]
+fn stated_errors_are_honest() {
+    let truth = lens(Distortion::radial(-0.25, 0.06));
+    let mut normalised: Vec<f64> = (0..60)
+        .map(|seed| {
+            let found =
+                solve_straights(WIDTH, HEIGHT, &straights(&truth, 10, 0.3, 100 + seed), &LensOptions::default())
+                    .unwrap();
+            ((found.lens.distortion.k1 + 0.25) / found.sigma.k1).abs()
+        })
+        .collect();
+    normalised.sort_by(f64::total_cmp);
+    let within = normalised.iter().filter(|n| **n < 1.0).count();
+    assert!((32..=50).contains(&within), "{within} of 60 within one standard error, 41 expected");
+}
+
+#[test]
+fn a_free_centre_and_more_terms_are_found() {
+    let distortion = Distortion { k1: -0.2, k2: 0.05, k3: -0.01, p1: 0.0, p2: 0.0 };
+    let truth = Intrinsics { centre: PlatePx::new(985.0, 520.0), ..lens(distortion) };
+    let options = LensOptions { terms: 3, centre: Centre::Free, ..LensOptions::default() };
+    let found = solve_straights(WIDTH, HEIGHT, &straights(&truth, 40, 0.1, 5), &options).unwrap();
+    let [x, y] = found.centre_sigma_px.unwrap();
+    let off = (found.lens.centre.x - 985.0, found.lens.centre.y - 520.0);
+    assert!(off.0.abs() < 4.0 * x && off.1.abs() < 4.0 * y && x < 3.0, "centre off by {off:?}, stated {x:.2}, {y:.2}");
+    // Within a few parts of a px the map is the same, wherever the terms went.
+    assert!(corner_error_px(&found.lens, &truth) < 1.5);
+}
+
+#[test]
+fn one_wrong_straight_does_not_spoil_the_lens() {
+    let truth = lens(Distortion::radial(-0.1, 0.02));
+    let mut marks = straights(&truth, 12, 0.3, 3);
+    // Along a curved thing.
+    marks.push(
+        (0..20)
+            .map(|i| PlatePx::new(100.0 + 80.0 * f64::from(i), 900.0 + 0.2 * f64::from((i - 10) * (i - 10))))
+            .collect(),
+    );
+    let found = solve_straights(WIDTH, HEIGHT, &marks, &LensOptions::default()).unwrap();
+    assert_eq!(found.worst, 12);
+    assert!(corner_error_px(&found.lens, &truth) < 3.0, "{:.2}", corner_error_px(&found.lens, &truth));
+}
+
+#[rstest]
+#[case::nothing(vec![], "too few")]
+#[case::two_points(vec![vec![(10.0, 10.0), (900.0, 12.0)]], "three or more")]
+#[case::one_place(vec![vec![(10.0, 10.0), (10.5, 10.0), (10.0, 10.5)]], "within 2 px")]
+#[case::out_of_range(vec![vec![(10.0, f64::NAN), (50.0, 10.0), (90.0, 10.5)]], "out of range")]
+#[case::through_the_centre(
+    (0..6).map(|a| (0..12).map(|i| { let r = f64::from(i * 80 - 440); let t = f64::from(a) * 0.5; (960.0 + r * t.cos(), 540.0 + r * t.sin()) }).collect()).collect(),
+    "do not determine"
+)]
+fn what_says_nothing_is_refused(#[case] marks: Vec<Vec<(f64, f64)>>, #[case] words: &str) {
+    let marks: Vec<Vec<PlatePx>> =
+        marks.into_iter().map(|s| s.into_iter().map(|(x, y)| PlatePx::new(x, y)).collect()).collect();
+    let error = solve_straights(WIDTH, HEIGHT, &marks, &LensOptions::default()).unwrap_err();
+    assert!(error.to_string().contains(words), "{error}");
+    assert_ne!(error, LensError::OutOfRange { what: "" });
+}
+
+#[rstest]
+#[case::barrel(Distortion::radial(-0.2, 0.04), true)]
+#[case::cushion(Distortion::radial(0.1, 0.0), false)]
+fn all_of_the_plate_is_kept(#[case] distortion: Distortion, #[case] grows: bool) {
+    let lens = lens(distortion);
+    let frame = Frame::of(&lens, Keep::All).unwrap();
+    assert_eq!((frame.width_px % 2, frame.height_px % 2), (0, 0));
+    assert_eq!(frame.width_px > WIDTH && frame.height_px > HEIGHT, grows);
+    let (w, h) = (f64::from(WIDTH), f64::from(HEIGHT));
+    for corner in [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h), (0.5 * w, 0.0), (w, 0.5 * h)] {
+        let at = frame.straight_px(PlatePx::new(corner.0, corner.1)).unwrap();
+        let inside = at.x >= -1e-3 && at.y >= -1e-3 && at.x <= f64::from(frame.width_px) + 1e-3;
+        assert!(inside && at.y <= f64::from(frame.height_px) + 1e-3, "{at:?}");
+        assert!(frame.plate_px(at).unwrap().distance_px(PlatePx::new(corner.0, corner.1)) < 1e-6);
+    }
+    let same = Frame::of(&lens, Keep::Size).unwrap();
+    assert_eq!((same.width_px, same.height_px), (WIDTH, HEIGHT));
+}
+
+#[test]
+fn a_folding_lens_is_refused() {
+    let error = Frame::of(&lens(Distortion::radial(-1.4, 0.0)), Keep::Size).unwrap_err();
+    assert!(matches!(error, MapError::Folds { fold_px, corner_px } if fold_px < corner_px), "{error}");
+}
+
+#[test]
+fn maps_there_and_back_compose_to_nothing() {
+    let lens = Intrinsics { centre: PlatePx::new(965.0, 534.0), ..lens(Distortion::radial(-0.25, 0.06)) };
+    let frame = Frame::of(&lens, Keep::All).unwrap();
+    let (there, back) = (frame.undistorting(), frame.distorting());
+    let mut worst: f64 = 0.0;
+    for y in (2..HEIGHT - 2).step_by(7) {
+        for x in (2..WIDTH - 2).step_by(7) {
+            let [u, v] = back.from_px[(y * WIDTH + x) as usize].map(f64::from);
+            let Some([px, py]) = there.at(PlatePx::new(u, v)) else { continue };
+            worst = worst.max((px - f64::from(x) - 0.5).hypot(py - f64::from(y) - 0.5));
+        }
+    }
+    assert!(worst < 0.02, "{worst} px");
+}
+
+/// Texture down to a few px, as plates have.
+fn texture() -> Rgba {
+    let (width, height) = (640u32, 360u32);
+    let level = |x: f64, y: f64| 0.5 + 0.2 * (0.31 * x + 0.17 * y).sin() + 0.15 * (0.09 * x - 0.6 * y).cos();
+    let values = (0..width * height)
+        .map(|i| {
+            let v = level(f64::from(i % width), f64::from(i / width)) as f32;
+            [v, 0.5 * v, 1.0 - v, 1.0]
+        })
+        .collect();
+    Rgba { width_px: width, height_px: height, values }
+}
+
+#[test]
+fn undistorting_and_distorting_again_returns_the_texture() {
+    let source = texture();
+    let lens = Intrinsics {
+        distortion: Distortion::radial(-0.12, 0.02),
+        ..Intrinsics::centred(source.width_px, source.height_px, 640.0)
+    };
+    let frame = Frame::of(&lens, Keep::All).unwrap();
+    let again = source.through(&frame.undistorting()).through(&frame.distorting());
+    let (mut squares, mut count) = (0.0, 0);
+    for y in 8..352usize {
+        for x in 8..632usize {
+            let k = y * 640 + x;
+            squares += (0..3).map(|c| f64::from(source.values[k][c] - again.values[k][c]).powi(2)).sum::<f64>();
+            count += 3;
+        }
+    }
+    let rms_levels = 255.0 * (squares / f64::from(count)).sqrt();
+    assert!(rms_levels < 1.0, "{rms_levels} levels");
+}
+
+#[test]
+fn a_soft_edge_does_not_ring() {
+    // A ramp of four px between two flat areas.
+    let (width, height) = (200u32, 20u32);
+    let level = |x: u32| ((f64::from(x) - 98.0) / 4.0).clamp(0.0, 1.0) as f32;
+    let values = (0..width * height).map(|i| [level(i % width); 4]).collect();
+    let source = Rgba { width_px: width, height_px: height, values };
+    let lens = Intrinsics { distortion: Distortion::radial(-0.05, 0.0), ..Intrinsics::centred(width, height, 200.0) };
+    let out = source.through(&Frame::of(&lens, Keep::Size).unwrap().undistorting());
+    let (low, high) =
+        out.values.iter().filter(|v| v[3] > 0.0).fold((1.0f32, 0.0f32), |(l, h), v| (l.min(v[0]), h.max(v[0])));
+    assert!(low > -1.0 / 255.0 && high < 1.0 + 1.0 / 255.0, "{low} to {high}");
+}
