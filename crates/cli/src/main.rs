@@ -1,18 +1,22 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `still` and `rails` do so for one photograph, `render` makes
+//! without browser or database, `still` and `rails` do so for one photograph, `lens` and
+//! `undistort` for straight lines, `probe` says what a plate holds, `render` makes
 //! synthetic plates with known truth and `compare` holds a camera against a truth.
 //!
 //! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 mod compare;
+mod lens;
 mod match_plate;
 mod package;
+mod probe;
 mod rails;
 mod render;
 mod serve;
 mod still;
 mod told;
+mod undistort;
 mod values;
 
 use clap::{Parser, Subcommand};
@@ -38,6 +42,12 @@ enum Command {
     Still(still::StillArgs),
     /// Suggest rails for a photograph: prints what `still` reads.
     Rails(rails::RailsArgs),
+    /// Solve a lens from straights; write it with its ST maps.
+    Lens(lens::LensArgs),
+    /// Write a plate undistorted, with its ST maps and the proof that they lead back.
+    Undistort(undistort::UndistortArgs),
+    /// Print what a plate holds.
+    Probe(probe::ProbeArgs),
     /// Render a synthetic plate with its truth.
     Render(render::RenderArgs),
     /// Hold a solved camera file against a true one.
@@ -75,6 +85,9 @@ fn main() -> ExitCode {
         Command::Match(args) => match_plate::run(args),
         Command::Still(args) => still::run(args),
         Command::Rails(args) => rails::run(args),
+        Command::Lens(args) => lens::run(args),
+        Command::Undistort(args) => undistort::run(args),
+        Command::Probe(args) => probe::run(args),
         Command::Render(args) => render::run(args),
         Command::Compare(args) => compare::run(args),
     };

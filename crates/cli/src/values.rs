@@ -1,6 +1,7 @@
 //! Values as they are written on the command line.
 
 use parallax_core::lens::Distortion;
+use parallax_core::lens::maps::Keep;
 use parallax_core::plate::FilmBack;
 use parallax_core::scene::{Hand, Receiver, Up};
 
@@ -39,6 +40,25 @@ impl ReceiverArgs {
             HandArg::Left => Hand::Left,
         };
         Receiver { up, hand }
+    }
+}
+
+/// What an undistorted picture keeps.
+#[derive(Clone, Copy, clap::ValueEnum)]
+pub enum KeepArg {
+    /// Every px of the plate.
+    All,
+    /// The size of the plate.
+    Size,
+}
+
+impl KeepArg {
+    /// As the core has it.
+    pub fn keep(self) -> Keep {
+        match self {
+            Self::All => Keep::All,
+            Self::Size => Keep::Size,
+        }
     }
 }
 

@@ -4,6 +4,8 @@
 //! - [`tracks_csv`]: 2D tracks as text.
 //! - [`usda`]: OpenUSD as text; [`usda_reader`] reads it back with code of its own.
 //! - [`photo_json`]: a photograph with its rails.
+//! - [`lens_json`]: a lens, and the straights it was found from.
+//! - [`st_map`]: maps for undistorting and distorting, as OpenEXR.
 //! - [`delivery`]: what is handed on, and the files that it becomes.
 //! - [`receipt`]: the proof that the files hold the camera that was solved.
 #![deny(missing_docs)]
@@ -11,8 +13,10 @@
 
 pub mod camera_json;
 pub mod delivery;
+pub mod lens_json;
 pub mod photo_json;
 pub mod receipt;
+pub mod st_map;
 pub mod tracks_csv;
 pub mod usda;
 pub mod usda_reader;

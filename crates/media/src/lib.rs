@@ -2,10 +2,11 @@
 //!
 //! [`sequence`] finds what a folder holds, [`picture`] decodes one file within limits,
 //! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays,
-//! [`exif`] reads what a photograph says of its camera.
+//! [`colour`] reads and writes in full depth for deliveries, [`exif`] reads what a photograph says of its camera.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod colour;
 pub mod exif;
 pub mod picture;
 pub mod plate;
@@ -30,7 +31,7 @@ pub enum MediaError {
         source: std::io::Error,
     },
     /// No numbered pictures.
-    #[error("{} holds no numbered pictures (PNG, JPEG or TIFF) and no photograph; name frames like shot.1001.png", folder.display())]
+    #[error("{} holds no numbered pictures (PNG, JPEG, TIFF or OpenEXR) and no photograph; name frames like shot.1001.png", folder.display())]
     NoPictures {
         /// Which folder.
         folder: PathBuf,
@@ -83,6 +84,14 @@ pub enum MediaError {
     Gaps {
         /// Missing ranges, inclusive.
         gaps: Vec<(i32, i32)>,
+    },
+    /// A picture cannot be written.
+    #[error("{file} cannot be written: {reason}")]
+    NotWritten {
+        /// Which file.
+        file: String,
+        /// Why.
+        reason: String,
     },
     /// A viewing copy cannot be written.
     #[error("the viewing copy of frame {frame} cannot be made: {reason}")]

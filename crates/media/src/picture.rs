@@ -2,7 +2,7 @@
 
 use crate::MediaError;
 use image::metadata::Orientation;
-use image::{DynamicImage, ImageDecoder, ImageReader, Limits};
+use image::{DynamicImage, ImageDecoder, ImageReader, Limits, RgbImage};
 use parallax_core::track::picture::Plane;
 use std::path::Path;
 
@@ -20,7 +20,7 @@ fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>,
     let mut reader =
         ImageReader::open(path).and_then(ImageReader::with_guessed_format).map_err(|e| failed(e.to_string()))?;
     if reader.format().is_none() {
-        return Err(failed("it is neither PNG nor JPEG inside".to_owned()));
+        return Err(failed("it is neither PNG, JPEG, TIFF nor OpenEXR inside".to_owned()));
     }
     let mut limits = Limits::default();
     limits.max_alloc = Some(MOST_MEGAPIXELS * 1_000_000 * 8);
@@ -56,6 +56,24 @@ pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
     Ok(if on_its_side { (height, width) } else { (width, height) })
 }
 
+/// How the values of a picture are coded.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Coding {
+    /// Bits per channel.
+    pub bits: u16,
+    /// Whether values are floating-point numbers.
+    pub is_float: bool,
+    /// Whether there is an alpha channel.
+    pub has_alpha: bool,
+}
+
+/// How a file codes its values, from its header.
+pub fn coding(path: &Path) -> Result<Coding, MediaError> {
+    let colour = decoder(path)?.color_type();
+    let bits = 8 * u16::from(colour.bytes_per_pixel()) / u16::from(colour.channel_count().max(1));
+    Ok(Coding { bits, is_float: bits == 32, has_alpha: colour.has_alpha() })
+}
+
 /// The whole picture, upright.
 pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
     size(path)?;
@@ -70,6 +88,25 @@ pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
 /// Rec. 709 luma weights, on the values as they are coded.
 const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];
 
+/// Linear light as a screen shows it, level 0 to 255 (IEC 61966-2-1): float files hold light,
+/// and features are followed in what the eye sees. Brighter than white stays brighter.
+fn shown(light: f32) -> f32 {
+    let light = if light.is_finite() { light.max(0.0) } else { 0.0 };
+    255.0 * if light <= 0.003_130_8 { 12.92 * light } else { 1.055 * light.powf(1.0 / 2.4) - 0.055 }
+}
+
+/// Eight bits a channel for looking at.
+pub fn viewable(picture: DynamicImage) -> RgbImage {
+    match picture {
+        DynamicImage::ImageRgb32F(_) | DynamicImage::ImageRgba32F(_) => {
+            let light = picture.into_rgb32f();
+            let levels = light.as_raw().iter().map(|v| shown(*v).min(255.0).round() as u8).collect();
+            RgbImage::from_raw(light.width(), light.height(), levels).unwrap_or_default()
+        }
+        other => other.into_rgb8(),
+    }
+}
+
 /// Grey in levels 0 to 255; 16-bit pictures keep their fractions.
 pub fn grey(picture: &DynamicImage) -> Option<Plane> {
     let (width, height) = (picture.width() as usize, picture.height() as usize);
@@ -83,6 +120,11 @@ pub fn grey(picture: &DynamicImage) -> Option<Plane> {
         DynamicImage::ImageRgb16(_) | DynamicImage::ImageRgba16(_) | DynamicImage::ImageLumaA16(_) => {
             let rgb = picture.to_rgb16();
             let level = |c: &[u16]| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2])) / 257.0;
+            rgb.as_raw().chunks_exact(3).map(level).collect()
+        }
+        DynamicImage::ImageRgb32F(_) | DynamicImage::ImageRgba32F(_) => {
+            let rgb = picture.to_rgb32f();
+            let level = |c: &[f32]| luma(shown(c[0]), shown(c[1]), shown(c[2]));
             rgb.as_raw().chunks_exact(3).map(level).collect()
         }
         other => {

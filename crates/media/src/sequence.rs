@@ -31,7 +31,7 @@ pub struct Sequence {
 type Numbered = (FrameNumber, usize, PathBuf);
 
 /// Endings that are read.
-pub const ENDINGS: [&str; 5] = ["png", "jpg", "jpeg", "tif", "tiff"];
+pub const ENDINGS: [&str; 6] = ["png", "jpg", "jpeg", "tif", "tiff", "exr"];
 
 impl Sequence {
     /// The longest sequence in a folder.

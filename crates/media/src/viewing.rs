@@ -10,7 +10,7 @@ const QUALITY: u8 = 88;
 /// Makes the copy of one file at `to`, by way of a temporary file so that a copy is whole or absent.
 pub fn make(from: &Path, to: &Path, frame: FrameNumber) -> Result<(), MediaError> {
     let failed = |reason: String| MediaError::Viewing { frame, reason };
-    let rgb = picture::decode(from)?.into_rgb8();
+    let rgb = picture::viewable(picture::decode(from)?);
     let (width, height) = (u16::try_from(rgb.width()), u16::try_from(rgb.height()));
     let (Ok(width), Ok(height)) = (width, height) else {
         return Err(failed("the picture is too large for JPEG".to_owned()));

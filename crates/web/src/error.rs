@@ -46,7 +46,9 @@ impl ResponseError for ApiError {
             Self::Store(StoreError::Invalid(_)) => StatusCode::UNPROCESSABLE_ENTITY,
             Self::Store(StoreError::Database(_) | StoreError::Migration(_) | StoreError::Damaged { .. })
             | Self::Failed(_) => StatusCode::INTERNAL_SERVER_ERROR,
-            Self::Media(MediaError::Viewing { .. }) => StatusCode::INTERNAL_SERVER_ERROR,
+            Self::Media(MediaError::Viewing { .. } | MediaError::NotWritten { .. }) => {
+                StatusCode::INTERNAL_SERVER_ERROR
+            }
             Self::Media(
                 MediaError::Folder { .. }
                 | MediaError::NoPictures { .. }

@@ -1,0 +1,74 @@
+//! `lens`: a lens from straights, with its maps.
+
+use crate::package::{put, round};
+use crate::{Failure, values};
+use clap::Args;
+use parallax_core::camera::Intrinsics;
+use parallax_core::lens::maps::{Frame, Keep};
+use parallax_core::lens::straights::{LensError, solve_straights};
+use parallax_formats::lens_json::{LensFile, StraightsFile};
+use parallax_formats::st_map;
+use serde_json::json;
+use std::path::{Path, PathBuf};
+
+/// The lens.
+pub const LENS_FILE: &str = "lens.json";
+/// Reads from the plate: makes the undistorted picture.
+pub const UNDISTORTING_FILE: &str = "undistort.exr";
+/// Reads from the undistorted picture: makes the plate.
+pub const DISTORTING_FILE: &str = "distort.exr";
+
+/// What to solve and where to write.
+#[derive(Args)]
+pub struct LensArgs {
+    /// Marks along straight things as JSON (see docs/api.md).
+    straights: PathBuf,
+    /// Folder for lens.json and the ST maps undistort.exr and distort.exr.
+    #[arg(long)]
+    out: PathBuf,
+    /// What the undistorted picture of the maps keeps.
+    #[arg(long, value_enum, default_value = "all")]
+    keep: values::KeepArg,
+}
+
+/// Runs the command.
+pub fn run(args: LensArgs) -> Result<(), Failure> {
+    let text = std::fs::read_to_string(&args.straights)
+        .map_err(|e| Failure::unreadable(format!("{} cannot be read: {e}", args.straights.display())))?;
+    let file = StraightsFile::read(&text).map_err(Failure::unreadable)?;
+    let solved = solve_straights(file.width, file.height, &file.marks(), &file.options()).map_err(|e| match e {
+        LensError::OutOfRange { .. } => Failure::usage(e),
+        other => Failure::unsolvable(other),
+    })?;
+    let lens_file = LensFile::solved(&solved);
+    std::fs::create_dir_all(&args.out).map_err(|e| Failure::unreadable(format!("{}: {e}", args.out.display())))?;
+    let text = serde_json::to_string_pretty(&lens_file).map_err(Failure::unreadable)?;
+    put(&args.out.join(LENS_FILE), &format!("{text}\n"))?;
+    let frame = write_maps(&solved.lens, args.keep.keep(), &args.out)?;
+    let d = &solved.lens.distortion;
+    let summary = json!({
+        "status": "done", "k1": d.k1, "k2": d.k2, "k3": d.k3, "p1": d.p1, "p2": d.p2,
+        "focal_px": solved.lens.focal_px, "centre": lens_file.centre,
+        "rms_before_px": round(solved.rms_before_px, 4), "rms_after_px": round(solved.rms_after_px, 4),
+        "worst_straight": solved.worst + 1, "undistorted_size": [frame.width_px, frame.height_px],
+        "out": args.out.display().to_string(),
+    });
+    println!("{summary}");
+    Ok(())
+}
+
+/// Writes both maps of a lens; the undistorted frame that they belong to.
+pub fn write_maps(lens: &Intrinsics, keep: Keep, out: &Path) -> Result<Frame, Failure> {
+    let frame = Frame::of(lens, keep).map_err(Failure::unsolvable)?;
+    let plate = (lens.width_px, lens.height_px);
+    let straight = (frame.width_px, frame.height_px);
+    let write = |name: &str, bytes: Vec<u8>| {
+        std::fs::write(out.join(name), bytes)
+            .map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", out.join(name).display())))
+    };
+    let undistorting = st_map::write(&frame.undistorting(), plate, "Undistorts: reads from the plate as shot");
+    write(UNDISTORTING_FILE, undistorting.map_err(Failure::unreadable)?)?;
+    let distorting = st_map::write(&frame.distorting(), straight, "Distorts: reads from the undistorted picture");
+    write(DISTORTING_FILE, distorting.map_err(Failure::unreadable)?)?;
+    Ok(frame)
+}
