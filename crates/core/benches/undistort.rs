@@ -3,7 +3,8 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
-use parallax_core::lens::maps::{Frame, Keep, Rgba};
+use parallax_core::lens::maps::{Frame, Keep};
+use parallax_core::lens::resample::Rgba;
 use std::hint::black_box;
 
 fn frame(width: u32, height: u32) -> Frame {

@@ -24,3 +24,4 @@ pub mod scene;
 pub mod solve;
 pub mod spaces;
 pub mod track;
+mod vectors;

@@ -3,7 +3,8 @@
 
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
-use parallax_core::lens::maps::{Frame, Keep, MapError, Rgba};
+use parallax_core::lens::maps::{Frame, Keep, MapError};
+use parallax_core::lens::resample::Rgba;
 use parallax_core::lens::straights::{Centre, LensError, LensOptions, solve_straights};
 use parallax_core::spaces::{LensPoint, PlatePx};
 use rstest::rstest;

@@ -8,7 +8,7 @@ use exr::prelude::{
     Blocks, Compression, Encoding, Image, Layer, LayerAttributes, LineOrder, SpecificChannels, Vec2, WritableImage, f16,
 };
 use image::DynamicImage;
-use parallax_core::lens::maps::Rgba;
+use parallax_core::lens::resample::Rgba;
 use std::path::Path;
 
 /// How a picture is written.

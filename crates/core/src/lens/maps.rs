@@ -1,5 +1,4 @@
-//! How large is the undistorted picture, where does each of its px come from, and how is it
-//! resampled?
+//! How large is the undistorted picture, and where does each of its px come from?
 //!
 //! The undistorted picture has the focal length and, but for a whole number of px of shift, the
 //! centre of the plate. Size: as the plate, or as large as takes all of the plate in, rounded up
@@ -7,9 +6,7 @@
 //! the other ([`Map`], px). Both directions are exact to 1e-9: distorting is the polynomial, its
 //! inverse Newton's method started from the neighbouring px.
 //!
-//! Resampling: Lanczos windowed sinc of three lobes (Duchon 1979), its weights from a table of
-//! 1/1024 px, the sum of weights divided out. Ringing is held down by clamping to the range of
-//! the four nearest px, widened by a tenth of it. Beyond the source's border is transparent black.
+//! Pictures go through a map by [`resample`](super::resample).
 
 use crate::camera::Intrinsics;
 use crate::spaces::{LensPoint, PlatePx};
@@ -202,107 +199,5 @@ impl Map {
         };
         let at = [mixed(0), mixed(1)];
         at.iter().all(|v| v.is_finite()).then_some(at)
-    }
-}
-
-/// A picture in four channels of f32: red, green, blue, and how much of it is there.
-#[derive(Clone, Debug)]
-pub struct Rgba {
-    /// Width, px.
-    pub width_px: u32,
-    /// Height, px.
-    pub height_px: u32,
-    /// Values, row by row.
-    pub values: Vec<[f32; 4]>,
-}
-
-/// Steps per px of the table of weights.
-const STEPS: usize = 1024;
-const TAPS: usize = 6;
-
-/// Weights of six neighbouring px by the fraction between the third and the fourth.
-fn lanczos_table() -> Vec<[f32; TAPS]> {
-    let sinc =
-        |x: f64| if x.abs() < 1e-9 { 1.0 } else { (std::f64::consts::PI * x).sin() / (std::f64::consts::PI * x) };
-    (0..=STEPS)
-        .map(|step| {
-            let fraction = step as f64 / STEPS as f64;
-            let weights: [f64; TAPS] = std::array::from_fn(|k| {
-                let x = fraction - (k as f64 - 2.0);
-                if x.abs() < 3.0 { sinc(x) * sinc(x / 3.0) } else { 0.0 }
-            });
-            let total: f64 = weights.iter().sum();
-            weights.map(|w| (w / total) as f32)
-        })
-        .collect()
-}
-
-impl Rgba {
-    /// What this picture shows at the positions of a map.
-    pub fn through(&self, map: &Map) -> Self {
-        let table = lanczos_table();
-        let mut values = vec![[0.0f32; 4]; map.from_px.len()];
-        let width = map.width_px.max(1) as usize;
-        values.par_chunks_mut(width).zip(map.from_px.par_chunks(width)).for_each(|(out, from)| {
-            for (out, from) in out.iter_mut().zip(from) {
-                *out = self.sample(&table, *from);
-            }
-        });
-        Self { width_px: map.width_px, height_px: map.height_px, values }
-    }
-
-    #[inline]
-    fn sample(&self, table: &[[f32; TAPS]], [x, y]: [f32; 2]) -> [f32; 4] {
-        let (width, height) = (self.width_px as i32, self.height_px as i32);
-        let (x, y) = (x - 0.5, y - 0.5);
-        // Beyond half a px from the outermost centres there is nothing; NaN is nothing too.
-        if !(x >= -0.5 && y >= -0.5 && x <= width as f32 - 0.5 && y <= height as f32 - 0.5) {
-            return [0.0; 4];
-        }
-        let (x0, y0) = (x.floor(), y.floor());
-        let across = &table[((x - x0) * STEPS as f32 + 0.5) as usize];
-        let down = &table[((y - y0) * STEPS as f32 + 0.5) as usize];
-        let (x0, y0) = (x0 as i32, y0 as i32);
-        let inside = x0 >= 2 && y0 >= 2 && x0 + 3 < width && y0 + 3 < height;
-        let mut sum = [0.0f32; 4];
-        let mut nearest = [[0.0f32; 4]; 4];
-        for (j, wy) in down.iter().enumerate() {
-            let row = (y0 + j as i32 - 2).clamp(0, height - 1) as usize * width as usize;
-            let mut line = [0.0f32; 4];
-            if inside {
-                let first = row + (x0 - 2) as usize;
-                let six = &self.values[first..first + TAPS];
-                for (value, wx) in six.iter().zip(across) {
-                    for c in 0..4 {
-                        line[c] += wx * value[c];
-                    }
-                }
-                if j == 2 || j == 3 {
-                    nearest[2 * (j - 2)] = six[2];
-                    nearest[2 * (j - 2) + 1] = six[3];
-                }
-            } else {
-                for (k, wx) in across.iter().enumerate() {
-                    let value = self.values[row + (x0 + k as i32 - 2).clamp(0, width - 1) as usize];
-                    for c in 0..4 {
-                        line[c] += wx * value[c];
-                    }
-                    if (j == 2 || j == 3) && (k == 2 || k == 3) {
-                        nearest[2 * (j - 2) + k - 2] = value;
-                    }
-                }
-            }
-            for c in 0..4 {
-                sum[c] += wy * line[c];
-            }
-        }
-        let mut out = [0.0f32; 4];
-        for c in 0..4 {
-            let [a, b, d, e] = [nearest[0][c], nearest[1][c], nearest[2][c], nearest[3][c]];
-            let (low, high) = (a.min(b).min(d.min(e)), a.max(b).max(d.max(e)));
-            let slack = 0.1 * (high - low);
-            out[c] = sum[c].clamp(low - slack, high + slack);
-        }
-        out
     }
 }

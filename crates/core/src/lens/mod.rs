@@ -10,10 +10,11 @@
 //! The inverse is solved by Newton's method. It exists only inside the radius in which
 //! the radial map still grows; outside it `undistort` answers `None`.
 //!
-//! [`straights`] finds a lens from things that are straight in reality; [`maps`] turns whole
-//! pictures straight and back.
+//! [`straights`] finds a lens from things that are straight in reality; [`maps`] says where
+//! every px of a straight picture comes from, [`resample`] takes it there.
 
 pub mod maps;
+pub mod resample;
 pub mod straights;
 
 use crate::spaces::LensPoint;

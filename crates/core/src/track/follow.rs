@@ -28,9 +28,9 @@ pub use find::{search, shift_between};
 use super::Covariance;
 use super::picture::Plane;
 use crate::spaces::PlatePx;
+use crate::vectors::vectors;
 use kernels::{
-    area, comparison_sums, descent_images, dot, gradients, gram, steepest_sums, stride, subtract_and_weigh, vectors,
-    weigh,
+    area, comparison_sums, descent_images, dot, gradients, gram, steepest_sums, stride, subtract_and_weigh, weigh,
 };
 use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 use pulp::{Simd, WithSimd};

@@ -1,11 +1,12 @@
 //! Where is the patch of the last frame on this one? Translation only: from a guess, coarse to
 //! fine, or by looking everywhere within the artist's reach.
 
-use super::kernels::{comparison_sums, dot, gradient_sums, less_mean, step_sums, vectors};
+use super::kernels::{comparison_sums, dot, gradient_sums, less_mean, step_sums};
 use super::sampling::sample_block;
 use super::{MOST_ITERATIONS, Scratch};
 use crate::spaces::PlatePx;
 use crate::track::picture::{Plane, Pyramid};
+use crate::vectors::vectors;
 use nalgebra::{Matrix2, Vector2};
 use pulp::{Simd, WithSimd};
 

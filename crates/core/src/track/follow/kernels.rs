@@ -1,15 +1,12 @@
 //! Inner loops of following: gradients of patches and sums over them, in vectors.
 //!
-//! Written for the vectors of the machine at hand (AVX2 with FMA where there is, one value
-//! at a time elsewhere) and always inlined into what [`vectors`] runs: left to itself, the
-//! compiler turns these reductions into pairs and shuffles that take twice to four times as
-//! long. For the same reason loops do without closures.
+//! Always inlined into what [`vectors`](crate::vectors::vectors) runs.
 //!
 //! Every patch has `side` rows of [`stride`] values, [`area`] in all; what lies beyond the
 //! side has no gradient and no weight.
 
 use nalgebra::Matrix6;
-use pulp::{Simd, WithSimd};
+use pulp::Simd;
 
 /// Values per row of a stored patch: the side rounded up to whole vectors of eight.
 pub const fn stride(side: usize) -> usize {
@@ -19,20 +16,6 @@ pub const fn stride(side: usize) -> usize {
 /// Values of a stored patch: its rows, rounded up to whole pairs of vectors.
 pub const fn area(side: usize) -> usize {
     (side * stride(side)).next_multiple_of(16)
-}
-
-/// Runs `work` with the machine's vectors, of at most eight values.
-#[inline(always)]
-pub fn vectors<W: WithSimd>(work: W) -> W::Output {
-    #[cfg(target_arch = "x86_64")]
-    if let Some(simd) = pulp::x86::V3::try_new() {
-        return Simd::vectorize(simd, work);
-    }
-    #[cfg(target_arch = "aarch64")]
-    if let Some(simd) = pulp::aarch64::Neon::try_new() {
-        return Simd::vectorize(simd, work);
-    }
-    Simd::vectorize(pulp::Scalar, work)
 }
 
 #[inline(always)]
