@@ -8,6 +8,7 @@ use parallax_core::lens::maps::{Frame, Keep};
 use parallax_core::lens::straights::{LensError, solve_straights};
 use parallax_formats::lens_json::{LensFile, StraightsFile};
 use parallax_formats::st_map;
+use parallax_media::Plate;
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
@@ -55,6 +56,21 @@ pub fn run(args: LensArgs) -> Result<(), Failure> {
     });
     println!("{summary}");
     Ok(())
+}
+
+/// Reads a lens file for a plate; another picture size or a fold inside the picture is an error.
+pub fn read_for(file: &Path, plate: &Plate) -> Result<Intrinsics, Failure> {
+    let text = std::fs::read_to_string(file)
+        .map_err(|e| Failure::unreadable(format!("{} cannot be read: {e}", file.display())))?;
+    let lens = LensFile::read(&text).map_err(Failure::unreadable)?.lens();
+    if (plate.width_px, plate.height_px) != (lens.width_px, lens.height_px) {
+        return Err(Failure::unsolvable(format!(
+            "the plate is {}x{} px, the lens file is for {}x{}; a lens holds for its own picture size",
+            plate.width_px, plate.height_px, lens.width_px, lens.height_px
+        )));
+    }
+    Frame::of(&lens, Keep::Size).map_err(Failure::unsolvable)?;
+    Ok(lens)
 }
 
 /// Writes both maps of a lens; the undistorted frame that they belong to.

@@ -1,10 +1,11 @@
 //! `match`: from files to a verified camera, without browser or database.
 
 use crate::package::{Stages, put, round, write};
-use crate::{Failure, told, values};
+use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args};
 use parallax_core::camera::{Intrinsics, Similarity};
 use parallax_core::lens::Distortion;
+use parallax_core::lens::correct::{straightened, with_lens};
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
 use parallax_core::spaces::FrameNumber;
@@ -20,7 +21,7 @@ use std::path::{Path, PathBuf};
 /// What to match, what is known, where to write.
 #[derive(Args)]
 #[command(group(ArgGroup::new("focal").args(["focal_mm", "focal_px"])))]
-#[command(group(ArgGroup::new("terms").args(["lens", "solve_lens"])))]
+#[command(group(ArgGroup::new("terms").args(["lens", "lens_file", "solve_lens"])))]
 pub struct MatchArgs {
     /// Folder with the numbered pictures.
     plate_dir: PathBuf,
@@ -39,6 +40,9 @@ pub struct MatchArgs {
     /// Lens terms, such as k1=-0.1,k2=0.02.
     #[arg(long, value_parser = values::distortion, allow_hyphen_values = true)]
     lens: Option<Distortion>,
+    /// A lens file, such as `lens` writes; its terms are restated for the focal length that is found.
+    #[arg(long)]
+    lens_file: Option<PathBuf>,
     /// Solve two radial lens terms along with the camera.
     #[arg(long)]
     solve_lens: bool,
@@ -81,7 +85,11 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let (sequence, plate) = open(&args)?;
     stages.done("open");
     let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
-    let solve_options = solve_options(&args, &plate, film_back);
+    let mut solve_options = solve_options(&args, &plate, film_back);
+    let known_lens = args.lens_file.as_deref().map(|f| lens::read_for(f, &plate)).transpose()?;
+    if let Some(lens) = &known_lens {
+        solve_options.lens.centre = lens.centre;
+    }
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
@@ -103,10 +111,18 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     };
     let solvable: Vec<Track> = tracks.iter().filter(|t| !movers.contains(&t.id)).cloned().collect();
     stages.done("judge");
+    let solvable = match &known_lens {
+        Some(lens) => straightened(&solvable, lens),
+        None => solvable,
+    };
     let attempt = solve(&solvable, &solve_options, &progress).map_err(|e| match e {
         parallax_core::solve::SolveError::OutOfRange { .. } => Failure::usage(e),
         other => Failure::unsolvable(other),
     })?;
+    let attempt = match &known_lens {
+        Some(lens) => with_lens(attempt, lens),
+        None => attempt,
+    };
     stages.done("solve");
     let mut delivery = Delivery::of_attempt(
         &shot_name(&args.plate_dir),

@@ -1,6 +1,6 @@
 //! `undistort`: a plate with straight things straight, its maps, and the proof that they lead back.
 
-use crate::lens::{DISTORTING_FILE, UNDISTORTING_FILE, write_maps};
+use crate::lens::{DISTORTING_FILE, UNDISTORTING_FILE, read_for, write_maps};
 use crate::package::{Stages, put};
 use crate::{Failure, told, values};
 use clap::Args;
@@ -9,7 +9,6 @@ use parallax_core::lens::resample::Rgba;
 use parallax_core::progress::Progress;
 use parallax_core::spaces::PlatePx;
 use parallax_core::track::FrameSource;
-use parallax_formats::lens_json::LensFile;
 use parallax_formats::st_map;
 use parallax_media::colour::{self, Written};
 use parallax_media::{Plate, Sequence};
@@ -63,16 +62,8 @@ const PROVEN_LEVELS: f64 = 1.0;
 /// Runs the command.
 pub fn run(args: UndistortArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
-    let text = std::fs::read_to_string(&args.lens)
-        .map_err(|e| Failure::unreadable(format!("{} cannot be read: {e}", args.lens.display())))?;
-    let lens = LensFile::read(&text).map_err(Failure::unreadable)?.lens();
     let (sequence, plate) = Plate::in_folder(&args.plate_dir, args.bridge_gaps).map_err(Failure::unreadable)?;
-    if (plate.width_px, plate.height_px) != (lens.width_px, lens.height_px) {
-        return Err(Failure::unsolvable(format!(
-            "the plate is {}x{} px, the lens file is for {}x{}; a lens holds for its own picture size",
-            plate.width_px, plate.height_px, lens.width_px, lens.height_px
-        )));
-    }
+    let lens = read_for(&args.lens, &plate)?;
     std::fs::create_dir_all(&args.out).map_err(|e| Failure::unreadable(format!("{}: {e}", args.out.display())))?;
     let frame = write_maps(&lens, args.keep.keep(), &args.out)?;
     let undistorting = read_map(&args.out.join(UNDISTORTING_FILE), (lens.width_px, lens.height_px))?;

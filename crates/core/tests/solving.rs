@@ -5,6 +5,7 @@
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::Distortion;
+use parallax_core::lens::correct::{straightened, with_lens};
 use parallax_core::progress::Silent;
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, Verdict, solve, solve_again};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
@@ -111,4 +112,23 @@ fn a_lens_left_out_is_suspected(#[case] distortion: Distortion) {
     assert_eq!(with.lens_suspicion, None);
     let (before, after) = (walk.error_px(&without), walk.error_px(&with));
     assert!(after < 0.3 && after < before, "{before:.3} px became {after:.3} px");
+}
+
+/// A lens from a calibration, stated for another focal length than the camera's, which nobody knows.
+#[test]
+fn a_known_lens_straightens_the_tracks() {
+    let walk = Walk::new(4, 1100.0, Distortion { p1: 0.002, p2: -0.001, ..Distortion::radial(-0.2, 0.03) });
+    let calibrated =
+        Intrinsics { focal_px: 1280.0, distortion: walk.lens.distortion.at_focal(1100.0, 1280.0), ..walk.lens };
+    let px = PlatePx::new(1200.0, 660.0);
+    let (one, other) = (walk.lens.lens_point(px).unwrap(), calibrated.lens_point(px).unwrap());
+    assert!((one.x * 1100.0 - other.x * 1280.0).abs() < 1e-6, "restated terms bend otherwise");
+    let tracks = straightened(&walk.tracks, &calibrated);
+    let attempt = with_lens(solve(&tracks, &walk.options(false), &Silent).unwrap(), &calibrated);
+    let off = (attempt.lens.focal_px / 1100.0 - 1.0).abs();
+    assert!(off < 0.005, "focal length off by {:.2} %", 100.0 * off);
+    let error = walk.error_px(&attempt);
+    // As good as without any lens (above).
+    assert!(error < 0.3, "{error:.3} px");
+    assert!(attempt.lens_suspicion.is_none());
 }

@@ -155,7 +155,7 @@ mod tests {
     #[case::underscore("a_0001.JPG", Some(("a_", "0001", "jpg")))]
     #[case::bare("7.jpeg", Some(("", "7", "jpeg")))]
     #[case::no_number("note.png", None)]
-    #[case::other_ending("a.1001.exr", None)]
+    #[case::other_ending("a.1001.gif", None)]
     #[case::hidden(".a.1001.png", None)]
     #[case::endless("a.1234567890123.png", None)]
     fn names_are_taken_apart(#[case] name: &str, #[case] expected: Option<(&str, &str, &str)>) {

@@ -11,8 +11,10 @@
 //! the radial map still grows; outside it `undistort` answers `None`.
 //!
 //! [`straights`] finds a lens from things that are straight in reality; [`maps`] says where
-//! every px of a straight picture comes from, [`resample`] takes it there.
+//! every px of a straight picture comes from, [`resample`] takes it there;
+//! [`correct`] lets a solve use a lens that is known from elsewhere.
 
+pub mod correct;
 pub mod maps;
 pub mod resample;
 pub mod straights;

@@ -1,0 +1,57 @@
+//! A lens that is known from elsewhere, and tracks made on the plate as shot.
+//!
+//! Terms hold for the focal length they were found with, and the camera's own is not known
+//! before the solve. So tracks are corrected: every position moves to where a camera without
+//! the lens would have seen it, its covariance along with it, and the solve knows no lens.
+//! Afterwards the terms are restated for the focal length that was found
+//! ([`Distortion::at_focal`]), and the camera draws on the plate as shot again. Nothing is
+//! followed anew when a lens changes.
+
+use super::Distortion;
+use crate::camera::Intrinsics;
+use crate::solve::Attempt;
+use crate::spaces::LensPoint;
+use crate::track::{Covariance, Sample, Track};
+use nalgebra::{Matrix2, Vector2};
+
+/// Tracks as a camera without the lens would have seen them: px about the lens's centre, at its
+/// focal length. Positions beyond the radius in which the lens can be undone are left out.
+pub fn straightened(tracks: &[Track], lens: &Intrinsics) -> Vec<Track> {
+    let moved = |track: &Track| Track {
+        samples: track.samples.iter().filter_map(|s| straight_sample(s, lens)).collect(),
+        ..track.clone()
+    };
+    tracks.iter().map(moved).collect()
+}
+
+fn straight_sample(sample: &Sample, lens: &Intrinsics) -> Option<Sample> {
+    let at = lens.lens_point(sample.px)?;
+    let px = lens.centre.moved(Vector2::new(at.x, at.y) * lens.focal_px);
+    let bend = lens.distortion.jacobian(LensPoint::new(at.x, at.y)).try_inverse()?;
+    let Covariance { xx, xy, yy } = sample.covariance;
+    let c = bend * Matrix2::new(xx, xy, xy, yy) * bend.transpose();
+    let covariance = Covariance { xx: c[(0, 0)], xy: c[(0, 1)], yy: c[(1, 1)] };
+    Some(Sample { px, covariance, ..*sample })
+}
+
+/// The attempt from straightened tracks with the lens put back, so that its cameras draw on the
+/// plate as shot. Residuals stay those of the straight picture.
+pub fn with_lens(attempt: Attempt, lens: &Intrinsics) -> Attempt {
+    let distortion = lens.distortion.at_focal(lens.focal_px, attempt.lens.focal_px);
+    Attempt { lens: Intrinsics { distortion, centre: lens.centre, ..attempt.lens }, ..attempt }
+}
+
+impl Distortion {
+    /// The same bending of the picture, its terms restated from one focal length to another, px.
+    pub fn at_focal(&self, from_px: f64, to_px: f64) -> Self {
+        let share = to_px / from_px;
+        let square = share * share;
+        Self {
+            k1: self.k1 * square,
+            k2: self.k2 * square * square,
+            k3: self.k3 * square * square * square,
+            p1: self.p1 * share,
+            p2: self.p2 * share,
+        }
+    }
+}
