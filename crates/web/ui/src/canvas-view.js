@@ -37,9 +37,27 @@ export class CanvasView {
     ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
     ctx.clearRect(0, 0, ...viewport.size);
     if (!picture) return;
-    ctx.imageSmoothingEnabled = viewport.scale < 2;
-    ctx.imageSmoothingQuality = "high";
-    ctx.drawImage(picture, ...this.frame());
+    ctx.drawImage(this.scaled(picture), 0, 0, ...viewport.size);
+  }
+
+  /** The picture as large as it is seen: scaled once, however often lines over it change. */
+  scaled(picture) {
+    const { canvas, viewport } = this;
+    const frame = this.frame();
+    const wanted = [canvas.width, canvas.height, ...frame].join();
+    if (this.kept?.picture !== picture || this.kept.wanted !== wanted) {
+      const surface = this.kept?.surface ?? document.createElement("canvas");
+      if (surface.width !== canvas.width) surface.width = canvas.width;
+      if (surface.height !== canvas.height) surface.height = canvas.height;
+      const ctx = surface.getContext("2d");
+      ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
+      ctx.imageSmoothingEnabled = viewport.scale < 2;
+      ctx.imageSmoothingQuality = "high";
+      ctx.clearRect(0, 0, ...viewport.size);
+      ctx.drawImage(picture, ...frame);
+      this.kept = { picture, wanted, surface };
+    }
+    return this.kept.surface;
   }
 
   /** What `paint` draws ends at the picture's border: there is nothing to hold it against beyond. */
