@@ -125,4 +125,8 @@ fn a_lens_that_cannot_be_is_refused(#[case] k1: f64, #[case] width: u32, #[case]
     let said = String::from_utf8_lossy(&output.stderr).into_owned();
     assert_eq!(output.status.code(), Some(4), "{said}");
     assert!(said.contains(words), "{said}");
+    let out = folder.path().join("m").display().to_string();
+    let output = run(&["match", &plate, "--rate", "24", "--lens-file", &lens, "--out", &out]);
+    let said = String::from_utf8_lossy(&output.stderr).into_owned();
+    assert!(output.status.code() == Some(4) && said.contains(words), "{said}");
 }

@@ -5,7 +5,7 @@ use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::maps::{Frame, Keep, MapError};
 use parallax_core::lens::resample::Rgba;
-use parallax_core::lens::straights::{Centre, LensError, LensOptions, solve_straights};
+use parallax_core::lens::straights::{Centre, LensOptions, solve_straights};
 use parallax_core::spaces::{LensPoint, PlatePx};
 use rstest::rstest;
 
@@ -48,8 +48,8 @@ fn straights(lens: &Intrinsics, count: usize, noise_px: f64, seed: u64) -> Vec<V
     out
 }
 
-/// How far the recovered lens puts the place of a corner from where the true one does, on the
-/// plate, after the freedom that straights leave (a scale about the centre) is taken out.
+/// How far the recovered lens draws what the true one draws, at worst over the whole picture
+/// with its corners, px of the plate.
 fn corner_error_px(found: &Intrinsics, truth: &Intrinsics) -> f64 {
     let grid: Vec<(LensPoint, PlatePx)> = (0..=20)
         .flat_map(|i| (0..=20).map(move |j| (i, j)))
@@ -139,7 +139,6 @@ fn what_says_nothing_is_refused(#[case] marks: Vec<Vec<(f64, f64)>>, #[case] wor
         marks.into_iter().map(|s| s.into_iter().map(|(x, y)| PlatePx::new(x, y)).collect()).collect();
     let error = solve_straights(WIDTH, HEIGHT, &marks, &LensOptions::default()).unwrap_err();
     assert!(error.to_string().contains(words), "{error}");
-    assert_ne!(error, LensError::OutOfRange { what: "" });
 }
 
 #[rstest]

@@ -44,11 +44,26 @@ pub struct BrownTerms {
     /// r⁴.
     pub k2: f64,
     /// r⁶.
+    #[serde(default)]
     pub k3: f64,
     /// Tangential.
+    #[serde(default)]
     pub p1: f64,
     /// Tangential.
+    #[serde(default)]
     pub p2: f64,
+}
+
+impl From<Distortion> for BrownTerms {
+    fn from(Distortion { k1, k2, k3, p1, p2 }: Distortion) -> Self {
+        Self { k1, k2, k3, p1, p2 }
+    }
+}
+
+impl From<BrownTerms> for Distortion {
+    fn from(BrownTerms { k1, k2, k3, p1, p2 }: BrownTerms) -> Self {
+        Self { k1, k2, k3, p1, p2 }
+    }
 }
 
 /// The camera of one frame.
@@ -163,7 +178,6 @@ impl CameraFile {
         frames: Vec<CameraFrame>,
         points: Vec<CameraPoint>,
     ) -> Self {
-        let Distortion { k1, k2, k3, p1, p2 } = lens.distortion;
         Self {
             schema: SCHEMA.to_owned(),
             fps,
@@ -171,7 +185,7 @@ impl CameraFile {
             width: lens.width_px,
             height: lens.height_px,
             film_back_mm: [film_back.width_mm, film_back.height_mm],
-            distortion: NamedDistortion { model: LensModel::Brown, terms: BrownTerms { k1, k2, k3, p1, p2 } },
+            distortion: NamedDistortion { model: LensModel::Brown, terms: lens.distortion.into() },
             metres_per_unit: None,
             axes: Receiver::default(),
             frames,
@@ -217,13 +231,12 @@ impl CameraFile {
 
     /// How the camera of one entry draws.
     pub fn intrinsics(&self, frame: &CameraFrame) -> Intrinsics {
-        let BrownTerms { k1, k2, k3, p1, p2 } = self.distortion.terms;
         Intrinsics {
             width_px: self.width,
             height_px: self.height,
             focal_px: frame.focal_px,
             centre: PlatePx::new(frame.cx, frame.cy),
-            distortion: Distortion { k1, k2, k3, p1, p2 },
+            distortion: self.distortion.terms.into(),
         }
     }
 }

@@ -9,6 +9,7 @@
 //! to distorted lens coordinates, (px - centre) / `focal_px`; they hold for that focal length
 //! only, so it is always stated in the lens file. When it is not given it is the width.
 
+use crate::camera_json::BrownTerms;
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::straights::{Centre, LensOptions, SolvedLens, Straightness};
@@ -59,19 +60,9 @@ pub struct LensFile {
     pub focal_px: f64,
     /// Centre of distortion, px.
     pub centre: [f64; 2],
-    /// Radial, r².
-    pub k1: f64,
-    /// Radial, r⁴.
-    pub k2: f64,
-    /// Radial, r⁶.
-    #[serde(default)]
-    pub k3: f64,
-    /// Tangential.
-    #[serde(default)]
-    pub p1: f64,
-    /// Tangential.
-    #[serde(default)]
-    pub p2: f64,
+    /// The terms.
+    #[serde(flatten)]
+    pub terms: BrownTerms,
     /// How it was found, where it was found from straights.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub evidence: Option<Evidence>,
@@ -140,18 +131,13 @@ impl StraightsFile {
 impl LensFile {
     /// A lens without evidence.
     pub fn of(lens: &Intrinsics) -> Self {
-        let Distortion { k1, k2, k3, p1, p2 } = lens.distortion;
         Self {
             schema: SCHEMA.to_owned(),
             width: lens.width_px,
             height: lens.height_px,
             focal_px: lens.focal_px,
             centre: [lens.centre.x, lens.centre.y],
-            k1,
-            k2,
-            k3,
-            p1,
-            p2,
+            terms: lens.distortion.into(),
             evidence: None,
         }
     }
@@ -187,7 +173,8 @@ impl LensFile {
         if !file.centre.iter().all(|c| c.is_finite() && c.abs() < 1e6) {
             return bad("a centre");
         }
-        if ![file.k1, file.k2, file.k3, file.p1, file.p2].iter().all(|k| k.is_finite() && k.abs() < 1e3) {
+        let BrownTerms { k1, k2, k3, p1, p2 } = file.terms;
+        if ![k1, k2, k3, p1, p2].iter().all(|k| k.is_finite() && k.abs() < 1e3) {
             return bad("a term");
         }
         Ok(file)
@@ -195,13 +182,12 @@ impl LensFile {
 
     /// The lens.
     pub fn lens(&self) -> Intrinsics {
-        let Self { k1, k2, k3, p1, p2, .. } = *self;
         Intrinsics {
             width_px: self.width,
             height_px: self.height,
             focal_px: self.focal_px,
             centre: PlatePx::new(self.centre[0], self.centre[1]),
-            distortion: Distortion { k1, k2, k3, p1, p2 },
+            distortion: self.terms.into(),
         }
     }
 }

@@ -61,6 +61,24 @@ impl Intrinsics {
         Some(self.plate_px(direction))
     }
 
+    /// Distance from the centre at which the distortion turns back, px of the plate; infinite
+    /// when it never does.
+    pub fn fold_px(&self) -> f64 {
+        let limit = self.distortion.valid_radius();
+        if limit.is_finite() {
+            self.distortion.distort(LensPoint::new(limit, 0.0)).x.abs() * self.focal_px
+        } else {
+            f64::INFINITY
+        }
+    }
+
+    /// Distance of the corner that is farthest from the centre, px.
+    pub fn farthest_corner_px(&self) -> f64 {
+        let (w, h) = (f64::from(self.width_px), f64::from(self.height_px));
+        let corners = [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h)];
+        corners.iter().map(|(x, y)| self.centre.distance_px(PlatePx::new(*x, *y))).fold(0.0, f64::max)
+    }
+
     /// Half the picture's diagonal in lens coordinates.
     pub fn corner_radius(&self) -> f64 {
         f64::from(self.width_px).hypot(f64::from(self.height_px)) / (2.0 * self.focal_px)

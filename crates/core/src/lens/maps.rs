@@ -74,7 +74,9 @@ impl Frame {
         });
         let (mut low, mut high) = ([0.0f64; 2], [w, h]);
         for (x, y) in border {
-            let Some(at) = lens.lens_point(PlatePx::new(x, y)) else { return Err(folds(lens)) };
+            let Some(at) = lens.lens_point(PlatePx::new(x, y)) else {
+                return Err(MapError::Folds { fold_px: lens.fold_px(), corner_px: lens.farthest_corner_px() });
+            };
             let place = [lens.centre.x + lens.focal_px * at.x, lens.centre.y + lens.focal_px * at.y];
             for k in 0..2 {
                 low[k] = low[k].min(place[k]);
@@ -141,15 +143,6 @@ impl Frame {
             last.map(|found| straight.plate_px(found))
         })
     }
-}
-
-fn folds(lens: &Intrinsics) -> MapError {
-    let limit = lens.distortion.valid_radius();
-    let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
-    let corners = [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h)];
-    let corner_px = corners.iter().map(|(x, y)| lens.centre.distance_px(PlatePx::new(*x, *y))).fold(0.0, f64::max);
-    let fold_px = lens.distortion.distort(LensPoint::new(limit.min(1e3), 0.0)).x.abs() * lens.focal_px;
-    MapError::Folds { fold_px, corner_px }
 }
 
 /// For every px, row by row, a position in another picture; not a number where there is none.

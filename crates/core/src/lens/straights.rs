@@ -380,13 +380,7 @@ impl<'a> Fit<'a> {
             return Err(LensError::Undetermined);
         };
         let lens = &self.lens;
-        let corner_px = farthest_corner(lens);
-        let limit = lens.distortion.valid_radius();
-        let fold_px = if limit.is_finite() {
-            lens.distortion.distort(crate::spaces::LensPoint::new(limit, 0.0)).x.abs() * lens.focal_px
-        } else {
-            f64::INFINITY
-        };
+        let (corner_px, fold_px) = (lens.farthest_corner_px(), lens.fold_px());
         if fold_px < corner_px {
             return Err(LensError::Folds { fold_px, corner_px });
         }
@@ -448,13 +442,6 @@ impl<'a> Fit<'a> {
             })
             .collect()
     }
-}
-
-/// Distance of the corner that is farthest from the centre, px.
-fn farthest_corner(lens: &Intrinsics) -> f64 {
-    let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
-    let corners = [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h)];
-    corners.iter().map(|(x, y)| lens.centre.distance_px(PlatePx::new(*x, *y))).fold(0.0, f64::max)
 }
 
 fn huber(miss: f64, knee: f64) -> f64 {

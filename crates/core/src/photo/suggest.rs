@@ -167,8 +167,7 @@ impl Frame<'_> {
             let with = others.iter().filter(|e| points(e, &third)).map(|e| e.rail(axes[2]));
             let options = PhotoOptions { solve_centre: true, ..PhotoOptions::default() };
             let alone = solve(self.width_px, self.height_px, &kept.chain(with).collect::<Vec<_>>(), &options).ok()?;
-            let eye = Eye { rotation: alone.rotation, focal_px: alone.lens.focal_px, centre: alone.lens.centre };
-            let (held, rails) = self.refined(&eye)?;
+            let (held, rails) = self.refined(&alone.eye())?;
             let of_third = rails.iter().filter(|r| r.axis == axes[2]).count();
             Some(Freed { held, rails, of_third })
         };

@@ -27,7 +27,7 @@ export const bodies = {
     return this.act(() => post(`/api/shots/${this.id}/body`, back));
   },
   async keepBody() {
-    const [width_mm, height_mm] = this.s.facts.film_back.replace(/mm.*/, "").split("×").map(Number);
+    const { width_mm, height_mm } = this.s.state.film_back;
     const name = this.bodyName.trim();
     this.error = "";
     try {
