@@ -7,17 +7,10 @@ use parallax_core::camera::Intrinsics;
 use parallax_core::lens::maps::{Frame, Keep};
 use parallax_core::lens::straights::{LensError, solve_straights};
 use parallax_formats::lens_json::{LensFile, StraightsFile};
-use parallax_formats::st_map;
+use parallax_formats::undistorted::{self, LENS_FILE};
 use parallax_media::Plate;
 use serde_json::json;
 use std::path::{Path, PathBuf};
-
-/// The lens.
-pub const LENS_FILE: &str = "lens.json";
-/// Reads from the plate: makes the undistorted picture.
-pub const UNDISTORTING_FILE: &str = "undistort.exr";
-/// Reads from the undistorted picture: makes the plate.
-pub const DISTORTING_FILE: &str = "distort.exr";
 
 /// What to solve and where to write.
 #[derive(Args)]
@@ -74,17 +67,8 @@ pub fn read_for(file: &Path, plate: &Plate) -> Result<Intrinsics, Failure> {
 }
 
 /// Writes both maps of a lens; the undistorted frame that they belong to.
-pub fn write_maps(lens: &Intrinsics, keep: Keep, out: &Path) -> Result<Frame, Failure> {
+fn write_maps(lens: &Intrinsics, keep: Keep, out: &Path) -> Result<Frame, Failure> {
     let frame = Frame::of(lens, keep).map_err(Failure::unsolvable)?;
-    let plate = (lens.width_px, lens.height_px);
-    let straight = (frame.width_px, frame.height_px);
-    let write = |name: &str, bytes: Vec<u8>| {
-        std::fs::write(out.join(name), bytes)
-            .map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", out.join(name).display())))
-    };
-    let undistorting = st_map::write(&frame.undistorting(), plate, "Undistorts: reads from the plate as shot");
-    write(UNDISTORTING_FILE, undistorting.map_err(Failure::unreadable)?)?;
-    let distorting = st_map::write(&frame.distorting(), straight, "Distorts: reads from the undistorted picture");
-    write(DISTORTING_FILE, distorting.map_err(Failure::unreadable)?)?;
+    undistorted::write_maps(&frame, out).map_err(Failure::unreadable)?;
     Ok(frame)
 }

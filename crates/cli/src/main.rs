@@ -1,12 +1,13 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
 //! without browser or database, `still` and `rails` do so for one photograph, `lens` and
-//! `undistort` for straight lines, `probe` says what a plate holds, `render` makes
+//! `undistort` for straight lines, `extract` for movies, `probe` says what a plate holds, `render` makes
 //! synthetic plates with known truth and `compare` holds a camera against a truth.
 //!
 //! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 mod compare;
+mod extract;
 mod lens;
 mod match_plate;
 mod package;
@@ -46,6 +47,8 @@ enum Command {
     Lens(lens::LensArgs),
     /// Write a plate undistorted, with its ST maps and the proof that they lead back.
     Undistort(undistort::UndistortArgs),
+    /// Take a plate out of a movie.
+    Extract(extract::ExtractArgs),
     /// Print what a plate holds.
     Probe(probe::ProbeArgs),
     /// Render a synthetic plate with its truth.
@@ -87,6 +90,7 @@ fn main() -> ExitCode {
         Command::Rails(args) => rails::run(args),
         Command::Lens(args) => lens::run(args),
         Command::Undistort(args) => undistort::run(args),
+        Command::Extract(args) => extract::run(args),
         Command::Probe(args) => probe::run(args),
         Command::Render(args) => render::run(args),
         Command::Compare(args) => compare::run(args),

@@ -5,7 +5,7 @@ use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args};
 use parallax_core::camera::{Intrinsics, Similarity};
 use parallax_core::lens::Distortion;
-use parallax_core::lens::correct::{straightened, with_lens};
+use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
 use parallax_core::spaces::FrameNumber;
@@ -85,11 +85,8 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let (sequence, plate) = open(&args)?;
     stages.done("open");
     let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
-    let mut solve_options = solve_options(&args, &plate, film_back);
+    let solve_options = solve_options(&args, &plate, film_back);
     let known_lens = args.lens_file.as_deref().map(|f| lens::read_for(f, &plate)).transpose()?;
-    if let Some(lens) = &known_lens {
-        solve_options.lens.centre = lens.centre;
-    }
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
@@ -111,18 +108,14 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     };
     let solvable: Vec<Track> = tracks.iter().filter(|t| !movers.contains(&t.id)).cloned().collect();
     stages.done("judge");
-    let solvable = match &known_lens {
-        Some(lens) => straightened(&solvable, lens),
-        None => solvable,
+    let solved = match &known_lens {
+        Some(lens) => solve_with_lens(&solvable, &solve_options, lens, None, &progress),
+        None => solve(&solvable, &solve_options, &progress),
     };
-    let attempt = solve(&solvable, &solve_options, &progress).map_err(|e| match e {
+    let attempt = solved.map_err(|e| match e {
         parallax_core::solve::SolveError::OutOfRange { .. } => Failure::usage(e),
         other => Failure::unsolvable(other),
     })?;
-    let attempt = match &known_lens {
-        Some(lens) => with_lens(attempt, lens),
-        None => attempt,
-    };
     stages.done("solve");
     let mut delivery = Delivery::of_attempt(
         &shot_name(&args.plate_dir),

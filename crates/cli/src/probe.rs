@@ -3,20 +3,25 @@
 use crate::Failure;
 use clap::Args;
 use parallax_core::photo::stated::weigh;
-use parallax_media::{Plate, Sequence, exif, picture};
+use parallax_media::movie::is_movie;
+use parallax_media::{Movie, Plate, Sequence, exif, picture};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
 /// What to look at.
 #[derive(Args)]
 pub struct ProbeArgs {
-    /// A folder with pictures, or one picture.
+    /// A folder with pictures, a movie, or one picture.
     path: PathBuf,
 }
 
 /// Runs the command.
 pub fn run(args: ProbeArgs) -> Result<(), Failure> {
-    let told = if args.path.is_dir() { folder(&args.path)? } else { one(&args.path)? };
+    let told = match args.path.as_path() {
+        path if path.is_dir() => folder(path)?,
+        path if is_movie(path) => movie(path)?,
+        path => one(path)?,
+    };
     println!("{told}");
     Ok(())
 }
@@ -34,6 +39,15 @@ fn folder(path: &Path) -> Result<Value, Failure> {
         "first": first.0, "last": last.0, "count": sequence.files.len(), "gaps": sequence.gaps(),
         "width": plate.width_px, "height": plate.height_px, "bits": coding.bits, "float": coding.is_float,
         "alpha": coding.has_alpha, "others": sequence.others, "rate": null,
+    }))
+}
+
+fn movie(path: &Path) -> Result<Value, Failure> {
+    let facts = Movie::open(path).map_err(Failure::unreadable)?.facts;
+    Ok(json!({
+        "kind": "movie", "pattern": facts.file, "codec": facts.codec, "first": 1, "last": facts.count,
+        "count": facts.count, "width": facts.width, "height": facts.height, "bits": facts.bits, "rate": facts.rate,
+        "timecode": facts.timecode, "interlaced": facts.interlaced,
     }))
 }
 

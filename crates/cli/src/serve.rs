@@ -35,7 +35,8 @@ pub struct DemoArgs {
 
 /// Starts the application.
 pub fn serve(args: ServeArgs) -> Result<(), Failure> {
-    listen(Config { host: args.host, port: args.port, data: args.data, plates: args.plates, demo: Vec::new() })
+    let ServeArgs { host, port, data, plates } = args;
+    listen(Config { host, port, data, plates, demo: Vec::new(), lenses: Vec::new() })
 }
 
 /// Starts the application with the demo shots.
@@ -49,7 +50,8 @@ pub fn demo(args: DemoArgs) -> Result<(), Failure> {
             folder.display()
         )));
     }
-    listen(Config { host: "127.0.0.1".to_owned(), port: args.port, data: args.data, plates: Some(plates), demo })
+    let (host, lenses) = ("127.0.0.1".to_owned(), parallax_demo::lenses::kept().to_vec());
+    listen(Config { host, port: args.port, data: args.data, plates: Some(plates), demo, lenses })
 }
 
 fn listen(config: Config) -> Result<(), Failure> {

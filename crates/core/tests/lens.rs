@@ -3,10 +3,12 @@
 
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
+use parallax_core::lens::edge::{filled, snap};
 use parallax_core::lens::maps::{Frame, Keep, MapError};
 use parallax_core::lens::resample::Rgba;
 use parallax_core::lens::straights::{Centre, LensOptions, solve_straights};
 use parallax_core::spaces::{LensPoint, PlatePx};
+use parallax_core::track::picture::Plane;
 use rstest::rstest;
 
 const WIDTH: u32 = 1920;
@@ -228,4 +230,93 @@ fn a_soft_edge_does_not_ring() {
     let (low, high) =
         out.values.iter().filter(|v| v[3] > 0.0).fold((1.0f32, 0.0f32), |(l, h), v| (l.min(v[0]), h.max(v[0])));
     assert!(low > -1.0 / 255.0 && high < 1.0 + 1.0 / 255.0, "{low} to {high}");
+}
+
+/// A picture that is bright outside a circle, its border one px soft, with grain.
+fn disc(centre: PlatePx, radius_px: f64, contrast: f64, grain: f64) -> Plane {
+    let mut random = fastrand::Rng::with_seed(5);
+    let level = |k: usize| {
+        let at = PlatePx::new((k % 400) as f64 + 0.5, (k / 400) as f64 + 0.5);
+        let share = 1.0 / (1.0 + (-(at.distance_px(centre) - radius_px) / 0.5).exp());
+        (100.0 + contrast * share + grain * gauss(&mut random)) as f32
+    };
+    Plane::new(400, 300, (0..400 * 300).map(level).collect()).unwrap()
+}
+
+#[rstest]
+#[case::strong_edge(80.0, 1.5, 0.1)]
+#[case::weak_edge(12.0, 1.5, 0.35)]
+#[case::darker_outside(-80.0, 1.5, 0.1)]
+fn marks_snap_to_a_curved_edge(#[case] contrast: f64, #[case] grain: f64, #[case] within_px: f64) {
+    let (centre, radius_px) = (PlatePx::new(200.0, 1040.0), 900.0);
+    let picture = disc(centre, radius_px, contrast, grain);
+    let beside = |x: f64, by: f64| {
+        let top = centre.y - (radius_px.powi(2) - (x - centre.x).powi(2)).sqrt();
+        PlatePx::new(x, top + by)
+    };
+    let marks = [beside(30.0, 2.0), beside(110.0, -2.5), beside(190.0, 1.5), beside(280.0, 0.5), beside(370.0, -2.0)];
+    let dense = filled(&marks, 20.0);
+    assert!((15..25).contains(&dense.len()), "{} marks", dense.len());
+    let snapped = snap(&picture, &dense, 5.0).unwrap();
+    assert!(snapped.found.iter().all(|f| *f));
+    let misses: Vec<f64> = snapped.marks.iter().map(|m| m.distance_px(centre) - radius_px).collect();
+    let rms = (misses.iter().map(|m| m * m).sum::<f64>() / misses.len() as f64).sqrt();
+    assert!(rms < within_px, "{rms} px from the edge");
+}
+
+#[test]
+fn marks_stay_with_one_of_two_edges() {
+    // A bar three px wide: both its borders are as strong, and every mark has both in reach.
+    let (centre, radius_px) = (PlatePx::new(200.0, 1040.0), 900.0);
+    let level = |k: usize| {
+        let at = PlatePx::new((k % 400) as f64 + 0.5, (k / 400) as f64 + 0.5);
+        let soft = |r: f64| 1.0 / (1.0 + (-(at.distance_px(centre) - r) / 0.4).exp());
+        (90.0 + 70.0 * (soft(radius_px) - soft(radius_px + 4.0)) + 25.0 * soft(radius_px + 8.0)) as f32
+    };
+    let picture = Plane::new(400, 300, (0..400 * 300).map(level).collect()).unwrap();
+    let mut random = fastrand::Rng::with_seed(11);
+    let marks: Vec<PlatePx> = (0..15)
+        .map(|k| {
+            let x = 30.0 + 24.0 * f64::from(k);
+            let top = centre.y - (radius_px.powi(2) - (x - centre.x).powi(2)).sqrt();
+            PlatePx::new(x, top + 2.0 * gauss(&mut random))
+        })
+        .collect();
+    let snapped = snap(&picture, &marks, 6.0).unwrap();
+    let on_edge = (0..15).filter(|k| snapped.found[*k]).map(|k| snapped.marks[k].distance_px(centre) - radius_px);
+    let worst = on_edge.map(f64::abs).fold(0.0, f64::max);
+    assert!(worst < 0.3, "a mark lies {worst} px from the edge of the others");
+    assert!(snapped.found.iter().filter(|f| **f).count() > 12);
+}
+
+#[test]
+fn nothing_snaps_where_there_is_no_edge() {
+    let picture = disc(PlatePx::new(200.0, 1040.0), 900.0, 0.0, 1.5);
+    let marks = [PlatePx::new(30.0, 150.0), PlatePx::new(200.0, 150.0), PlatePx::new(370.0, 150.0)];
+    assert_eq!(snap(&picture, &marks, 5.0), None);
+}
+
+#[test]
+fn the_drawn_curve_passes_the_marks() {
+    let truth = lens(Distortion::radial(-0.25, 0.06));
+    let marks = straights(&truth, 10, 0.3, 3);
+    let found = solve_straights(WIDTH, HEIGHT, &marks, &LensOptions::default()).unwrap();
+    for (straight, of) in marks.iter().zip(&found.straights) {
+        assert_eq!(of.misses_px.len(), straight.len());
+        for (mark, miss) in straight.iter().zip(&of.misses_px) {
+            // Between two of its points a curve is a chord, so the nearest point is a little off.
+            let pieces = of.curve.windows(2);
+            let nearest = pieces.map(|p| beside_piece(*mark, p[0], p[1])).fold(f64::INFINITY, f64::min);
+            assert!((nearest - miss.norm()).abs() < 0.1, "{nearest} px drawn, {miss} px said");
+            let on_it = mark.moved(-miss);
+            let left = of.curve.windows(2).map(|p| beside_piece(on_it, p[0], p[1])).fold(f64::INFINITY, f64::min);
+            assert!(left < 0.1, "the needle ends {left} px beside the curve");
+        }
+    }
+}
+
+fn beside_piece(at: PlatePx, a: PlatePx, b: PlatePx) -> f64 {
+    let along = b.offset_from(a);
+    let t = (at.offset_from(a).dot(&along) / along.norm_squared()).clamp(0.0, 1.0);
+    at.distance_px(a.moved(along * t))
 }

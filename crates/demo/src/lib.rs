@@ -9,8 +9,10 @@
 //! pixel without flicker. The shutter is open for half a frame, centred on it.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod board;
 pub mod compare;
 pub mod features;
+pub mod lenses;
 pub mod material;
 pub mod motion;
 pub mod noise;

@@ -23,7 +23,7 @@ pub const FRAMES: usize = 72;
 pub fn take() -> Take {
     let film_back = FilmBack { width_mm: 36.0, height_mm: 20.25 };
     let lens = Intrinsics {
-        distortion: Distortion::radial(-0.004, 0.0),
+        distortion: Distortion::radial(-0.09, 0.015),
         ..Intrinsics::centred(1280, 720, film_back.focal_px(27.0, 1280))
     };
     let walk = Walk {

@@ -63,9 +63,35 @@ pub struct LensFile {
     /// The terms.
     #[serde(flatten)]
     pub terms: BrownTerms,
+    /// What it is called in a library.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<LensLabel>,
     /// How it was found, where it was found from straights.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub evidence: Option<Evidence>,
+}
+
+/// What tells a kept lens from others.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+pub struct LensLabel {
+    /// Camera body.
+    pub body: String,
+    /// Name of the lens.
+    pub lens: String,
+    /// Focal length, mm, where it is known.
+    pub focal_mm: Option<f64>,
+    /// How it was focused.
+    pub focus: String,
+}
+
+impl LensLabel {
+    /// In one line.
+    pub fn text(&self) -> String {
+        let focal = self.focal_mm.map(|mm| format!("{mm} mm"));
+        let parts = [Some(self.body.clone()), Some(self.lens.clone()), focal, Some(self.focus.clone())];
+        parts.into_iter().flatten().filter(|p| !p.is_empty()).collect::<Vec<_>>().join(" · ")
+    }
 }
 
 /// What a lens was found from and how certain it is.
@@ -138,6 +164,7 @@ impl LensFile {
             focal_px: lens.focal_px,
             centre: [lens.centre.x, lens.centre.y],
             terms: lens.distortion.into(),
+            label: None,
             evidence: None,
         }
     }
@@ -178,6 +205,17 @@ impl LensFile {
             return bad("a term");
         }
         Ok(file)
+    }
+
+    /// The lens for a picture of another size from the same film back. `None` where the
+    /// proportions differ.
+    pub fn lens_for(&self, width_px: u32, height_px: u32) -> Option<Intrinsics> {
+        let (across, down) =
+            (f64::from(width_px) / f64::from(self.width), f64::from(height_px) / f64::from(self.height));
+        let lens = self.lens();
+        let centre = PlatePx::new(lens.centre.x * across, lens.centre.y * down);
+        let fits = (across / down - 1.0).abs() < 0.005;
+        fits.then(|| Intrinsics { width_px, height_px, focal_px: lens.focal_px * across, centre, ..lens })
     }
 
     /// The lens.

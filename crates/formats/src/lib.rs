@@ -6,6 +6,7 @@
 //! - [`photo_json`]: a photograph with its rails.
 //! - [`lens_json`]: a lens, and the straights it was found from.
 //! - [`st_map`]: maps for undistorting and distorting, as OpenEXR.
+//! - [`undistorted`]: a plate undistorted into a folder, with its maps and their proof.
 //! - [`delivery`]: what is handed on, and the files that it becomes.
 //! - [`receipt`]: the proof that the files hold the camera that was solved.
 #![deny(missing_docs)]
@@ -18,5 +19,6 @@ pub mod photo_json;
 pub mod receipt;
 pub mod st_map;
 pub mod tracks_csv;
+pub mod undistorted;
 pub mod usda;
 pub mod usda_reader;

@@ -9,12 +9,15 @@ use exr::prelude::{
 };
 use image::DynamicImage;
 use parallax_core::lens::resample::Rgba;
+use serde::{Deserialize, Serialize};
 use std::path::Path;
 
 /// How a picture is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
 pub enum Written {
     /// PNG of 16 bits.
+    #[default]
     Png,
     /// OpenEXR in half floats, scanlines.
     Exr,

@@ -2,17 +2,20 @@
 //!
 //! [`sequence`] finds what a folder holds, [`picture`] decodes one file within limits,
 //! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays,
+//! [`movie`] takes a plate out of a movie,
 //! [`colour`] reads and writes in full depth for deliveries, [`exif`] reads what a photograph says of its camera.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod colour;
 pub mod exif;
+pub mod movie;
 pub mod picture;
 pub mod plate;
 pub mod sequence;
 pub mod viewing;
 
+pub use movie::Movie;
 pub use plate::Plate;
 pub use sequence::Sequence;
 
@@ -85,6 +88,40 @@ pub enum MediaError {
         /// Missing ranges, inclusive.
         gaps: Vec<(i32, i32)>,
     },
+    /// No ffmpeg on this machine.
+    #[error(
+        "movies are read by ffmpeg and ffprobe, which are not installed here; install the package ffmpeg, or take in numbered pictures. Everything else works"
+    )]
+    NoFfmpeg,
+    /// A movie that cannot be taken in.
+    #[error("{file} cannot be taken in: {reason}. Nothing was kept; write the movie anew or hand in numbered pictures")]
+    NotAMovie {
+        /// File name.
+        file: String,
+        /// Why.
+        reason: String,
+    },
+    /// Pictures at uneven times.
+    #[error(
+        "{file} has a variable rate, between {lowest:.3} and {highest:.3} pictures a second: frames of such a movie have no place in time that a camera could be delivered at. Write it at a constant rate first, for example `ffmpeg -i IN -fps_mode cfr -r 25 OUT.mov`"
+    )]
+    VariableRate {
+        /// File name.
+        file: String,
+        /// Pictures a second where they are fewest.
+        lowest: f64,
+        /// And where they are most.
+        highest: f64,
+    },
+    /// ffmpeg failed, or wrote something else than it decoded.
+    #[error("ffmpeg did not do its work: {reason}")]
+    Ffmpeg {
+        /// Why.
+        reason: String,
+    },
+    /// The artist stopped it.
+    #[error("taking in was cancelled")]
+    Cancelled,
     /// A picture cannot be written.
     #[error("{file} cannot be written: {reason}")]
     NotWritten {

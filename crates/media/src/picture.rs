@@ -3,6 +3,7 @@
 use crate::MediaError;
 use image::metadata::Orientation;
 use image::{DynamicImage, ImageDecoder, ImageReader, Limits, RgbImage};
+use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::picture::Plane;
 use std::path::Path;
 
@@ -85,9 +86,6 @@ pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
     Ok(picture)
 }
 
-/// Rec. 709 luma weights, on the values as they are coded.
-const LUMA: [f32; 3] = [0.2126, 0.7152, 0.0722];
-
 /// Linear light as a screen shows it, level 0 to 255 (IEC 61966-2-1): float files hold light,
 /// and features are followed in what the eye sees. Brighter than white stays brighter.
 fn shown(light: f32) -> f32 {
@@ -95,22 +93,44 @@ fn shown(light: f32) -> f32 {
     255.0 * if light <= 0.003_130_8 { 12.92 * light } else { 1.055 * light.powf(1.0 / 2.4) - 0.055 }
 }
 
-/// Eight bits a channel for looking at.
-pub fn viewable(picture: DynamicImage) -> RgbImage {
+/// Eight bits a channel for looking at, brighter by so many stops.
+pub fn viewable(picture: DynamicImage, stops: f64) -> RgbImage {
+    let gain = stops.exp2() as f32;
     match picture {
         DynamicImage::ImageRgb32F(_) | DynamicImage::ImageRgba32F(_) => {
             let light = picture.into_rgb32f();
-            let levels = light.as_raw().iter().map(|v| shown(*v).min(255.0).round() as u8).collect();
+            let levels = light.as_raw().iter().map(|v| shown(gain * *v).min(255.0).round() as u8).collect();
             RgbImage::from_raw(light.width(), light.height(), levels).unwrap_or_default()
         }
-        other => other.into_rgb8(),
+        other if gain == 1.0 => other.into_rgb8(),
+        other => {
+            let mut rgb = other.into_rgb8();
+            let brighter: Vec<u8> = (0..=255).map(|v| shown(gain * light(v)).min(255.0).round() as u8).collect();
+            rgb.iter_mut().for_each(|v| *v = brighter[usize::from(*v)]);
+            rgb
+        }
     }
+}
+
+/// Light of a level as it is coded, 0 to 1: the inverse of [`shown`].
+fn light(level: u8) -> f32 {
+    let v = f32::from(level) / 255.0;
+    if v <= 0.040_45 { v / 12.92 } else { ((v + 0.055) / 1.055).powf(2.4) }
 }
 
 /// Grey in levels 0 to 255; 16-bit pictures keep their fractions.
 pub fn grey(picture: &DynamicImage) -> Option<Plane> {
+    adjusted(picture, &Adjustment::default())
+}
+
+/// Grey as it is adjusted for following.
+pub fn adjusted(picture: &DynamicImage, by: &Adjustment) -> Option<Plane> {
+    mixed(picture, by.shares()).map(|plane| by.applied(plane))
+}
+
+fn mixed(picture: &DynamicImage, [red, green, blue]: [f32; 3]) -> Option<Plane> {
     let (width, height) = (picture.width() as usize, picture.height() as usize);
-    let luma = |r: f32, g: f32, b: f32| LUMA[0] * r + LUMA[1] * g + LUMA[2] * b;
+    let luma = |r: f32, g: f32, b: f32| red * r + green * g + blue * b;
     let levels: Vec<f32> = match picture {
         DynamicImage::ImageLuma8(p) => p.as_raw().iter().map(|v| f32::from(*v)).collect(),
         DynamicImage::ImageLuma16(p) => p.as_raw().iter().map(|v| f32::from(*v) / 257.0).collect(),
@@ -163,5 +183,45 @@ mod tests {
             let (level, wanted) = (plane.levels()[10 * 40 + x], f32::from(ramp(x as u32)) / 257.0);
             assert!((level - wanted).abs() <= within, "{name}: {level} for {wanted} at {x}");
         }
+    }
+
+    /// An OpenEXR of 64 x 48 halves in tiles, its channels named as given.
+    fn tiles(path: &std::path::Path, names: [&str; 3]) {
+        use exr::prelude::*;
+        let (width, height) = (64usize, 48usize);
+        let ramp: Vec<f16> = (0..width * height).map(|k| f16::from_f32((k % width) as f32 / 64.0)).collect();
+        let channels = names.map(|name| AnyChannel::new(name, FlatSamples::F16(ramp.clone())));
+        let encoding = Encoding {
+            compression: Compression::ZIP1,
+            blocks: Blocks::Tiles(Vec2(16, 16)),
+            line_order: LineOrder::Increasing,
+        };
+        let channels = AnyChannels::sort(channels.into_iter().collect());
+        let layer = Layer::new((width, height), LayerAttributes::default(), encoding, channels);
+        Image::from_layer(layer).write().to_file(path).unwrap();
+    }
+
+    #[test]
+    fn tiled_half_floats_are_read() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("a.exr");
+        tiles(&path, ["R", "G", "B"]);
+        assert_eq!(coding(&path).unwrap(), Coding { bits: 32, is_float: true, has_alpha: false });
+        let plane = grey(&decode(&path).unwrap()).unwrap();
+        for x in 0..64 {
+            let wanted = shown(x as f32 / 64.0);
+            assert!((plane.row(30)[x] - wanted).abs() < 0.1, "{} for {wanted} at {x}", plane.row(30)[x]);
+        }
+        let brighter = viewable(decode(&path).unwrap(), 1.0);
+        assert_eq!(brighter.get_pixel(16, 30).0[0], shown(0.5).round() as u8);
+    }
+
+    #[test]
+    fn channels_that_are_no_colours_are_said() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("a.exr");
+        tiles(&path, ["depth", "forward", "matte"]);
+        let error = decode(&path).unwrap_err().to_string();
+        assert!(error.starts_with("a.exr is not a readable picture"), "{error}");
     }
 }

@@ -3,6 +3,7 @@
 use crate::sequence::{Sequence, gaps};
 use crate::{MediaError, picture};
 use parallax_core::spaces::FrameNumber;
+use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::picture::Plane;
 use parallax_core::track::{FrameError, FrameSource};
 use rayon::prelude::*;
@@ -15,6 +16,7 @@ pub struct Plate {
     pub width_px: u32,
     /// Height of all frames, px.
     pub height_px: u32,
+    adjust: Adjustment,
     numbers: Vec<FrameNumber>,
     files: Vec<PathBuf>,
 }
@@ -52,7 +54,12 @@ impl Plate {
             });
         }
         let (numbers, files) = files.iter().cloned().unzip();
-        Ok(Self { width_px, height_px, numbers, files })
+        Ok(Self { width_px, height_px, adjust: Adjustment::default(), numbers, files })
+    }
+
+    /// The same frames, handed on as they are adjusted for following.
+    pub fn adjusted(self, adjust: Adjustment) -> Self {
+        Self { adjust, ..self }
     }
 
     /// Only the frames from `first` to `last`, inclusive.
@@ -82,6 +89,6 @@ impl FrameSource for Plate {
     fn grey(&self, index: usize) -> Result<Plane, FrameError> {
         let failed = |reason: String| FrameError { frame: self.numbers[index], reason };
         let decoded = picture::decode(&self.files[index]).map_err(|e| failed(e.to_string()))?;
-        picture::grey(&decoded).ok_or_else(|| failed("it holds no pixels".to_owned()))
+        picture::adjusted(&decoded, &self.adjust).ok_or_else(|| failed("it holds no pixels".to_owned()))
     }
 }

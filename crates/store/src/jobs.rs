@@ -20,6 +20,8 @@ pub enum JobKind {
     SolveAgain,
     /// Writes and proves a delivery.
     Deliver,
+    /// Undistorts the plate.
+    Undistort,
 }
 
 /// How a job stands.
@@ -71,7 +73,7 @@ macro_rules! words {
     };
 }
 
-words!(JobKind { Ingest => "ingest", Track => "track", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver" });
+words!(JobKind { Ingest => "ingest", Track => "track", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", Undistort => "undistort" });
 words!(JobState { Queued => "queued", Running => "running", Done => "done", Failed => "failed", Cancelled => "cancelled" });
 
 struct Row {

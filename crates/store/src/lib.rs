@@ -11,10 +11,13 @@ pub mod bodies;
 pub mod deliveries;
 pub mod edits;
 pub mod jobs;
+pub mod lens;
+pub mod lenses;
 pub mod photo;
 pub mod shots;
 pub mod state;
 pub mod track_runs;
+pub mod undistortions;
 
 pub use state::ShotState;
 

@@ -2,7 +2,18 @@
 
 use crate::{ShotState, Store, StoreError, of_text, to_text};
 use parallax_core::photo::stated::Stated;
+use parallax_media::movie::MovieFacts;
 use serde::{Deserialize, Serialize};
+
+/// The movie that a plate is taken out of.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TakenMovie {
+    /// Where it is.
+    pub path: String,
+    /// What it holds.
+    #[serde(flatten)]
+    pub facts: MovieFacts,
+}
 
 /// What was found on disk when the shot was made.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -24,6 +35,9 @@ pub struct PlateFacts {
     /// What a photograph's file says of its camera.
     #[serde(default)]
     pub stated: Option<Stated>,
+    /// The movie that it comes from.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub movie: Option<TakenMovie>,
 }
 
 /// One shot.

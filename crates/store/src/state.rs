@@ -2,11 +2,13 @@
 //! Results (tracks, attempts, deliveries) are rows of their own; the state names the current ones.
 
 use crate::StoreError;
+use crate::lens::LensState;
 use crate::photo::PhotoState;
-use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, Receiver, StandIn};
+use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::session::TrackOptions;
+use parallax_media::colour::Written;
 use serde::{Deserialize, Serialize};
 
 /// What is known of the focal length.
@@ -18,6 +20,8 @@ pub enum FocalFact {
     Unknown,
     /// Its value in mm.
     Mm(f64),
+    /// It changes along the shot.
+    Zooms,
 }
 
 /// All that an artist decides about a shot.
@@ -26,6 +30,9 @@ pub enum FocalFact {
 pub struct ShotState {
     /// Exact rate; asked for while it is unknown.
     pub rate: Option<FrameRate>,
+    /// The rate that is kept although the plate's movie states another.
+    #[serde(default)]
+    pub settled_rate: Option<FrameRate>,
     /// Film back; `None` assumes 36 mm wide.
     pub film_back: Option<FilmBack>,
     /// Focal length.
@@ -34,10 +41,13 @@ pub struct ShotState {
     pub range: Option<(i32, i32)>,
     /// Go on over missing frames.
     pub bridge_gaps: bool,
-    /// Lens terms as given.
-    pub lens: Distortion,
+    /// What is known of the lens.
+    pub lens: LensState,
     /// Solve two radial terms along.
     pub solve_lens: bool,
+    /// How the picture is adjusted for following.
+    #[serde(default)]
+    pub adjust: Adjustment,
     /// How features are followed.
     pub track: TrackOptions,
     /// Current tracks.
@@ -58,6 +68,15 @@ pub struct ShotState {
     pub stand_ins: Vec<StandIn>,
     /// Latest delivery.
     pub delivery: Option<i64>,
+    /// Number that the in point gets in deliveries; as the files are where it is not set.
+    #[serde(default)]
+    pub first_delivered: Option<i32>,
+    /// How undistorted pictures are written.
+    #[serde(default)]
+    pub written: Written,
+    /// Latest undistorted plate.
+    #[serde(default)]
+    pub undistorted: Option<i64>,
     /// Axes of the program that receives deliveries.
     #[serde(default)]
     pub receiver: Receiver,
@@ -71,12 +90,14 @@ impl ShotState {
     pub fn new(width_px: u32, height_px: u32) -> Self {
         Self {
             rate: None,
+            settled_rate: None,
             film_back: None,
             focal: FocalFact::Unknown,
             range: None,
             bridge_gaps: false,
-            lens: Distortion::NONE,
+            lens: LensState::default(),
             solve_lens: false,
+            adjust: Adjustment::default(),
             track: TrackOptions::for_size(width_px, height_px),
             run: None,
             culled: Vec::new(),
@@ -87,6 +108,9 @@ impl ShotState {
             grid_m: 0.5,
             stand_ins: Vec::new(),
             delivery: None,
+            first_delivered: None,
+            written: Written::default(),
+            undistorted: None,
             receiver: Receiver::default(),
             photo: PhotoState::default(),
         }
@@ -118,18 +142,23 @@ impl ShotState {
         if !(self.grid_m.is_finite() && (0.001..=1000.0).contains(&self.grid_m)) {
             return invalid("a square of the grid has 0.001 to 1000 m".to_owned());
         }
+        if self.first_delivered.is_some_and(|f| !(-1_000_000..=10_000_000).contains(&f)) {
+            return invalid("deliveries are numbered from -1000000 to 10000000".to_owned());
+        }
         if self.limit_px.is_some_and(|l| !(l.is_finite() && l > 0.0)) {
             return invalid("the limit has to be greater than 0 px".to_owned());
         }
         if self.stand_ins.iter().any(|s| !s.is_plausible()) {
             return invalid("a stand-in has sides of 0.001 to 1000 m".to_owned());
         }
-        let lens = [self.lens.k1, self.lens.k2, self.lens.k3, self.lens.p1, self.lens.p2];
-        if lens.iter().any(|k| !k.is_finite() || k.abs() > 10.0) {
-            return invalid("lens terms lie between -10 and 10".to_owned());
+        if let Some(complaint) = self.lens.complaint() {
+            return invalid(complaint);
         }
         if let Some(complaint) = self.photo.complaint() {
             return invalid(complaint);
+        }
+        if let Some(complaint) = self.adjust.complaint() {
+            return invalid(complaint.to_owned());
         }
         match self.track.validated() {
             Ok(_) => Ok(self),
@@ -171,6 +200,13 @@ mod tests {
     #[case::receiver(json!({"receiver": {"up": "z", "hand": "left"}}), true)]
     #[case::up_sideways(json!({"receiver": {"up": "x"}}), false)]
     #[case::no_object(json!(7), false)]
+    #[case::contrast(json!({"adjust": {"contrast": 1.5}}), true)]
+    #[case::no_channel(json!({"adjust": {"mix": [0, 0, 0]}}), false)]
+    #[case::straight(json!({"lens": {"straights": [{"frame": 3, "marks": [[1, 2], [3, 4]]}]}}), true)]
+    #[case::four_terms(json!({"lens": {"terms": 4}}), false)]
+    #[case::huge_term(json!({"lens": {"values": {"terms": {"k1": 1e9}}}}), false)]
+    #[case::no_unit(json!({"lens": {"values": {"focal_px": 0}}}), false)]
+    #[case::far_mark(json!({"lens": {"straights": [{"frame": 3, "marks": [[1e9, 2]]}]}}), false)]
     #[case::rail(json!({"photo": {"rails": [{"axis": "x", "a": [1, 2], "b": [30, 4]}]}}), true)]
     #[case::axis_of_nothing(json!({"photo": {"rails": [{"axis": "w", "a": [1, 2], "b": [30, 4]}]}}), false)]
     #[case::far_rail(json!({"photo": {"rails": [{"axis": "x", "a": [1e9, 2], "b": [30, 4]}]}}), false)]

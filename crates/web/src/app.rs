@@ -4,13 +4,15 @@ use crate::error::ApiError;
 use crate::{api, guard, pages, work};
 use actix_web::{App as Actix, HttpServer, dev::Server, middleware::Compress, web};
 use parallax_core::progress::Progress;
-use parallax_core::track::FrameSource;
 use parallax_core::track::picture::Plane;
+use parallax_formats::lens_json::LensFile;
+use parallax_media::{MediaError, Sequence, picture};
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::TrackRun;
 use parallax_store::{Store, StoreError};
 use std::collections::HashMap;
+use std::hash::{Hash, Hasher};
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
@@ -29,6 +31,8 @@ pub struct Config {
     pub plates: Option<PathBuf>,
     /// Folders that are opened as shots when there are none yet: name, folder.
     pub demo: Vec<(String, PathBuf)>,
+    /// Lenses that the library begins with when the demo is opened.
+    pub lenses: Vec<LensFile>,
 }
 
 /// How far a running job is; also how it is told to stop.
@@ -68,23 +72,23 @@ impl JobProgress {
 }
 
 /// Results that were read lately, so that every overlay does not parse them again.
-struct Recent<T> {
-    kept: Mutex<Vec<(i64, Arc<T>)>>,
+struct Recent<K, T> {
+    kept: Mutex<Vec<(K, Arc<T>)>>,
 }
 
 /// How many results of a kind are kept parsed.
 const RECENT: usize = 3;
 
-impl<T> Recent<T> {
+impl<K: PartialEq, T> Recent<K, T> {
     fn new() -> Self {
         Self { kept: Mutex::new(Vec::new()) }
     }
 
-    fn get(&self, id: i64) -> Option<Arc<T>> {
+    fn get(&self, id: K) -> Option<Arc<T>> {
         self.kept.lock().ok()?.iter().find(|(k, _)| *k == id).map(|(_, v)| v.clone())
     }
 
-    fn put(&self, id: i64, value: Arc<T>) {
+    fn put(&self, id: K, value: Arc<T>) {
         if let Ok(mut kept) = self.kept.lock() {
             kept.retain(|(k, _)| *k != id);
             kept.push((id, value));
@@ -105,9 +109,9 @@ pub struct App {
     pub running: Mutex<HashMap<i64, Arc<JobProgress>>>,
     /// Wakes the worker.
     pub wake: Notify,
-    runs: Recent<TrackRun>,
-    attempts: Recent<KeptAttempt>,
-    photographs: Recent<Plane>,
+    runs: Recent<i64, TrackRun>,
+    attempts: Recent<i64, KeptAttempt>,
+    pictures: Recent<(i64, i32), Plane>,
 }
 
 impl App {
@@ -124,7 +128,7 @@ impl App {
             wake: Notify::new(),
             runs: Recent::new(),
             attempts: Recent::new(),
-            photographs: Recent::new(),
+            pictures: Recent::new(),
         }))
     }
 
@@ -133,16 +137,27 @@ impl App {
         self.config.data.join("views").join(shot.to_string())
     }
 
-    /// The grey picture of a photograph, decoded once.
-    pub async fn photograph(&self, shot: &Shot) -> Result<Arc<Plane>, ApiError> {
-        if let Some(plane) = self.photographs.get(shot.id) {
+    /// Folder of a shot's plate undistorted from these inputs.
+    pub fn undistorted(&self, shot: i64, inputs: &str) -> PathBuf {
+        let mut hasher = std::hash::DefaultHasher::new();
+        inputs.hash(&mut hasher);
+        self.config.data.join("undistorted").join(format!("{shot}-{:016x}", hasher.finish()))
+    }
+
+    /// The grey picture of one frame; lately used ones are kept.
+    pub async fn grey(&self, shot: &Shot, frame: i32) -> Result<Arc<Plane>, ApiError> {
+        let key = (shot.id, frame);
+        if let Some(plane) = self.pictures.get(key) {
             return Ok(plane);
         }
-        let plate = crate::flow::plate(shot)?;
-        let read = tokio::task::spawn_blocking(move || plate.grey(0));
-        let read = read.await.map_err(|e| ApiError::Failed(e.to_string()))?;
-        let plane = Arc::new(read.map_err(|e| ApiError::Refused(e.to_string()))?);
-        self.photographs.put(shot.id, plane.clone());
+        let sequence = Sequence::find(std::path::Path::new(&shot.folder))?;
+        let file = sequence.files.into_iter().find(|(n, _)| n.0 == frame);
+        let (_, file) = file.ok_or_else(|| ApiError::NotFound(format!("the plate has no frame {frame}")))?;
+        let read = tokio::task::spawn_blocking(move || {
+            picture::grey(&picture::decode(&file)?).ok_or(MediaError::NoPictures { folder: file })
+        });
+        let plane = Arc::new(read.await.map_err(|e| ApiError::Failed(e.to_string()))??);
+        self.pictures.put(key, plane.clone());
         Ok(plane)
     }
 

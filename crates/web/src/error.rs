@@ -46,16 +46,22 @@ impl ResponseError for ApiError {
             Self::Store(StoreError::Invalid(_)) => StatusCode::UNPROCESSABLE_ENTITY,
             Self::Store(StoreError::Database(_) | StoreError::Migration(_) | StoreError::Damaged { .. })
             | Self::Failed(_) => StatusCode::INTERNAL_SERVER_ERROR,
-            Self::Media(MediaError::Viewing { .. } | MediaError::NotWritten { .. }) => {
-                StatusCode::INTERNAL_SERVER_ERROR
-            }
+            Self::Media(MediaError::NoFfmpeg) => StatusCode::NOT_IMPLEMENTED,
+            Self::Media(
+                MediaError::Viewing { .. }
+                | MediaError::NotWritten { .. }
+                | MediaError::Ffmpeg { .. }
+                | MediaError::Cancelled,
+            ) => StatusCode::INTERNAL_SERVER_ERROR,
             Self::Media(
                 MediaError::Folder { .. }
                 | MediaError::NoPictures { .. }
                 | MediaError::NotAPicture { .. }
                 | MediaError::TooLarge { .. }
                 | MediaError::MixedSizes { .. }
-                | MediaError::Gaps { .. },
+                | MediaError::Gaps { .. }
+                | MediaError::NotAMovie { .. }
+                | MediaError::VariableRate { .. },
             )
             | Self::Orient(_) => StatusCode::UNPROCESSABLE_ENTITY,
             Self::Delivery(_) => StatusCode::INTERNAL_SERVER_ERROR,

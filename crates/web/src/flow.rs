@@ -2,10 +2,13 @@
 //! the oriented world, the delivery.
 
 use crate::error::ApiError;
+use crate::lens;
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::FilmBack;
+use parallax_core::progress::Progress;
 use parallax_core::scene::{OrientError, Orientation, StandIn, orient};
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions};
+use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, solve, solve_again};
 use parallax_core::spaces::{TrackId, WorldPoint};
 use parallax_core::track::Track;
 use parallax_formats::delivery::{self, Delivery, RECEIPT_FILE};
@@ -38,47 +41,92 @@ pub fn plate(shot: &Shot) -> Result<Plate, ApiError> {
     if !shot.state.bridge_gaps {
         plate.refuse_gaps()?;
     }
-    Ok(plate)
+    Ok(plate.adjusted(shot.state.adjust))
 }
 
 /// What the tracks depend on.
 pub fn track_inputs(shot: &Shot) -> String {
     let s = &shot.state;
-    json!([shot.folder, s.range, s.bridge_gaps, s.track]).to_string()
+    let mut inputs = vec![json!(shot.folder), json!(s.range), json!(s.bridge_gaps), json!(s.track)];
+    if !s.adjust.is_none() {
+        inputs.push(json!(s.adjust));
+    }
+    json!(inputs).to_string()
 }
 
 /// What an attempt depends on.
 pub fn solve_inputs(shot: &Shot) -> String {
     let s = &shot.state;
     let width = matches!(s.focal, FocalFact::Mm(_)).then(|| film_back(shot).width_mm);
-    json!([s.run, s.culled, s.kept_movers, s.focal, width, s.lens, s.solve_lens, s.limit_px]).to_string()
+    json!([s.run, s.culled, s.kept_movers, s.focal, width, lens::given(shot), s.solve_lens, s.limit_px]).to_string()
 }
 
 /// What a delivery depends on.
 pub fn delivery_inputs(shot: &Shot) -> String {
     let s = &shot.state;
-    json!([s.attempt, s.picks, s.stand_ins, s.rate, film_back(shot), shot.name, s.receiver]).to_string()
+    let facts = (s.rate, film_back(shot), renumbered_by(shot));
+    json!([s.attempt, s.picks, s.stand_ins, facts, shot.name, s.receiver]).to_string()
+}
+
+/// What is added to the numbers of frames in deliveries, so that the in point has its number.
+pub fn renumbered_by(shot: &Shot) -> i32 {
+    let first = shot.state.range.map_or(shot.plate.first, |r| r.0);
+    shot.state.first_delivered.map_or(0, |wanted| wanted.saturating_sub(first))
+}
+
+/// Attempt and tracks with other frame numbers, all by the same step.
+fn renumbered(by: i32, attempt: &Attempt, tracks: &[Track]) -> (Attempt, Vec<Track>) {
+    let (mut attempt, mut tracks) = (attempt.clone(), tracks.to_vec());
+    let samples = tracks.iter_mut().flat_map(|t| t.samples.iter_mut().map(|s| &mut s.frame));
+    let residuals = attempt.landmarks.iter_mut().flat_map(|l| l.residuals_px.iter_mut().map(|r| &mut r.0));
+    let cameras = attempt.frames.iter_mut().map(|f| &mut f.frame);
+    samples.chain(residuals).chain(cameras).for_each(|frame| frame.0 = frame.0.saturating_add(by));
+    (attempt, tracks)
 }
 
 /// What to solve.
 pub fn solve_options(shot: &Shot) -> SolveOptions {
     let s = &shot.state;
-    let focal = match s.focal {
-        FocalFact::Unknown => FocalKnowledge::Unknown,
-        FocalFact::Mm(mm) => FocalKnowledge::Known(film_back(shot).focal_px(mm, shot.width_px)),
-    };
-    let lens = Intrinsics { distortion: s.lens, ..Intrinsics::centred(shot.width_px, shot.height_px, 1.0) };
+    let focal = stated_focal_px(shot).map_or(FocalKnowledge::Unknown, FocalKnowledge::Known);
+    let lens = Intrinsics::centred(shot.width_px, shot.height_px, 1.0);
     SolveOptions { lens, focal, solve_lens: s.solve_lens, limit_px: s.limit_px }
+}
+
+/// The focal length in px where the artist stated it.
+pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
+    match shot.state.focal {
+        FocalFact::Unknown | FocalFact::Zooms => None,
+        FocalFact::Mm(mm) => Some(film_back(shot).focal_px(mm, shot.width_px)),
+    }
+}
+
+/// Solves anew, or again from an attempt, with the lens that is marked or stated.
+pub fn solved(
+    shot: &Shot,
+    run: &TrackRun,
+    from: Option<&Attempt>,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let (tracks, options) = (solvable_tracks(&shot.state, run), solve_options(shot));
+    match (lens::given(shot), from) {
+        (Some(lens), from) => solve_with_lens(&tracks, &options, &lens, from, progress),
+        (None, Some(attempt)) => solve_again(&tracks, &options, attempt, progress),
+        (None, None) => solve(&tracks, &options, progress),
+    }
 }
 
 /// A short name for an attempt: what was known and what was solved.
 pub fn attempt_label(shot: &Shot) -> String {
     let s = &shot.state;
     let focal = match s.focal {
-        FocalFact::Unknown => "focal solved".to_owned(),
+        FocalFact::Unknown | FocalFact::Zooms => "focal solved".to_owned(),
         FocalFact::Mm(mm) => format!("focal {mm} mm"),
     };
-    let lens = if s.solve_lens { ", lens solved" } else { "" };
+    let lens = match (s.solve_lens, lens::given(shot)) {
+        (true, _) => ", lens solved",
+        (false, Some(_)) => ", lens given",
+        (false, None) => "",
+    };
     let limit = s.limit_px.map(|l| format!(", limit {l} px")).unwrap_or_default();
     format!("{focal}{lens}{limit}")
 }
@@ -117,18 +165,28 @@ pub fn deliver(shot: &Shot, attempt: &Attempt, tracks: &[Track]) -> Result<(Vec<
             "the rate of the plate is not known; state it in the facts row, then deliver".to_owned(),
         ));
     };
+    if let Some(movie) = &shot.plate.movie
+        && movie.facts.rate != rate
+        && shot.state.settled_rate != Some(rate)
+    {
+        return Err(ApiError::Refused(format!(
+            "the movie states {} frames a second, the shot says {rate}; settle at the Plate station which one holds, then deliver",
+            movie.facts.rate
+        )));
+    }
     let orientation = orientation(attempt, &shot.state)?;
+    let (attempt, tracks) = renumbered(renumbered_by(shot), attempt, tracks);
     let mut delivery = Delivery::of_attempt(
         &shot.name,
         rate,
         film_back(shot),
-        attempt,
+        &attempt,
         &orientation.change,
         orientation.scaled,
-        tracks,
+        &tracks,
     );
     delivery.receiver = shot.state.receiver;
-    delivery.stand_ins = placed_stand_ins(attempt, &shot.state, &orientation);
+    delivery.stand_ins = placed_stand_ins(&attempt, &shot.state, &orientation);
     proven_package(&delivery)
 }
 

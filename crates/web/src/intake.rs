@@ -1,12 +1,14 @@
 //! Taking in a plate: from a folder below the allowed one, from dropped files, or the demo.
 
 use crate::App;
+use crate::api::upload;
 use crate::error::ApiError;
 use parallax_core::photo::stated::Stated;
-use parallax_media::{Plate, Sequence, exif};
+use parallax_media::movie::is_movie;
+use parallax_media::{Movie, Plate, Sequence, exif};
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
-use parallax_store::shots::PlateFacts;
+use parallax_store::shots::{PlateFacts, TakenMovie};
 use std::path::{Component, Path, PathBuf};
 
 /// Makes a shot of the longest sequence in a folder and begins its viewing copies.
@@ -34,6 +36,7 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
         gaps: sequence.gaps(),
         others: sequence.others.clone(),
         stated,
+        movie: None,
     };
     let name = name.unwrap_or_else(|| shot_name(&sequence));
     let state = ShotState::new(plate.width_px, plate.height_px);
@@ -44,13 +47,44 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
     Ok(shot)
 }
 
+/// Makes a shot of a movie; its plate is taken out in the background, to a folder in `uploads`.
+pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
+    let looked = tokio::task::spawn_blocking(move || Movie::open(&path));
+    let movie = looked.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let folder = upload::new_folder(&app.config.data.join("uploads"))?.join("plate");
+    let count = movie.facts.count;
+    let facts = PlateFacts {
+        pattern: format!("{} as ######.png", movie.facts.file),
+        padding: 6,
+        first: 1,
+        last: i32::try_from(count).unwrap_or(i32::MAX),
+        count,
+        gaps: Vec::new(),
+        others: Vec::new(),
+        stated: None,
+        movie: Some(TakenMovie { path: movie.path.display().to_string(), facts: movie.facts.clone() }),
+    };
+    let size = (movie.facts.width, movie.facts.height);
+    let state = ShotState { rate: Some(movie.facts.rate), ..ShotState::new(size.0, size.1) };
+    let name = movie.path.file_stem().map_or_else(|| "movie".to_owned(), |n| n.to_string_lossy().into_owned());
+    let shot = app.store.add_shot(&name, &folder.display().to_string(), &facts, size, &state).await?;
+    app.store.add_job(shot, JobKind::Ingest).await?;
+    app.wake.notify_one();
+    Ok(shot)
+}
+
+/// Makes a shot of what lies at a path: a folder of pictures or a movie.
+pub async fn open_path(app: &App, path: PathBuf) -> Result<i64, ApiError> {
+    if path.is_dir() { open_folder(app, path, None).await } else { open_movie(app, path).await }
+}
+
 fn shot_name(sequence: &Sequence) -> String {
     let stem = sequence.prefix.trim_end_matches(['.', '_', '-', ' ']);
     let folder = || sequence.folder.file_name().map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned());
     if stem.is_empty() { folder() } else { stem.to_owned() }
 }
 
-/// The folder at a relative path below the allowed one; anything that leads outside is refused.
+/// The folder or movie at a relative path below the allowed one; anything that leads outside is refused.
 pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError> {
     let Some(allowed) = allowed else {
         return Err(ApiError::Forbidden(
@@ -67,13 +101,20 @@ pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError
     let root = allowed.canonicalize().map_err(missing)?;
     let folder = root.join(relative).canonicalize().map_err(missing)?;
     // A symbolic link may lead outside although the path does not.
-    if folder.starts_with(&root) && folder.is_dir() { Ok(folder) } else { Err(outside()) }
+    let fits = folder.is_dir() || is_movie(&folder);
+    if folder.starts_with(&root) && fits { Ok(folder) } else { Err(outside()) }
 }
 
 /// Opens the demo folders as shots when there are no shots yet, with the facts they were made with.
 pub async fn open_demo(app: &App) -> Result<(), ApiError> {
     if !app.store.shots().await?.is_empty() {
         return Ok(());
+    }
+    for lens in &app.config.lenses {
+        if let Some(label) = &lens.label {
+            let text = serde_json::to_string(lens).map_err(|e| ApiError::Failed(e.to_string()))?;
+            app.store.keep_lens(label, &text).await?;
+        }
     }
     for (name, folder) in &app.config.demo {
         let shot = open_folder(app, folder.clone(), Some(name.clone())).await?;

@@ -6,6 +6,7 @@
 //! - [`pages`]: the pages and the built-in files.
 //! - [`work`]: the background worker.
 //! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
+//! - [`lens`]: the lens of a shot: what is found, drawn and said.
 //! - [`photo`]: one photograph: what is solved, drawn and delivered.
 //! - [`view`]: what a page shows of a shot: stations, figures, findings.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
@@ -16,6 +17,7 @@ pub mod error;
 pub mod flow;
 pub mod guard;
 pub mod intake;
+pub mod lens;
 pub mod pages;
 pub mod photo;
 pub mod view;

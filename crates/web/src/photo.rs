@@ -42,16 +42,8 @@ pub struct Pull {
     to: [f64; 2],
 }
 
-/// The focal length in px where the artist stated it.
-pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
-    match shot.state.focal {
-        FocalFact::Unknown => None,
-        FocalFact::Mm(mm) => Some(flow::film_back(shot).focal_px(mm, shot.width_px)),
-    }
-}
-
 fn options(shot: &Shot, photo: &PhotoState) -> PhotoOptions {
-    PhotoOptions { focal_px: stated_focal_px(shot), solve_centre: photo.solve_centre, flips: photo.flips }
+    PhotoOptions { focal_px: flow::stated_focal_px(shot), solve_centre: photo.solve_centre, flips: photo.flips }
 }
 
 fn point([x, y]: [f64; 2]) -> PlatePx {

@@ -2,17 +2,20 @@
 
 use crate::app::App;
 use crate::error::ApiError;
-use crate::{flow, photo};
+use crate::{flow, lens, photo};
 use parallax_core::plate::FilmBack;
 use parallax_core::scene::{OrientError, Orientation};
 use parallax_core::solve::{Attempt, LensSuspicion, SetAside, Verdict};
 use parallax_formats::receipt::Receipt;
+use parallax_media::movie::MovieFacts;
 use parallax_media::sequence::ranges_text;
+use parallax_store::ShotState;
 use parallax_store::deliveries::KeptDelivery;
 use parallax_store::jobs::{Job, JobKind, JobState};
-use parallax_store::shots::Shot;
+use parallax_store::shots::{Shot, TakenMovie};
 use parallax_store::state::FocalFact;
 use parallax_store::track_runs::TrackRun;
+use parallax_store::undistortions::Undistortion;
 use serde::Serialize;
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -94,6 +97,7 @@ struct Everything {
     run: Option<Arc<TrackRun>>,
     attempt: Option<Arc<parallax_store::attempts::KeptAttempt>>,
     delivery: Option<KeptDelivery>,
+    undistorted: Option<Undistortion>,
     orientation: Option<Result<Orientation, OrientError>>,
     jobs: Vec<Job>,
 }
@@ -116,9 +120,13 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         Some(delivery) => Some(app.store.delivery(delivery).await?),
         None => None,
     };
+    let undistorted = match shot.state.undistorted {
+        Some(undistorted) => Some(app.store.undistortion(id, undistorted).await?),
+        None => None,
+    };
     let orientation = attempt.as_ref().map(|a| flow::orientation(&a.attempt, &shot.state));
     let jobs = app.store.jobs(id).await?;
-    let all = Everything { shot, run, attempt, delivery, orientation, jobs };
+    let all = Everything { shot, run, attempt, delivery, undistorted, orientation, jobs };
     let receipt: Option<Value> = all.delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
     let back = flow::film_back(&all.shot);
     Ok(json!({
@@ -139,6 +147,11 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
             "levelled": o.levelled, "scaled": o.scaled, "flatness": o.flatness, "scale_percent": 100.0 * o.scale_share_sigma,
         })),
         "receipt": receipt,
+        "undistorted": all.undistorted.as_ref().map(|u| json!({
+            "receipt": serde_json::from_str::<Value>(&u.receipt).ok(), "folder": u.folder,
+            "stale": u.inputs != lens::undistorted_inputs(&all.shot, all.attempt.as_ref().map(|a| &a.attempt)),
+        })),
+        "lens": lens::answer(&all.shot, &all.shot.state.lens, all.attempt.as_ref().map(|a| &a.attempt)),
         "jobs": all.jobs.iter().map(|j| job(app, j)).collect::<Vec<_>>(),
     }))
 }
@@ -162,6 +175,7 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
     });
     let focal = match (s.focal, solved) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
+        (FocalFact::Zooms, _) => "zooms".to_owned(),
         (FocalFact::Unknown, Some(solved)) => solved,
         (FocalFact::Unknown, None) => "unknown".to_owned(),
     };
@@ -211,12 +225,7 @@ fn stations(all: &Everything) -> Vec<Station> {
         (false, Some(_), true) => Standing::Good,
         _ => Standing::NeedsALook,
     };
-    let lens = if s.solve_lens || !s.lens.is_none() { Standing::Good } else { Standing::NotBegun };
-    let lens_figure = match (&all.attempt, s.solve_lens) {
-        (Some(a), true) => format!("k1 {:.3}", a.attempt.lens.distortion.k1),
-        _ if s.lens.is_none() => "–".to_owned(),
-        _ => format!("k1 {:.3}", s.lens.k1),
-    };
+    let (lens, lens_figure) = lens::standing(&all.shot, all.attempt.as_ref().map(|a| &a.attempt));
     let track = match &all.run {
         _ if working(all, &[JobKind::Track]) => Standing::InWork,
         None => Standing::NotBegun,
@@ -332,11 +341,21 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
             format!("{}, no frame missing, all {}×{} px.", plate.pattern, all.shot.width_px, all.shot.height_px),
         ));
     }
+    if let Some(movie) = &plate.movie {
+        out.extend(of_movie(movie, s));
+    }
     for (pattern, count) in &plate.others {
         out.push(finding(
             "plate",
             "warn",
             format!("The folder also holds {pattern} ({count} files); it is left alone."),
+        ));
+    }
+    if s.focal == FocalFact::Zooms {
+        out.push(finding(
+            "solve",
+            "bad",
+            "The focal length zooms. A solve has one focal length for all frames yet: choose in and out where it stays, and state it or leave it unknown.".to_owned(),
         ));
     }
     if s.film_back.is_none() {
@@ -345,6 +364,31 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
             "ok",
             "The film back is assumed to be 36 mm wide. Type it if you know it.".to_owned(),
         ));
+    }
+    out
+}
+
+/// What the movie states, and whether the shot contradicts it.
+fn of_movie(movie: &TakenMovie, s: &ShotState) -> Vec<Finding> {
+    let MovieFacts { file, codec, bits, count, rate: stated, timecode, interlaced, .. } = &movie.facts;
+    let written = if *bits > 8 { "16-bit PNG" } else { "8-bit PNG" };
+    let code = timecode.as_ref().map(|t| format!(", time code {t}")).unwrap_or_default();
+    let text = format!(
+        "Taken out of {file}: {codec}, {bits} bits, {count} pictures at {stated}{code}; kept as {written} without loss."
+    );
+    let mut out = vec![finding("plate", "ok", text)];
+    if *interlaced {
+        out.push(finding("plate", "warn", "Its pictures come in two fields. Every second line is of another time: have the movie delivered progressive.".to_owned()));
+    }
+    if let Some(rate) = s.rate.filter(|r| r != stated && s.settled_rate != Some(*r)) {
+        let text = format!("The movie states {stated} frames a second, the shot says {rate}. Which one holds?");
+        let take = Remedy { label: "Take the movie's rate", edit: json!({ "rate": stated }), work: None };
+        out.push(finding("plate", "bad", text).mended_by(Some(take)));
+        let keep = Remedy { label: "Keep the shot's rate", edit: json!({ "settled_rate": rate }), work: None };
+        let text = format!(
+            "Nothing is delivered until that is settled. {rate} can be kept where the movie was written wrongly."
+        );
+        out.push(finding("plate", "bad", text).mended_by(Some(keep)));
     }
     out
 }

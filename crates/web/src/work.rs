@@ -5,15 +5,17 @@
 
 use crate::app::{App, JobProgress};
 use crate::error::ApiError;
-use crate::{flow, photo};
+use crate::{flow, lens, photo};
 use parallax_core::progress::Progress;
-use parallax_core::solve::{SolveError, solve, solve_again};
+use parallax_core::solve::SolveError;
 use parallax_core::track::session::{TrackError, follow_plate};
 use parallax_core::track::{FrameSource, judge};
 use parallax_formats::receipt::Receipt;
-use parallax_media::{Plate, Sequence, viewing};
+use parallax_formats::undistorted::{self, UndistortError, Undistorting};
+use parallax_media::{MediaError, Movie, Plate, Sequence, viewing};
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
+use parallax_store::state::FocalFact;
 use rayon::prelude::*;
 use std::path::Path;
 use std::sync::Arc;
@@ -57,6 +59,7 @@ async fn perform(app: &Arc<App>, job: Job) {
         JobKind::Solve => solve_shot(app, &job, progress, false).await,
         JobKind::SolveAgain => solve_shot(app, &job, progress, true).await,
         JobKind::Deliver => deliver(app, &job).await,
+        JobKind::Undistort => undistort(app, &job, progress).await,
     };
     let (state, message) = match done {
         Ok(message) if again.is_empty() => (JobState::Done, message),
@@ -85,6 +88,14 @@ async fn ingest(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result
 }
 
 fn make_views(shot: &Shot, folder: &Path, progress: &JobProgress) -> Result<String, Stopped> {
+    let to = Path::new(&shot.folder);
+    if let Some(taken) = shot.plate.movie.as_ref().filter(|_| !to.is_dir()) {
+        let movie = Movie::open(Path::new(&taken.path)).map_err(ApiError::from)?;
+        movie.extract(to, progress).map_err(|e| match e {
+            MediaError::Cancelled => Stopped::Cancelled("taking the plate out of the movie was cancelled".to_owned()),
+            other => Stopped::Failed(other.to_string()),
+        })?;
+    }
     std::fs::create_dir_all(folder).map_err(|e| ApiError::Failed(format!("no viewing copies can be written: {e}")))?;
     let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
     let done = AtomicUsize::new(0);
@@ -127,6 +138,11 @@ async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again
     let Some(run_id) = shot.state.run else {
         return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
     };
+    if shot.state.focal == FocalFact::Zooms {
+        let why =
+            "the focal length is said to zoom, and a solve has one focal length for all frames yet; nothing was solved";
+        return Err(Stopped::Failed(why.to_owned()));
+    }
     let run = app.run(run_id).await?;
     let from = match shot.state.attempt {
         Some(id) if again => Some(app.attempt(id).await?),
@@ -134,12 +150,7 @@ async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again
     };
     let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
     let attempt = blocking(move || {
-        let tracks = flow::solvable_tracks(&shot.state, &run);
-        let options = flow::solve_options(&shot);
-        let solved = match &from {
-            Some(kept) => solve_again(&tracks, &options, &kept.attempt, progress.as_ref()),
-            None => solve(&tracks, &options, progress.as_ref()),
-        };
+        let solved = flow::solved(&shot, &run, from.as_ref().map(|k| &k.attempt), progress.as_ref());
         solved.map_err(|e| match e {
             SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
@@ -165,6 +176,37 @@ async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
     let inputs = flow::delivery_inputs(&shot);
     let (package, receipt) = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &run.tracks)?)).await?;
     keep_delivery(app, job, &inputs, &package, &receipt).await
+}
+
+async fn undistort(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let attempt = match shot.state.attempt {
+        Some(id) => Some(app.attempt(id).await?),
+        None => None,
+    };
+    let attempt = attempt.as_ref().map(|a| &a.attempt);
+    let (frame, file) = (lens::frame(&shot, attempt)?, lens::file(&shot, attempt)?);
+    let inputs = lens::undistorted_inputs(&shot, attempt);
+    // One folder for the same inputs: what was broken off goes on where it stood.
+    let folder = app.undistorted(shot.id, &inputs);
+    let (to, kind) = (folder.clone(), shot.state.written);
+    let (written, receipt) = blocking(move || {
+        let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
+        let plate = flow::plate(&shot)?;
+        let renumbered_by = flow::renumbered_by(&shot);
+        let what = Undistorting { sequence: &sequence, plate: &plate, frame: &frame, lens: &file, kind, renumbered_by };
+        undistorted::deliver(&what, &to, progress.as_ref()).map_err(|e| match e {
+            UndistortError::Cancelled { .. } => Stopped::Cancelled(e.to_string()),
+            other => Stopped::Failed(other.to_string()),
+        })
+    })
+    .await?;
+    let text = serde_json::to_string(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
+    app.store.keep_undistortion(job.shot_id, &inputs, &folder.display().to_string(), &text).await?;
+    let word = if receipt.proven { "undistorted and proven" } else { "undistorted, but not proven" };
+    let again = receipt.frames - written;
+    let kept = if again > 0 { format!(", {again} of them were there already") } else { String::new() };
+    Ok(format!("{} frames {word}{kept}", receipt.frames))
 }
 
 async fn keep_delivery(

@@ -35,6 +35,7 @@ pub async fn application(data: &Path, plates: &Path) -> Outcome<String> {
         data: data.to_owned(),
         plates: Some(plates.to_owned()),
         demo: Vec::new(),
+        lenses: Vec::new(),
     };
     let (server, address, _app) = parallax_web::start(config).await?;
     tokio::spawn(server);

@@ -9,7 +9,8 @@
 
 use super::Distortion;
 use crate::camera::Intrinsics;
-use crate::solve::Attempt;
+use crate::progress::Progress;
+use crate::solve::{Attempt, SolveError, SolveOptions, solve, solve_again};
 use crate::spaces::LensPoint;
 use crate::track::{Covariance, Sample, Track};
 use nalgebra::{Matrix2, Vector2};
@@ -39,6 +40,30 @@ fn straight_sample(sample: &Sample, lens: &Intrinsics) -> Option<Sample> {
 pub fn with_lens(attempt: Attempt, lens: &Intrinsics) -> Attempt {
     let distortion = lens.distortion.at_focal(lens.focal_px, attempt.lens.focal_px);
     Attempt { lens: Intrinsics { distortion, centre: lens.centre, ..attempt.lens }, ..attempt }
+}
+
+/// Solves with a lens that is known, and then, where `options` ask for it, with its radial terms
+/// free; anew, or again from an attempt. The lens terms of `options` are not used.
+pub fn solve_with_lens(
+    tracks: &[Track],
+    options: &SolveOptions,
+    lens: &Intrinsics,
+    from: Option<&Attempt>,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let free = SolveOptions { lens: Intrinsics { centre: lens.centre, ..options.lens }, ..*options };
+    if let Some(attempt) = from.filter(|a| options.solve_lens && a.radial_sigma.is_some()) {
+        return solve_again(tracks, &free, attempt, progress);
+    }
+    let plain = Intrinsics { distortion: Distortion::NONE, ..free.lens };
+    let known = SolveOptions { lens: plain, solve_lens: false, ..free };
+    let straight = straightened(tracks, lens);
+    let attempt = match from {
+        Some(attempt) => solve_again(&straight, &known, attempt, progress)?,
+        None => solve(&straight, &known, progress)?,
+    };
+    let attempt = with_lens(attempt, lens);
+    if options.solve_lens { solve_again(tracks, &free, &attempt, progress) } else { Ok(attempt) }
 }
 
 impl Distortion {

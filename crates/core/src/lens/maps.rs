@@ -11,9 +11,11 @@
 use crate::camera::Intrinsics;
 use crate::spaces::{LensPoint, PlatePx};
 use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
 
 /// How much of the plate the undistorted picture shows.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Keep {
     /// The size of the plate; what lies beyond is cut off.
     Size,

@@ -10,12 +10,16 @@
 //! The inverse is solved by Newton's method. It exists only inside the radius in which
 //! the radial map still grows; outside it `undistort` answers `None`.
 //!
-//! [`straights`] finds a lens from things that are straight in reality; [`maps`] says where
-//! every px of a straight picture comes from, [`resample`] takes it there;
+//! [`straights`] finds a lens from things that are straight in reality, whose marks [`edge`]
+//! puts on the picture's edges; [`convert`] speaks the older convention; [`maps`] says where
+//! every px of a straight picture comes from, [`resample`] takes it there, [`mesh`] shows it;
 //! [`correct`] lets a solve use a lens that is known from elsewhere.
 
+pub mod convert;
 pub mod correct;
+pub mod edge;
 pub mod maps;
+pub mod mesh;
 pub mod resample;
 pub mod straights;
 

@@ -99,18 +99,9 @@ fn edge_points(picture: &Plane, rail: &Rail, reach: f64) -> Option<(Vec<Vector2<
 
 /// Slope of the picture across, averaged over three places along, levels per px.
 fn slope(picture: &Plane, at: Vector2<f64>, across: Vector2<f64>, along: Vector2<f64>) -> f64 {
-    let difference = |p: Vector2<f64>| 0.5 * (bilinear(picture, p + across) - bilinear(picture, p - across));
+    let level = |p: Vector2<f64>| picture.level_at(PlatePx::new(p.x, p.y));
+    let difference = |p: Vector2<f64>| 0.5 * (level(p + across) - level(p - across));
     0.25 * difference(at - along) + 0.5 * difference(at) + 0.25 * difference(at + along)
-}
-
-fn bilinear(picture: &Plane, at: Vector2<f64>) -> f64 {
-    let (x, y) = (at.x - 0.5, at.y - 0.5);
-    let (x0, y0) = (x.floor(), y.floor());
-    let (fx, fy) = (x - x0, y - y0);
-    let value = |dx: isize, dy: isize| f64::from(picture.clamped(x0 as isize + dx, y0 as isize + dy));
-    let top = value(0, 0) * (1.0 - fx) + value(1, 0) * fx;
-    let bottom = value(0, 1) * (1.0 - fx) + value(1, 1) * fx;
-    top * (1.0 - fy) + bottom * fy
 }
 
 /// Middle, direction and weighted rms of a line through most of the points.

@@ -2,6 +2,7 @@
 //! each of them is on every frame and how certain that is ([`follow`], [`session`]), and
 //! which of them do not belong to the static scene ([`judge`]).
 
+pub mod adjust;
 pub mod detect;
 pub mod follow;
 pub mod judge;

@@ -5,6 +5,7 @@
 //! a position at level l is the position at level 0 divided by 2^l. The reduction kernel
 //! (1 3 3 1)/8 is symmetric about that mapping, so nothing shifts between levels.
 
+use crate::spaces::PlatePx;
 use multiversion::multiversion;
 use rayon::prelude::*;
 
@@ -48,6 +49,17 @@ impl Plane {
         let x = x.clamp(0, self.width as isize - 1) as usize;
         let y = y.clamp(0, self.height as isize - 1) as usize;
         self.levels[y * self.width + x]
+    }
+
+    /// The value at a position between px, bilinear, borders repeated outwards.
+    pub fn level_at(&self, at: PlatePx) -> f64 {
+        let (x, y) = (at.x - 0.5, at.y - 0.5);
+        let (column, row) = (x.floor(), y.floor());
+        let (fx, fy) = (x - column, y - row);
+        let level = |dx: isize, dy: isize| f64::from(self.clamped(column as isize + dx, row as isize + dy));
+        let top = level(0, 0) * (1.0 - fx) + level(1, 0) * fx;
+        let bottom = level(0, 1) * (1.0 - fx) + level(1, 1) * fx;
+        top * (1.0 - fy) + bottom * fy
     }
 
     /// Half the size, smoothed by (1 3 3 1)/8 in both directions.

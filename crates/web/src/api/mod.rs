@@ -1,16 +1,18 @@
 //! The JSON API. Every route is listed in `docs/api.md`; a test holds the two together.
 
 mod bodies;
+mod lens;
 mod photo;
 mod plate;
 mod results;
 mod shots;
-mod upload;
+mod undistorted;
+pub mod upload;
 
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 26] = [
+pub const ROUTES: [(&str, &str); 37] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -30,10 +32,21 @@ pub const ROUTES: [(&str, &str); 26] = [
     ("GET", "/api/shots/{shot}/camera"),
     ("GET", "/api/shots/{shot}/tracks.csv"),
     ("GET", "/api/shots/{shot}/deliveries/{delivery}"),
+    ("GET", "/api/shots/{shot}/undistorted/{undistorted}"),
+    ("GET", "/api/shots/{shot}/undistorted/{undistorted}/{file}"),
     ("GET", "/api/bodies"),
     ("POST", "/api/bodies"),
     ("DELETE", "/api/bodies/{name}"),
     ("POST", "/api/shots/{shot}/body"),
+    ("GET", "/api/lenses"),
+    ("POST", "/api/lenses"),
+    ("GET", "/api/lenses/{lens}"),
+    ("DELETE", "/api/lenses/{lens}"),
+    ("POST", "/api/shots/{shot}/lens"),
+    ("POST", "/api/shots/{shot}/lens/snap"),
+    ("GET", "/api/shots/{shot}/lens/mesh"),
+    ("POST", "/api/shots/{shot}/lens/keep"),
+    ("POST", "/api/shots/{shot}/lens/take"),
     ("POST", "/api/shots/{shot}/photo"),
     ("POST", "/api/shots/{shot}/photo/settle"),
     ("GET", "/api/shots/{shot}/photo/suggested"),
@@ -61,10 +74,21 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/shots/{shot}/camera", web::get().to(results::camera))
         .route("/api/shots/{shot}/tracks.csv", web::get().to(results::tracks_csv))
         .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package))
+        .route("/api/shots/{shot}/undistorted/{undistorted}", web::get().to(undistorted::package))
+        .route("/api/shots/{shot}/undistorted/{undistorted}/{file}", web::get().to(undistorted::file))
         .route("/api/bodies", web::get().to(bodies::list))
         .route("/api/bodies", web::post().to(bodies::keep))
         .route("/api/bodies/{name}", web::delete().to(bodies::forget))
         .route("/api/shots/{shot}/body", web::post().to(bodies::take))
+        .route("/api/lenses", web::get().to(lens::list))
+        .route("/api/lenses", web::post().to(lens::import))
+        .route("/api/lenses/{lens}", web::get().to(lens::file))
+        .route("/api/lenses/{lens}", web::delete().to(lens::forget))
+        .route("/api/shots/{shot}/lens", web::post().to(lens::draft))
+        .route("/api/shots/{shot}/lens/snap", web::post().to(lens::snapped))
+        .route("/api/shots/{shot}/lens/mesh", web::get().to(lens::mesh))
+        .route("/api/shots/{shot}/lens/keep", web::post().to(lens::keep))
+        .route("/api/shots/{shot}/lens/take", web::post().to(lens::take))
         .route("/api/shots/{shot}/photo", web::post().to(photo::solve))
         .route("/api/shots/{shot}/photo/settle", web::post().to(photo::settle))
         .route("/api/shots/{shot}/photo/suggested", web::get().to(photo::suggested));

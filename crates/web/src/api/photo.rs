@@ -55,7 +55,7 @@ fn default_reach() -> f64 {
 /// Moves a rail on to the picture's edge; nothing is kept.
 pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<Laid>) -> Answer {
     let shot = photograph(&app, *shot).await?;
-    let picture = app.photograph(&shot).await?;
+    let picture = app.grey(&shot, shot.plate.first).await?;
     if !(1.0..=20.0).contains(&laid.reach_px) {
         return Err(ApiError::Refused("the reach of settling lies between 1 and 20 px".to_owned()));
     }
@@ -76,8 +76,8 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
 /// Rails that the picture itself offers.
 pub async fn suggested(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = photograph(&app, *shot).await?;
-    let picture = app.photograph(&shot).await?;
-    let focal_px = photo::stated_focal_px(&shot);
+    let picture = app.grey(&shot, shot.plate.first).await?;
+    let focal_px = crate::flow::stated_focal_px(&shot);
     let found = web::block(move || suggest(&picture, focal_px)).await.map_err(|e| ApiError::Failed(e.to_string()))?;
     let said = if found.rails.is_empty() {
         "The picture shows no straight edges that run with perpendicular axes. Lay rails by hand."

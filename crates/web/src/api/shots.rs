@@ -4,6 +4,7 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::{intake, view};
 use actix_web::{HttpResponse, web};
+use parallax_media::movie::is_movie;
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
 use serde::Deserialize;
@@ -32,10 +33,10 @@ pub struct Open {
     folder: String,
 }
 
-/// Makes a shot of a folder below the allowed one.
+/// Makes a shot of a folder, or of a movie, below the allowed one.
 pub async fn open(app: web::Data<App>, asked: web::Json<Open>) -> Answer {
     let folder = intake::below(app.config.plates.as_deref(), &asked.folder)?;
-    let shot = intake::open_folder(&app, folder, None).await?;
+    let shot = intake::open_path(&app, folder).await?;
     Ok(HttpResponse::Created().json(json!({ "shot": shot })))
 }
 
@@ -51,16 +52,17 @@ pub async fn folders(app: web::Data<App>, asked: web::Query<Under>) -> Answer {
     let folder = intake::below(app.config.plates.as_deref(), path)?;
     let entries =
         std::fs::read_dir(&folder).map_err(|e| ApiError::NotFound(format!("the folder cannot be listed: {e}")))?;
-    let mut names: Vec<String> = entries
-        .filter_map(|e| e.ok())
-        .filter(|e| e.path().is_dir())
-        .filter_map(|e| e.file_name().into_string().ok())
-        .filter(|n| !n.starts_with('.'))
-        .collect();
-    names.sort();
+    let paths: Vec<std::path::PathBuf> = entries.filter_map(|e| Some(e.ok()?.path())).collect();
+    let names = |wanted: fn(&std::path::Path) -> bool| {
+        let named = paths.iter().filter(|p| wanted(p)).filter_map(|p| p.file_name()?.to_str().map(str::to_owned));
+        let mut names: Vec<String> = named.filter(|n| !n.starts_with('.')).collect();
+        names.sort();
+        names
+    };
+    let (names, movies) = (names(|p| p.is_dir()), names(|p| p.is_file() && is_movie(p)));
     let sequence = parallax_media::Sequence::find(&folder).ok();
     let plate = sequence.map(|s| json!({ "pattern": s.pattern(), "count": s.files.len() }));
-    Ok(HttpResponse::Ok().json(json!({ "path": asked.path, "folders": names, "plate": plate })))
+    Ok(HttpResponse::Ok().json(json!({ "path": asked.path, "folders": names, "movies": movies, "plate": plate })))
 }
 
 /// Everything that the page shows of a shot, but for tracks and landmarks.
@@ -76,7 +78,7 @@ pub struct Edit {
 }
 
 /// Keys that only results set.
-const RESULTS: [&str; 2] = ["run", "delivery"];
+const RESULTS: [&str; 3] = ["run", "delivery", "undistorted"];
 
 /// Changes the state by a JSON merge patch.
 pub async fn edit(app: web::Data<App>, shot: web::Path<i64>, edit: web::Json<Edit>) -> Answer {

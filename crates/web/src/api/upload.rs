@@ -6,6 +6,7 @@ use crate::intake;
 use actix_multipart::Multipart;
 use actix_web::{HttpResponse, web};
 use futures_util::TryStreamExt;
+use parallax_media::movie::is_movie;
 use serde_json::json;
 use std::path::{Path, PathBuf};
 use tokio::io::AsyncWriteExt;
@@ -22,7 +23,7 @@ pub async fn receive(app: web::Data<App>, files: Multipart) -> Result<HttpRespon
     let folder = new_folder(&app.config.data.join("uploads"))?;
     let taken = take(files, &folder).await;
     let shot = match taken {
-        Ok(()) => intake::open_folder(&app, folder.clone(), None).await,
+        Ok(()) => intake::open_path(&app, movie_in(&folder).unwrap_or_else(|| folder.clone())).await,
         Err(error) => Err(error),
     };
     match shot {
@@ -36,7 +37,8 @@ pub async fn receive(app: web::Data<App>, files: Multipart) -> Result<HttpRespon
     }
 }
 
-fn new_folder(uploads: &Path) -> Result<PathBuf, ApiError> {
+/// A new folder for what is taken in.
+pub fn new_folder(uploads: &Path) -> Result<PathBuf, ApiError> {
     for number in 1..1_000_000 {
         let folder = uploads.join(number.to_string());
         match std::fs::create_dir(&folder) {
@@ -46,6 +48,13 @@ fn new_folder(uploads: &Path) -> Result<PathBuf, ApiError> {
         }
     }
     Err(ApiError::Failed("there are too many uploads".to_owned()))
+}
+
+/// The movie of a drop that is nothing but one.
+fn movie_in(folder: &Path) -> Option<PathBuf> {
+    let mut files = std::fs::read_dir(folder).ok()?.filter_map(|e| Some(e.ok()?.path()));
+    let first = files.next()?;
+    (files.next().is_none() && is_movie(&first)).then_some(first)
 }
 
 async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
@@ -62,10 +71,12 @@ async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
         let failed = |e: std::io::Error| ApiError::Failed(format!("{name} cannot be kept: {e}"));
         let mut file = tokio::fs::File::create(folder.join(&name)).await.map_err(failed)?;
         let mut size = 0;
+        // A movie is a whole plate in one file.
+        let most = if is_movie(Path::new(&name)) { MOST_TOTAL } else { MOST_FILE };
         while let Some(chunk) = field.try_next().await.map_err(broken)? {
             size += chunk.len() as u64;
             total += chunk.len() as u64;
-            if size > MOST_FILE || total > MOST_TOTAL {
+            if size > most || total > MOST_TOTAL {
                 return Err(ApiError::TooLarge(format!("{name} or the whole drop is too large. Nothing was kept")));
             }
             file.write_all(&chunk).await.map_err(failed)?;
@@ -75,11 +86,12 @@ async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
     Ok(())
 }
 
-/// The last part of a stated name, if it is that of a numbered picture.
+/// The last part of a stated name, if it is that of a picture or a movie.
 fn plain_name(stated: &str) -> Option<String> {
     let last = stated.rsplit(['/', '\\']).next()?;
     let safe = last.chars().all(|c| c.is_alphanumeric() || "._- ()".contains(c)) && last.len() <= 200;
-    (safe && parallax_media::sequence::stem_and_ending(last).is_some()).then(|| last.to_owned())
+    let known = is_movie(Path::new(last)) || parallax_media::sequence::stem_and_ending(last).is_some();
+    (safe && known).then(|| last.to_owned())
 }
 
 #[cfg(test)]
@@ -91,6 +103,7 @@ mod tests {
     #[case::plain("a.1001.png", Some("a.1001.png"))]
     #[case::with_folder("plates/a.1001.png", Some("a.1001.png"))]
     #[case::climbing("../../a.1001.png", Some("a.1001.png"))]
+    #[case::movie("walk.MOV", Some("walk.MOV"))]
     #[case::other_kind("run.sh", None)]
     #[case::nothing("", None)]
     #[case::odd_characters("a\u{0}.1.png", None)]

@@ -22,6 +22,7 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
         data: data.to_owned(),
         plates: Some(plates.to_owned()),
         demo: Vec::new(),
+        lenses: Vec::new(),
     };
     let (server, address, worker) = parallax_web::start(config).await.unwrap();
     let handle = server.handle();

@@ -16,3 +16,8 @@ export const upload = async (files) => {
   for (const file of files) form.append("files", file, file.name);
   return answer(await fetch("/api/uploads", { method: "POST", body: form }));
 };
+
+export const remove = async (path) => answer(await fetch(path, { method: "DELETE" }));
+
+/** Sends a file as it is: the server reads it and says what is wrong with it. */
+export const send = async (path, text) => answer(await fetch(path, { method: "POST", headers: { "content-type": "application/json" }, body: text }));

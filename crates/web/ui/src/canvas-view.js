@@ -1,4 +1,5 @@
 // A picture on a canvas that zooms about the pointer and pans.
+import { BentPicture } from "./bend.js";
 import { Viewport } from "./viewport.js";
 
 export class CanvasView {
@@ -28,7 +29,7 @@ export class CanvasView {
   /** Where the picture lies on the screen: left, top, width, height. */
   frame() {
     const { viewport } = this;
-    return [...viewport.plateToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale];
+    return [...viewport.shownToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale];
   }
 
   /** Clears the canvas and draws the picture. */
@@ -45,6 +46,12 @@ export class CanvasView {
     const { canvas, viewport } = this;
     const frame = this.frame();
     const wanted = [canvas.width, canvas.height, ...frame].join();
+    if (viewport.bend) {
+      this.bent ??= new BentPicture();
+      const ratio = this.ratio || 1;
+      this.kept = null;
+      return this.bent.draw(picture, viewport.bend, [canvas.width, canvas.height], viewport.scale * ratio, viewport.offset.map((v) => v * ratio));
+    }
     if (this.kept?.picture !== picture || this.kept.wanted !== wanted) {
       const surface = this.kept?.surface ?? document.createElement("canvas");
       if (surface.width !== canvas.width) surface.width = canvas.width;

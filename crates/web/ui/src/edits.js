@@ -56,7 +56,7 @@ export const edits = {
   },
   setFocal(event) {
     const text = event.target.value.trim();
-    return this.edit("state the focal length", { focal: text === "" ? "unknown" : { mm: Number.parseFloat(text) } });
+    return this.edit("state the focal length", { focal: text === "" || text === "unknown" ? "unknown" : /^zoom/i.test(text) ? "zooms" : { mm: Number.parseFloat(text) } });
   },
   setReceiver(fact, value) {
     return this.edit("state the receiver's axes", { receiver: { [fact]: value } });

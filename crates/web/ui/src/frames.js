@@ -1,14 +1,39 @@
 // Pictures decoded ahead of the playhead, within a budget of memory; the least recently used goes first.
-const BUDGET_BYTES = 420e6;
 const AHEAD = 8;
 
 export class Frames {
-  constructor(shot, width, height, changed) {
-    this.path = (frame) => `/api/shots/${shot}/frames/${frame}`;
-    this.most = Math.max(12, Math.floor(BUDGET_BYTES / (width * height * 4)));
+  constructor(shot, width, height, bytes, changed) {
+    this.path = (frame) => `/api/shots/${shot}/frames/${frame}${this.query}`;
+    this.query = "";
+    this.size = width * height * 4;
     this.pictures = new Map();
     this.pending = new Set();
     this.changed = changed;
+    this.budget(bytes);
+  }
+
+  /** How much memory the pictures may take, bytes. */
+  budget(bytes) {
+    this.most = Math.max(12, Math.floor(bytes / this.size));
+    this.trim();
+  }
+
+  trim() {
+    while (this.pictures.size > this.most) {
+      const [oldest, old] = this.pictures.entries().next().value;
+      old.close();
+      this.pictures.delete(oldest);
+    }
+  }
+
+  /** Another look at all frames; what is there of the last one goes. True when it changed. */
+  look(query) {
+    if (this.query === query) return false;
+    this.query = query;
+    for (const picture of this.pictures.values()) picture.close();
+    this.pictures.clear();
+    this.pending.clear();
+    return true;
   }
 
   /** The picture of a frame if it is there; asks for it if not. */
@@ -37,7 +62,8 @@ export class Frames {
 
   /** Fills the cache from the first frame on while nothing else is asked for. */
   async fill(first, last) {
-    for (let frame = first; frame <= last && this.pictures.size < this.most; frame++) {
+    const { query } = this;
+    for (let frame = first; frame <= last && this.pictures.size < this.most && query === this.query; frame++) {
       if (!this.pictures.has(frame)) await this.ask(frame);
     }
   }
@@ -45,21 +71,19 @@ export class Frames {
   async ask(frame) {
     if (this.pending.has(frame)) return;
     this.pending.add(frame);
+    const { query } = this;
     try {
       const response = await fetch(this.path(frame));
       if (!response.ok) return;
       const picture = await createImageBitmap(await response.blob());
+      if (query !== this.query) return picture.close();
       this.pictures.set(frame, picture);
-      while (this.pictures.size > this.most) {
-        const [oldest, old] = this.pictures.entries().next().value;
-        old.close();
-        this.pictures.delete(oldest);
-      }
+      this.trim();
       this.changed(frame);
     } catch {
       // A frame that cannot be had stays empty; the server's sentence comes with the shot.
     } finally {
-      this.pending.delete(frame);
+      if (query === this.query) this.pending.delete(frame);
     }
   }
 }

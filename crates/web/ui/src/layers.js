@@ -103,3 +103,16 @@ export function box(ctx, from, to) {
   });
   ctx.setLineDash([]);
 }
+
+/** Where the plate ends in its undistorted picture. */
+export function border(ctx, viewport) {
+  const [w, h] = viewport.source;
+  const corners = [[0, 0], [w, 0], [w, h], [0, h], [0, 0]];
+  const line = corners.slice(1).flatMap(([x, y], k) => {
+    const [a, b] = corners[k];
+    return Array.from({ length: 24 }, (_, i) => [a + ((x - a) * i) / 23, b + ((y - b) * i) / 23]).flat();
+  });
+  ctx.setLineDash([6, 4]);
+  haloed(ctx, 1, "#ece8de", () => polylines(ctx, viewport, [line]));
+  ctx.setLineDash([]);
+}

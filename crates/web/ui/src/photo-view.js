@@ -1,10 +1,10 @@
 // The photograph under the pointer: what can be grabbed, dragged and laid at each station.
 // Positions are plate px; Alt makes the pointer ten times finer.
 import { CanvasView } from "./canvas-view.js";
+import { magnify } from "./loupe.js";
 
 const GRAB_PX = 11;
 const LEAST_PX = 6;
-const LOUPE_TIMES = 8;
 
 const distance = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
 
@@ -23,7 +23,7 @@ export class PhotoView extends CanvasView {
   draw() {
     this.begin(this.picture);
     this.host.paint(this);
-    if (this.drag?.at && this.drag.kind !== "pan") this.magnify(this.drag.at);
+    if (this.drag?.at && this.drag.kind !== "pan") magnify(this.loupe, this.picture, this.viewport, this.drag.at);
   }
 
   down(e) {
@@ -88,35 +88,5 @@ export class PhotoView extends CanvasView {
       if (d < best[0]) best = [d, grip];
     }
     return best[1];
-  }
-
-  /** The picture around a point, enlarged, beside the pointer. */
-  magnify(px) {
-    const { loupe, picture } = this;
-    if (!picture) return;
-    const ctx = loupe.getContext("2d");
-    const size = loupe.width;
-    const share = picture.width / this.viewport.plate[0];
-    const half = size / 2 / LOUPE_TIMES;
-    ctx.imageSmoothingEnabled = false;
-    ctx.fillStyle = "#333";
-    ctx.fillRect(0, 0, size, size);
-    ctx.drawImage(picture, (px[0] - half) * share, (px[1] - half) * share, 2 * half * share, 2 * half * share, 0, 0, size, size);
-    const middle = size / 2;
-    for (const [width, colour] of [[3, "rgba(0,0,0,.6)"], [1, "#ece8de"]]) {
-      ctx.lineWidth = width;
-      ctx.strokeStyle = colour;
-      ctx.beginPath();
-      for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]]) {
-        ctx.moveTo(middle + 7 * dx, middle + 7 * dy);
-        ctx.lineTo(middle + 26 * dx, middle + 26 * dy);
-      }
-      ctx.stroke();
-    }
-    const [x, y] = this.viewport.plateToScreen(...px);
-    const [width, height] = this.viewport.size;
-    const left = x + 28 + size > width ? x - 28 - size : x + 28;
-    const top = Math.min(Math.max(8, y - size - 12), height - size - 8);
-    loupe.style.transform = `translate(${Math.round(left)}px, ${Math.round(top)}px)`;
   }
 }

@@ -5,10 +5,12 @@ import * as layers from "./layers.js";
 const PICK_PX = 12;
 
 export class PlateView extends CanvasView {
-  /** `scene()` gives what to draw, `picked(ids, adding)` hears of selections. */
-  constructor(canvas, width, height, scene, picked) {
+  /** `scene()` gives what to draw, `picked(ids, adding)` hears of selections; `scene().tool`
+   *  takes the pointer where a station has one of its own. */
+  constructor(canvas, loupe, width, height, scene, picked) {
     super(canvas, width, height);
-    Object.assign(this, { scene, picked, drag: null });
+    Object.assign(this, { loupe, scene, picked, drag: null });
+    canvas.addEventListener("dblclick", () => this.scene().tool?.ended());
     canvas.addEventListener("pointerdown", (e) => this.down(e));
     canvas.addEventListener("pointermove", (e) => this.move(e));
     canvas.addEventListener("pointerup", (e) => this.up(e));
@@ -18,25 +20,36 @@ export class PlateView extends CanvasView {
   draw() {
     const { ctx, viewport } = this;
     const scene = this.scene();
+    viewport.through(scene.bend);
     this.begin(scene.picture);
     const selected = scene.selected;
     this.inside(() => {
       if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
       if (scene.show.tracks) layers.tracks(ctx, viewport, { list: scene.tracks, frame: scene.frame, selected, showAside: scene.show.aside });
       if (scene.show.landmarks) layers.landmarks(ctx, viewport, scene.overlay?.points, selected);
+      if (scene.show.lensGrid) layers.grid(ctx, viewport, scene.lens?.grid);
       if (scene.show.boxes) layers.boxes(ctx, viewport, scene.overlay?.boxes);
     });
+    if (scene.bend) layers.border(ctx, viewport);
+    scene.tool?.paint(this);
     if (this.drag?.kind === "box") layers.box(ctx, this.drag.from, this.drag.to);
   }
 
   down(e) {
     this.canvas.setPointerCapture(e.pointerId);
     const from = this.at(e);
+    const tool = e.button === 0 ? this.scene().tool : null;
+    if (tool) {
+      this.drag = { kind: "tool", tool };
+      tool.down(e, this);
+      return;
+    }
     this.drag = { kind: e.button === 0 ? "click" : "pan", from, to: from };
   }
 
   move(e) {
     if (!this.drag) return;
+    if (this.drag.kind === "tool") return this.drag.tool.move(e, this);
     const to = this.at(e);
     if (this.drag.kind === "pan") this.viewport.pan(to[0] - this.drag.to[0], to[1] - this.drag.to[1]);
     const far = Math.hypot(to[0] - this.drag.from[0], to[1] - this.drag.from[1]) > 4;
@@ -48,6 +61,7 @@ export class PlateView extends CanvasView {
   up(e) {
     const drag = this.drag;
     this.drag = null;
+    if (drag?.kind === "tool") return drag.tool.up(e, this);
     if (!drag || drag.kind === "pan") return;
     const ids = drag.kind === "box" ? this.within(drag.from, drag.to) : this.nearest(drag.from);
     this.picked(ids, e.shiftKey);

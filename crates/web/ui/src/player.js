@@ -3,7 +3,7 @@ const STATIONS = ["plate", "lens", "track", "solve", "orient", "proof", "deliver
 
 export const player = {
   seek(frame) {
-    this.frame = Math.min(this.last, Math.max(this.first, frame));
+    this.frame = Math.min(this.s.plate.last, Math.max(this.s.plate.first, frame));
     this.lastPicture = this.frames.pictures.get(this.frame) ?? this.lastPicture;
     this.frames.ahead(this.frame, this.last, this.first);
     this.spaceView?.at(this.frame);
@@ -53,15 +53,26 @@ export const player = {
   key(event) {
     if (event.target.matches("input, select, textarea")) return;
     const command = event.ctrlKey || event.metaKey;
+    const marking = this.station === "lens";
+    if (marking && event.key.startsWith("Arrow") && !command && this.nudgeMark(event)) {
+      event.preventDefault();
+      return;
+    }
     const keys = {
       " ": () => this.togglePlay(),
       ArrowLeft: () => this.seek(this.frame - (event.shiftKey ? 10 : 1)),
       ArrowRight: () => this.seek(this.frame + (event.shiftKey ? 10 : 1)),
       Home: () => this.seek(this.first),
       End: () => this.seek(this.last),
-      Delete: () => this.selectedCount && this.setAside(),
+      Delete: () => (marking ? this.removeChosenMarks() : this.selectedCount && this.setAside()),
+      Enter: () => marking && this.endStraight(),
+      Backspace: () => marking && this.takeBackMark(),
+      i: () => this.setIn(),
+      o: () => this.setOut(),
+      u: () => this.toggleUndistorted(),
+      g: () => this.toggleLensGrid(),
       "?": () => (this.help = !this.help),
-      Escape: () => ((this.help = false), (this.error = ""), this.pick([], false)),
+      Escape: () => ((this.help = false), (this.error = ""), this.chooseStraight(-1, -1), this.dropDrawing(), this.pick([], false)),
       0: () => this.fit(),
       9: () => this.oneToOne(),
       v: () => this.swapSpace(),

@@ -1,8 +1,10 @@
 // One shot: holds what the interface shows, asks the server for everything that is computed.
 import { get, post } from "./api.js";
+import { adjusting } from "./adjusting.js";
 import { edits } from "./edits.js";
 import { unwatched } from "./unwatched.js";
 import { Frames } from "./frames.js";
+import { lens } from "./lens.js";
 import { PlateView } from "./plate-view.js";
 import { player } from "./player.js";
 import { SpaceView } from "./space-view.js";
@@ -10,7 +12,7 @@ import { Strip } from "./strip.js";
 
 const POLL_MS = 350;
 const OVERLAY_FRAMES = 24;
-const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", solve: "Solving", solve_again: "Solving again", deliver: "Delivering" };
+const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", undistort: "Undistorting" };
 
 /** What is drawn over the plate at each station. */
 const SHOWN = {
@@ -18,7 +20,10 @@ const SHOWN = {
   orient: { landmarks: true, grid: true }, proof: { landmarks: true, grid: true, boxes: true }, deliver: { boxes: true, grid: true },
 };
 
-export const shot = () => ({
+/** Takes in members with their getters, which spreading would read. */
+const joined = (...parts) => parts.reduce((all, part) => Object.defineProperties(all, Object.getOwnPropertyDescriptors(part)), {});
+
+export const shot = () => joined(lens, adjusting, {
   ready: false,
   s: null,
   station: "plate",
@@ -41,6 +46,7 @@ export const shot = () => ({
     this.id = Number(this.$root.dataset.shot);
     this.data = unwatched({ tracks: [], world: { cameras: [], points: [] }, overlay: new Map(), selected: new Set() });
     this.versions = {};
+    this.beginLens();
     this.s = await get(`/api/shots/${this.id}`);
     const kept = location.hash.slice(1);
     this.station = SHOWN[kept] ? kept : "plate";
@@ -49,15 +55,17 @@ export const shot = () => ({
     if (!this.s.solve) this.spaceMode = "off";
     this.ready = true;
     await this.$nextTick();
-    this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, (f) => this.arrived(f)));
-    this.plateView = unwatched(new PlateView(this.$refs.plate, this.s.width, this.s.height, () => this.drawn(), (ids, adding) => this.pick(ids, adding)));
-    this.strip = unwatched(new Strip(this.$refs.strip, () => this.stripData(), (f) => this.seek(f)));
+    this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, Number(this.memory) * 1e6, (f) => this.arrived(f)));
+    this.plateView = unwatched(new PlateView(this.$refs.plate, this.$refs.loupe, this.s.width, this.s.height, () => this.drawn(), (ids, adding) => this.pick(ids, adding)));
+    this.strip = unwatched(new Strip(this.$refs.strip, () => this.stripData(), { seek: (f) => this.seek(f), setRange: (a, b) => this.keepRange(a, b) }));
     try {
       this.spaceView = unwatched(new SpaceView(this.$refs.space, (ids, adding) => this.pick(ids, adding)));
     } catch {
       this.spaceMode = "off";
     }
     window.addEventListener("keydown", (e) => this.key(e));
+    window.addEventListener("keyup", () => this.keepNudge());
+    window.addEventListener("blur", () => this.keepNudge());
     await this.follow(this.s);
     this.frames.fill(this.first, this.last);
   },
@@ -69,6 +77,7 @@ export const shot = () => ({
     return this.s.state.range ? this.s.state.range[1] : this.s.plate.last;
   },
   get findings() {
+    if (this.station === "lens") return this.lensLive?.findings ?? [];
     return this.s.findings.filter((f) => f.station === this.station);
   },
   get work() {
@@ -78,7 +87,7 @@ export const shot = () => ({
     return this.work.length > 0;
   },
   get lastJob() {
-    const kinds = { plate: ["ingest"], track: ["track"], solve: ["solve", "solve_again"], deliver: ["deliver"] }[this.station] ?? [];
+    const kinds = { plate: ["ingest"], track: ["track"], solve: ["solve", "solve_again"], deliver: ["deliver", "undistort"] }[this.station] ?? [];
     const job = this.s.jobs.find((j) => kinds.includes(j.kind));
     return job && ["failed", "cancelled", "done"].includes(job.state) ? job : null;
   },
@@ -89,6 +98,8 @@ export const shot = () => ({
   /** Takes a new view of the shot and fetches what it changed. */
   async follow(next) {
     this.s = next;
+    this.followLens();
+    this.lookAnew();
     const { run, attempt, culled, kept_movers, picks, stand_ins, grid_m } = next.state;
     const world = JSON.stringify([attempt, picks, stand_ins, grid_m]);
     const tracks = JSON.stringify([run, attempt, culled, kept_movers]);
@@ -135,6 +146,20 @@ export const shot = () => ({
   setRange(event) {
     const [a, b] = event.target.value.split(/[–-]/).map((t) => Number.parseInt(t, 10));
     return this.edit("set in and out", { range: Number.isFinite(a) && Number.isFinite(b) ? [a, b] : null });
+  },
+  keepRange(a, b) {
+    const whole = a === this.s.plate.first && b === this.s.plate.last;
+    return this.edit("set in and out", { range: whole ? null : [a, b] });
+  },
+  setFirstDelivered(event) {
+    const text = event.target.value.trim();
+    return this.edit("number the delivery", { first_delivered: text === "" ? null : Number(text) });
+  },
+  setIn() {
+    return this.keepRange(Math.min(this.frame, this.last), this.last);
+  },
+  setOut() {
+    return this.keepRange(this.first, Math.max(this.frame, this.first));
   },
   setNumber(section, key, event) {
     const value = Number(event.target.value);
@@ -206,7 +231,8 @@ export const shot = () => ({
     return {
       picture: this.frames?.at(this.frame) ?? this.lastPicture,
       frame: this.frame, tracks: this.data.tracks, selected: this.data.selected,
-      overlay: this.overlayAt(this.frame), show: { ...SHOWN[this.station], aside: this.showAside },
+      overlay: this.overlayAt(this.frame), show: { ...SHOWN[this.station], aside: this.showAside, lensGrid: this.lensGrid },
+      bend: this.bendShown, lens: this.marking.answer, tool: this.station === "lens" ? this.tool : null,
     };
   },
   overlayAt(frame) {
@@ -226,7 +252,7 @@ export const shot = () => ({
   },
   stripData() {
     return {
-      first: this.first, last: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
+      first: this.s.plate.first, last: this.s.plate.last, from: this.first, to: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
       tracks: this.data.tracks, cameras: this.data.world.cameras, selected: this.data.selected,
       chart: ["solve", "orient", "proof", "deliver"].includes(this.station) ? "px" : "lifelines",
     };

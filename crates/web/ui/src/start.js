@@ -8,6 +8,7 @@ export const start = () => ({
   path: "",
   folders: [],
   plate: null,
+  movies: [],
 
   async init() {
     if (this.$root.dataset.plates === "true") await this.enter("");
@@ -35,7 +36,7 @@ export const start = () => ({
 
   async send(files) {
     if (!files.length) return;
-    await this.guarded(`Taking in ${files.length} files`, async () => {
+    await this.guarded(files.length === 1 ? `Taking in ${files[0].name}` : `Taking in ${files.length} files`, async () => {
       const { shot } = await upload(files);
       location.href = `/shots/${shot}`;
     });
@@ -47,6 +48,7 @@ export const start = () => ({
       this.path = path;
       this.folders = found.folders;
       this.plate = found.plate;
+      this.movies = found.movies;
     });
   },
 
@@ -56,6 +58,13 @@ export const start = () => ({
 
   async upwards() {
     await this.enter(this.path.split("/").slice(0, -1).join("/"));
+  },
+
+  async openMovie(name) {
+    await this.guarded("Looking at the movie", async () => {
+      const { shot } = await post("/api/shots", { folder: this.path ? `${this.path}/${name}` : name });
+      location.href = `/shots/${shot}`;
+    });
   },
 
   async open() {

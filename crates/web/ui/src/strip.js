@@ -3,20 +3,78 @@ import { css, tint } from "./colour.js";
 
 const LEFT = 64;
 const RIGHT = 14;
+/** The ruler with the handles of in and out, px from the top. */
+const RULER = 18;
+const HANDLE_PX = 8;
 
 export class Strip {
-  constructor(canvas, data, seek) {
-    Object.assign(this, { canvas, data, seek });
+  /** `host` hears of the playhead (`seek`) and of in and out (`setRange`). */
+  constructor(canvas, data, host) {
+    Object.assign(this, { canvas, data, host, held: null });
     this.ctx = canvas.getContext("2d");
     new ResizeObserver(() => this.draw()).observe(canvas.parentElement);
-    const to = (e) => {
+    const frameAt = (e) => {
       const r = canvas.getBoundingClientRect();
       const { first, last } = this.data();
       const share = (e.clientX - r.left - LEFT) / (r.width - LEFT - RIGHT);
-      this.seek(Math.round(first + Math.min(1, Math.max(0, share)) * (last - first)));
+      return Math.round(first + Math.min(1, Math.max(0, share)) * (last - first));
     };
-    canvas.addEventListener("pointerdown", (e) => (canvas.setPointerCapture(e.pointerId), to(e)));
+    const to = (e) => {
+      if (!this.held) return this.host.seek(frameAt(e));
+      const d = this.data();
+      this.held.frame = this.held.end === "in" ? Math.min(frameAt(e), d.to) : Math.max(frameAt(e), d.from);
+      this.draw();
+    };
+    canvas.addEventListener("pointerdown", (e) => {
+      canvas.setPointerCapture(e.pointerId);
+      this.held = this.handleAt(e);
+      to(e);
+    });
     canvas.addEventListener("pointermove", (e) => e.buttons & 1 && to(e));
+    canvas.addEventListener("pointerup", () => {
+      const { held } = this;
+      this.held = null;
+      const d = this.data();
+      if (held?.end === "in" && held.frame !== d.from) this.host.setRange(held.frame, d.to);
+      if (held?.end === "out" && held.frame !== d.to) this.host.setRange(d.from, held.frame);
+    });
+  }
+
+  x(frame, d) {
+    const width = this.canvas.parentElement.clientWidth;
+    return LEFT + ((frame - d.first) / Math.max(1, d.last - d.first)) * (width - LEFT - RIGHT);
+  }
+
+  /** The handle of in or out under the pointer: they stand in the ruler only. */
+  handleAt(e) {
+    const r = this.canvas.getBoundingClientRect();
+    const d = this.data();
+    if (e.clientY - r.top > RULER) return null;
+    const [near] = [["in", d.from], ["out", d.to]]
+      .map(([end, frame]) => ({ end, frame, off: Math.abs(e.clientX - r.left - this.x(frame, d)) }))
+      .sort((a, b) => a.off - b.off);
+    return near.off < HANDLE_PX ? near : null;
+  }
+
+  handles(d, x, width, height) {
+    const { ctx } = this;
+    const from = this.held?.end === "in" ? this.held.frame : d.from;
+    const to = this.held?.end === "out" ? this.held.frame : d.to;
+    ctx.fillStyle = css("--panel");
+    ctx.globalAlpha = 0.72;
+    if (from > d.first) ctx.fillRect(0, 0, x(from) - 1, height);
+    if (to < d.last) ctx.fillRect(x(to) + 1, 0, width, height);
+    ctx.globalAlpha = 1;
+    ctx.fillStyle = css("--active");
+    for (const [frame, side] of [[from, 1], [to, -1]]) {
+      const at = Math.round(x(frame));
+      ctx.fillRect(at - 0.75, 0, 1.5, RULER);
+      ctx.beginPath();
+      ctx.moveTo(at, 0);
+      ctx.lineTo(at + 6 * side, 0);
+      ctx.lineTo(at, 8);
+      ctx.fill();
+    }
   }
 
   draw() {
@@ -27,10 +85,11 @@ export class Strip {
     const { ctx } = this;
     ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
     const d = this.data();
-    const x = (frame) => LEFT + ((frame - d.first) / Math.max(1, d.last - d.first)) * (width - LEFT - RIGHT);
+    const x = (frame) => this.x(frame, d);
     this.ruler(d, x, height);
     if (d.chart === "px" && d.cameras.length) this.errors(d, x, height);
     else if (d.tracks.length) this.lifelines(d, x, height);
+    this.handles(d, x, width, height);
     ctx.fillStyle = css("--chosen");
     ctx.fillRect(Math.round(x(d.frame)) - 0.75, 0, 1.5, height);
   }

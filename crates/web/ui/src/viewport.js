@@ -1,11 +1,22 @@
 // Between plate px and screen px. The only place where coordinates change.
 export class Viewport {
   constructor(width, height) {
+    this.source = [width, height];
     this.plate = [width, height];
     this.size = [1, 1];
     this.scale = 1;
     this.offset = [0, 0];
     this.fitted = true;
+    this.bend = null;
+  }
+
+  /** Shows the undistorted picture of a bend, or the plate as shot for null. */
+  through(bend) {
+    this.bend = bend;
+    const [width, height] = bend?.size ?? this.source;
+    if (width === this.plate[0] && height === this.plate[1]) return;
+    this.plate = [width, height];
+    if (this.fitted) this.fit();
   }
 
   resize(width, height) {
@@ -36,11 +47,17 @@ export class Viewport {
     this.fitted = false;
   }
 
-  plateToScreen(x, y) {
+  /** A position of the picture that is shown, undistorted or not. */
+  shownToScreen(x, y) {
     return [x * this.scale + this.offset[0], y * this.scale + this.offset[1]];
   }
 
+  plateToScreen(x, y) {
+    return this.bend ? this.shownToScreen(...this.bend.toStraight(x, y)) : this.shownToScreen(x, y);
+  }
+
   screenToPlate(x, y) {
-    return [(x - this.offset[0]) / this.scale, (y - this.offset[1]) / this.scale];
+    const shown = [(x - this.offset[0]) / this.scale, (y - this.offset[1]) / this.scale];
+    return this.bend ? this.bend.toPlate(...shown) : shown;
   }
 }

@@ -1,193 +1,14 @@
-//! Which lens draws things bent that are straight in reality?
-//!
-//! The artist marks points along edges. Each straight is a line in undistorted px, n . u = d
-//! with |n| = 1; a mark m of the plate belongs to it when its undistorted place u(m) lies on
-//! it. The error is that of the mark, so it is measured on the plate: to first order
-//! `(n . u(m) - d) / |nᵀ du/dm|` is how far m is from the drawn curve, in plate px (Sampson
-//! 1982). Lens terms and lines are found together by Levenberg-Marquardt with Huber weights;
-//! terms join one after the other, from a search over k1 alone. Straightness as the measure of
-//! a lens: Brown 1971; Devernay and Faugeras 2001.
-//!
-//! Only what bends is seen: a straight through the centre says nothing of radial terms, and
-//! the focal length is not found at all. It is stated (the width, unless told otherwise) and
-//! scales the terms.
-//!
-//! Covariance: s² (JᵀJ)⁻¹ at the solution, s² from what is left over.
+//! The adjustment of [`super::solve_straights`]: lens terms and lines together.
 
-use super::Distortion;
+use super::{Centre, HUBER, LEAST_MARK_SIGMA_PX, LensError, LensOptions, SolvedLens, Straightness};
 use crate::camera::Intrinsics;
-use crate::spaces::PlatePx;
+use crate::lens::Distortion;
+use crate::spaces::{LensPoint, PlatePx};
 use nalgebra::{DMatrix, DVector, Matrix2, SymmetricEigen, Vector2};
-use serde::{Deserialize, Serialize};
-
-/// Where the centre of distortion is.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Centre {
-    /// In the middle of the picture.
-    #[default]
-    Fixed,
-    /// Wherever the straights put it.
-    Free,
-}
-
-/// What is solved.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct LensOptions {
-    /// Radial terms, 1 to 3.
-    pub terms: usize,
-    /// Whether the two tangential terms are solved.
-    pub tangential: bool,
-    /// The centre.
-    pub centre: Centre,
-    /// Focal length to which the terms refer, px; the width when left out.
-    pub focal_px: Option<f64>,
-}
-
-impl Default for LensOptions {
-    fn default() -> Self {
-        Self { terms: 2, tangential: false, centre: Centre::Fixed, focal_px: None }
-    }
-}
-
-/// Why straights give no lens.
-#[derive(Clone, Debug, PartialEq, thiserror::Error)]
-pub enum LensError {
-    /// Fewer marks than unknowns.
-    #[error(
-        "{found} marks beyond the two ends of each straight are too few for {unknowns} unknowns; mark more points along edges, or solve fewer terms"
-    )]
-    TooFewMarks {
-        /// Marks beyond two per straight.
-        found: usize,
-        /// Unknowns of the lens.
-        unknowns: usize,
-    },
-    /// A straight of two points.
-    #[error("straight {straight} has {points} points; two always lie on a line, so mark three or more along the edge")]
-    TooShort {
-        /// Its number, the first is 1.
-        straight: usize,
-        /// Its points.
-        points: usize,
-    },
-    /// All points of a straight in one place.
-    #[error("the points of straight {straight} lie within 2 px; mark along the whole edge")]
-    NoLength {
-        /// Its number, the first is 1.
-        straight: usize,
-    },
-    /// A value that is none.
-    #[error("{what} is out of range")]
-    OutOfRange {
-        /// Which.
-        what: &'static str,
-    },
-    /// The straights do not say.
-    #[error(
-        "these straights do not determine the lens: they run through the centre or lie too close to it. Mark edges near the border of the picture"
-    )]
-    Undetermined,
-    /// The map folds inside the picture.
-    #[error(
-        "the terms that fit fold the picture {fold_px:.0} px from the centre, before its corner at {corner_px:.0} px. Mark straights nearer to the corners, or solve fewer terms"
-    )]
-    Folds {
-        /// Distance at which the map turns back, px of the plate.
-        fold_px: f64,
-        /// Distance of the farthest corner, px.
-        corner_px: f64,
-    },
-}
-
-/// How bent one straight is.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
-pub struct Straightness {
-    /// Root mean square distance from the best line as marked, px.
-    pub before_px: f64,
-    /// The same on the plate once the lens is known, px.
-    pub after_px: f64,
-}
-
-/// A lens from straights.
-#[derive(Clone, Debug)]
-pub struct SolvedLens {
-    /// The lens; its focal length is the one that was stated.
-    pub lens: Intrinsics,
-    /// Standard errors of the terms; 0 for those that were not solved.
-    pub sigma: Distortion,
-    /// Standard errors of the centre, px, where it was free.
-    pub centre_sigma_px: Option<[f64; 2]>,
-    /// Root mean square over all marks before, px.
-    pub rms_before_px: f64,
-    /// And after.
-    pub rms_after_px: f64,
-    /// Every straight.
-    pub straights: Vec<Straightness>,
-    /// Index of the one that is least straight now.
-    pub worst: usize,
-    /// Distance from the centre up to which the plate can be undistorted, px; infinite when everywhere.
-    pub valid_radius_px: f64,
-    /// What is left of marks by chance, px per coordinate.
-    pub mark_sigma_px: f64,
-}
-
-/// Nobody marks better than this, px per coordinate.
-const LEAST_MARK_SIGMA_PX: f64 = 0.05;
-
-/// Marks farther off than this many times the spread of all count less.
-const HUBER: f64 = 1.7;
-
-/// Finds the lens of a picture of `width_px` x `height_px` from points along straight things.
-pub fn solve_straights(
-    width_px: u32,
-    height_px: u32,
-    straights: &[Vec<PlatePx>],
-    options: &LensOptions,
-) -> Result<SolvedLens, LensError> {
-    check(width_px, height_px, straights, options)?;
-    let focal_px = options.focal_px.unwrap_or(f64::from(width_px));
-    let mut fit = Fit::start(Intrinsics::centred(width_px, height_px, focal_px), straights);
-    for unknowns in stages(options) {
-        fit.settle(&unknowns);
-    }
-    fit.solved(&unknowns_of(options))
-}
-
-fn check(width_px: u32, height_px: u32, straights: &[Vec<PlatePx>], options: &LensOptions) -> Result<(), LensError> {
-    let bad = |what| Err(LensError::OutOfRange { what });
-    if !(2..=100_000).contains(&width_px) || !(2..=100_000).contains(&height_px) {
-        return bad("the size of the picture");
-    }
-    if !(1..=3).contains(&options.terms) {
-        return bad("the number of radial terms (1 to 3)");
-    }
-    if options.focal_px.is_some_and(|f| !(f.is_finite() && f > 0.0)) {
-        return bad("the focal length");
-    }
-    let far = 2.0 * f64::from(width_px.max(height_px));
-    if straights.iter().flatten().any(|p| !(p.x.abs() < far && p.y.abs() < far)) {
-        return bad("a mark");
-    }
-    for (i, straight) in straights.iter().enumerate() {
-        if straight.len() < 3 {
-            return Err(LensError::TooShort { straight: i + 1, points: straight.len() });
-        }
-        if straight.iter().all(|p| p.distance_px(straight[0]) < 2.0) {
-            return Err(LensError::NoLength { straight: i + 1 });
-        }
-    }
-    let found: usize = straights.iter().map(|s| s.len() - 2).sum();
-    let unknowns = unknowns_of(options).len();
-    if found < unknowns + 1 {
-        return Err(LensError::TooFewMarks { found, unknowns });
-    }
-    Ok(())
-}
 
 /// A number of the lens that is solved.
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum Unknown {
+pub enum Unknown {
     K1,
     K2,
     K3,
@@ -212,7 +33,8 @@ impl Unknown {
     }
 }
 
-fn unknowns_of(options: &LensOptions) -> Vec<Unknown> {
+/// The numbers that are solved.
+pub fn unknowns_of(options: &LensOptions) -> Vec<Unknown> {
     let mut unknowns = [Unknown::K1, Unknown::K2, Unknown::K3][..options.terms].to_vec();
     if options.tangential {
         unknowns.extend([Unknown::P1, Unknown::P2]);
@@ -224,7 +46,7 @@ fn unknowns_of(options: &LensOptions) -> Vec<Unknown> {
 }
 
 /// What is solved one after the other: each stage starts where the last one ended.
-fn stages(options: &LensOptions) -> Vec<Vec<Unknown>> {
+pub fn stages(options: &LensOptions) -> Vec<Vec<Unknown>> {
     let all = unknowns_of(options);
     let mut stages: Vec<Vec<Unknown>> = (1..=options.terms).map(|n| all[..n].to_vec()).collect();
     if all.len() > options.terms {
@@ -242,7 +64,7 @@ struct Line {
 
 /// Lens and lines while they are being found.
 #[derive(Clone)]
-struct Fit<'a> {
+pub struct Fit<'a> {
     lens: Intrinsics,
     lines: Vec<Line>,
     straights: &'a [Vec<PlatePx>],
@@ -250,7 +72,7 @@ struct Fit<'a> {
 
 impl<'a> Fit<'a> {
     /// The best of a search over k1 alone.
-    fn start(lens: Intrinsics, straights: &'a [Vec<PlatePx>]) -> Self {
+    pub fn start(lens: Intrinsics, straights: &'a [Vec<PlatePx>]) -> Self {
         let half = 0.5 * f64::from(lens.width_px).hypot(f64::from(lens.height_px)) / lens.focal_px;
         let bent = |step: i32| {
             // From barrel to cushion, by how much a corner moves.
@@ -283,11 +105,23 @@ impl<'a> Fit<'a> {
 
     /// Distance of a mark from the drawn curve of a line, plate px.
     fn miss(&self, line: &Line, mark: PlatePx) -> Option<f64> {
+        let (off_px, steepness) = self.off(line, mark)?;
+        Some(off_px / steepness.norm())
+    }
+
+    /// From the curve to a mark, square to the curve.
+    fn needle(&self, line: &Line, mark: PlatePx) -> Option<Vector2<f64>> {
+        let (off_px, steepness) = self.off(line, mark)?;
+        Some(steepness * (off_px / steepness.norm_squared()))
+    }
+
+    /// Distance from a line in the undistorted picture, and how it changes over the plate.
+    fn off(&self, line: &Line, mark: PlatePx) -> Option<(f64, Vector2<f64>)> {
         let place = self.undistorted(mark)?;
         let n = Vector2::new(line.angle_rad.cos(), line.angle_rad.sin());
         let at = place / self.lens.focal_px;
-        let slope = self.lens.distortion.jacobian(crate::spaces::LensPoint::new(at.x, at.y)).try_inverse()?;
-        Some((n.dot(&place) - line.offset_px) / slope.tr_mul(&n).norm())
+        let slope = self.lens.distortion.jacobian(LensPoint::new(at.x, at.y)).try_inverse()?;
+        Some((n.dot(&place) - line.offset_px, slope.tr_mul(&n)))
     }
 
     fn misses(&self) -> Option<DVector<f64>> {
@@ -341,7 +175,7 @@ impl<'a> Fit<'a> {
     }
 
     /// Levenberg-Marquardt with Huber weights whose scale is the spread of the misses.
-    fn settle(&mut self, unknowns: &[Unknown]) {
+    pub fn settle(&mut self, unknowns: &[Unknown]) {
         let (mut damping, mut last) = (1e-3, f64::INFINITY);
         for _ in 0..80 {
             let Some((misses, jacobian)) = self.misses().zip(self.jacobian(unknowns)) else { return };
@@ -375,7 +209,7 @@ impl<'a> Fit<'a> {
         }
     }
 
-    fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
+    pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
         let (Some(misses), Some(jacobian)) = (self.misses(), self.jacobian(unknowns)) else {
             return Err(LensError::Undetermined);
         };
@@ -405,6 +239,7 @@ impl<'a> Fit<'a> {
         if k1_sigma * (corner_px / lens.focal_px).powi(3) * lens.focal_px > 0.1 * f64::from(lens.width_px) {
             return Err(LensError::Undetermined);
         }
+        let corner_sigma_px = sigma_px * self.corner_variance(unknowns, &covariance).max(0.0).sqrt();
         let free = unknowns.contains(&Unknown::CentreX);
         let centre_sigma_px = free.then(|| [Unknown::CentreX, Unknown::CentreY].map(|c| sigma_of(c) * lens.focal_px));
         let straights = self.straightness(&misses);
@@ -422,8 +257,29 @@ impl<'a> Fit<'a> {
             worst: worst.unwrap_or(0),
             straights,
             valid_radius_px: fold_px,
+            corner_sigma_px,
             mark_sigma_px: sigma_px,
         })
+    }
+
+    /// Variance of where the first corner's undistorted place is drawn, for marks of 1 px.
+    fn corner_variance(&self, unknowns: &[Unknown], covariance: &DMatrix<f64>) -> f64 {
+        let Some(corner) = self.lens.lens_point(PlatePx::new(0.0, 0.0)) else { return f64::INFINITY };
+        let gradient = |unknown: &Unknown| {
+            const STEP: f64 = 1e-6;
+            let drawn = |by: f64| {
+                let mut lens = self.lens;
+                unknown.moved(&mut lens, by);
+                lens.plate_px(corner)
+            };
+            drawn(STEP).offset_from(drawn(-STEP)) / (2.0 * STEP)
+        };
+        let gradients: Vec<Vector2<f64>> = unknowns.iter().map(gradient).collect();
+        let pairs = gradients
+            .iter()
+            .enumerate()
+            .flat_map(|(i, a)| gradients.iter().enumerate().map(move |(j, b)| (i, j, a.dot(b))));
+        pairs.map(|(i, j, product)| product * covariance[(i, j)]).sum()
     }
 
     fn straightness(&self, misses: &DVector<f64>) -> Vec<Straightness> {
@@ -433,16 +289,37 @@ impl<'a> Fit<'a> {
         let mut first = 0;
         self.straights
             .iter()
-            .map(|straight| {
+            .zip(&self.lines)
+            .map(|(straight, drawn)| {
                 let after_px = rms(&misses.as_slice()[first..first + straight.len()]);
                 first += straight.len();
+                let needle = |m: &PlatePx| self.needle(drawn, *m).unwrap_or_default();
+                let misses_px = straight.iter().map(needle).collect();
                 let line = plain.line_through(straight);
                 let before: Vec<f64> = straight.iter().filter_map(|m| plain.miss(line.as_ref()?, *m)).collect();
-                Straightness { before_px: rms(&before), after_px }
+                let curve = self.curve(drawn, straight);
+                Straightness { before_px: rms(&before), after_px, misses_px, curve }
             })
             .collect()
     }
+
+    /// A line through the lens, between the outermost of its marks.
+    fn curve(&self, line: &Line, marks: &[PlatePx]) -> Vec<PlatePx> {
+        let (sin, cos) = line.angle_rad.sin_cos();
+        let (n, along) = (Vector2::new(cos, sin), Vector2::new(-sin, cos));
+        let places = marks.iter().filter_map(|m| Some(along.dot(&self.undistorted(*m)?)));
+        let (from, to) = places.fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), p| (a.min(p), b.max(p)));
+        let at = |k: u32| {
+            let p = (n * line.offset_px + along * (from + (to - from) * f64::from(k) / f64::from(CURVE_STEPS)))
+                / self.lens.focal_px;
+            self.lens.plate_px(LensPoint::new(p.x, p.y))
+        };
+        (0..=CURVE_STEPS).map(at).collect()
+    }
 }
+
+/// Pieces in which a drawn straight is shown.
+const CURVE_STEPS: u32 = 48;
 
 fn huber(miss: f64, knee: f64) -> f64 {
     let size = miss.abs();

@@ -1,0 +1,211 @@
+//! What an artist states and marks of a shot's lens.
+
+use parallax_core::camera::Intrinsics;
+use parallax_core::lens::Distortion;
+use parallax_core::lens::convert::{Convention, ConvertError, from_older};
+use parallax_core::lens::maps::Keep;
+use parallax_core::lens::straights::{Centre, LensError, LensOptions, SolvedLens, solve_straights};
+use parallax_core::spaces::PlatePx;
+use serde::{Deserialize, Serialize};
+
+/// Marks along one straight thing on a frame of the shot.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Straight {
+    /// The frame on which it is marked.
+    pub frame: i32,
+    /// Its marks in order along it, px.
+    pub marks: Vec<[f64; 2]>,
+}
+
+/// Where the lens of a shot comes from.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum LensSource {
+    /// From its straights; without any there is no lens.
+    #[default]
+    Straights,
+    /// From values that were typed or taken from the library.
+    Values,
+}
+
+/// Values as they were typed or taken.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+pub struct LensValues {
+    /// What the polynomial maps.
+    pub convention: Convention,
+    /// Its terms.
+    pub terms: Distortion,
+    /// The unit of the radius, px; where it is not stated, the focal length if that is, else the width.
+    pub focal_px: Option<f64>,
+    /// Centre of distortion, px; the middle when left out.
+    pub centre: Option<[f64; 2]>,
+    /// Name in the library, where they come from there.
+    pub taken_from: Option<String>,
+}
+
+/// What is known of a shot's lens.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+pub struct LensState {
+    /// Where the lens comes from.
+    pub source: LensSource,
+    /// Marks along straight things.
+    pub straights: Vec<Straight>,
+    /// Radial terms that are solved from them, 1 to 3.
+    pub terms: usize,
+    /// Whether tangential terms are solved.
+    pub tangential: bool,
+    /// Whether the centre is.
+    pub centre: Centre,
+    /// Values, where the lens comes from these.
+    pub values: LensValues,
+    /// What the undistorted picture keeps.
+    pub keep: Keep,
+}
+
+impl Default for LensState {
+    fn default() -> Self {
+        Self {
+            source: LensSource::default(),
+            straights: Vec::new(),
+            terms: 2,
+            tangential: false,
+            centre: Centre::Fixed,
+            values: LensValues::default(),
+            keep: Keep::All,
+        }
+    }
+}
+
+/// Why what is stated gives no lens.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum NoLens {
+    /// The straights do not give one.
+    #[error(transparent)]
+    Straights(#[from] LensError),
+    /// The values of the older convention cannot be restated.
+    #[error(transparent)]
+    Older(#[from] ConvertError),
+    /// The values fold the picture.
+    #[error(
+        "these values fold the picture {fold_px:.0} px from the centre, before its corner at {corner_px:.0} px; check them and the unit of the radius"
+    )]
+    Folds {
+        /// Distance at which the map turns back, px.
+        fold_px: f64,
+        /// Distance of the farthest corner, px.
+        corner_px: f64,
+    },
+}
+
+/// A lens with where it comes from.
+#[derive(Clone, Debug)]
+pub enum FoundLens {
+    /// From straights.
+    Solved(Box<SolvedLens>),
+    /// From values; the error of restating them, px, where they are of the older convention.
+    Stated {
+        /// The lens in our convention.
+        lens: Intrinsics,
+        /// Largest error of the conversion, px.
+        converted_px: Option<f64>,
+    },
+}
+
+impl FoundLens {
+    /// The lens in our convention.
+    pub fn lens(&self) -> Intrinsics {
+        match self {
+            Self::Solved(solved) => solved.lens,
+            Self::Stated { lens, .. } => *lens,
+        }
+    }
+}
+
+/// Straights that are kept at most.
+const MOST_STRAIGHTS: usize = 200;
+/// Marks that are kept at most.
+const MOST_MARKS: usize = 6000;
+
+impl LensState {
+    /// True when nothing is marked nor stated.
+    pub fn is_empty(&self) -> bool {
+        match self.source {
+            LensSource::Straights => self.straights.is_empty(),
+            LensSource::Values => self.values.terms.is_none(),
+        }
+    }
+
+    /// The lens of a picture of this size, `None` where there is none. Without a stated unit of
+    /// the radius, `focal_px` is taken, or the width.
+    pub fn found(&self, width_px: u32, height_px: u32, focal_px: Option<f64>) -> Option<Result<FoundLens, NoLens>> {
+        if self.is_empty() {
+            return None;
+        }
+        Some(match self.source {
+            LensSource::Straights => {
+                let solved = solve_straights(width_px, height_px, &self.marks(), &self.options(focal_px));
+                solved.map(|s| FoundLens::Solved(Box::new(s))).map_err(NoLens::from)
+            }
+            LensSource::Values => self.stated(width_px, height_px, focal_px),
+        })
+    }
+
+    fn stated(&self, width_px: u32, height_px: u32, focal_px: Option<f64>) -> Result<FoundLens, NoLens> {
+        let unit_px = self.values.focal_px.or(focal_px).unwrap_or(f64::from(width_px));
+        let plain = Intrinsics::centred(width_px, height_px, unit_px);
+        let centre = self.values.centre.map_or(plain.centre, |[x, y]| PlatePx::new(x, y));
+        let typed = Intrinsics { centre, distortion: self.values.terms, ..plain };
+        let (lens, converted_px) = match self.values.convention {
+            Convention::UndistortedToDistorted => (typed, None),
+            Convention::DistortedToUndistorted => {
+                let ours = from_older(&typed)?;
+                (Intrinsics { distortion: ours.terms, ..typed }, Some(ours.largest_px))
+            }
+        };
+        let (fold_px, corner_px) = (lens.fold_px(), lens.farthest_corner_px());
+        if fold_px < corner_px {
+            return Err(NoLens::Folds { fold_px, corner_px });
+        }
+        Ok(FoundLens::Stated { lens, converted_px })
+    }
+
+    /// The marks of all straights.
+    pub fn marks(&self) -> Vec<Vec<PlatePx>> {
+        let mark = |[x, y]: &[f64; 2]| PlatePx::new(*x, *y);
+        self.straights.iter().map(|s| s.marks.iter().map(mark).collect()).collect()
+    }
+
+    /// What is solved from straights.
+    pub fn options(&self, focal_px: Option<f64>) -> LensOptions {
+        LensOptions { terms: self.terms, tangential: self.tangential, centre: self.centre, focal_px }
+    }
+
+    /// What cannot be kept; what only cannot be solved is said by the solve.
+    pub fn complaint(&self) -> Option<String> {
+        let marks: usize = self.straights.iter().map(|s| s.marks.len()).sum();
+        if self.straights.len() > MOST_STRAIGHTS || marks > MOST_MARKS {
+            return Some(format!("a shot has {MOST_STRAIGHTS} straights and {MOST_MARKS} marks at most"));
+        }
+        let far = |v: &f64| !v.is_finite() || v.abs() > 1e6;
+        if self.straights.iter().flat_map(|s| s.marks.as_flattened()).any(far) {
+            return Some("a mark lies beyond all measure".to_owned());
+        }
+        if !(1..=3).contains(&self.terms) {
+            return Some("a lens has one to three radial terms".to_owned());
+        }
+        let Distortion { k1, k2, k3, p1, p2 } = self.values.terms;
+        if [k1, k2, k3, p1, p2].iter().any(|k| !k.is_finite() || k.abs() > 1000.0) {
+            return Some("lens terms lie between -1000 and 1000".to_owned());
+        }
+        if self.values.focal_px.is_some_and(|f| !(f.is_finite() && (1.0..1e6).contains(&f))) {
+            return Some("the unit of the radius has to be greater than 1 px".to_owned());
+        }
+        if self.values.centre.is_some_and(|c| c.iter().any(far)) {
+            return Some("the centre lies beyond all measure".to_owned());
+        }
+        None
+    }
+}

@@ -1,0 +1,100 @@
+//! Undistorted plates: single files, and all of one as a package that is made while it is sent.
+
+use crate::app::App;
+use crate::error::ApiError;
+use actix_web::{HttpResponse, web};
+use futures_util::stream;
+use parallax_store::undistortions::Undistortion;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use tokio::sync::mpsc;
+
+type Answer = Result<HttpResponse, ApiError>;
+
+async fn found(app: &App, shot: i64, id: i64) -> Result<(Undistortion, PathBuf), ApiError> {
+    let kept = app.store.undistortion(shot, id).await?;
+    let folder = PathBuf::from(&kept.folder);
+    if !folder.is_dir() {
+        return Err(ApiError::NotFound("the undistorted plate is not there any more; undistort it again".to_owned()));
+    }
+    Ok((kept, folder))
+}
+
+fn finished(name: &str) -> bool {
+    let plain = name.chars().all(|c| c.is_alphanumeric() || "._- ()".contains(c)) && !name.starts_with('.');
+    plain && !name.ends_with(".part")
+}
+
+/// One file of an undistorted plate: a frame, a map, the receipt.
+pub async fn file(app: web::Data<App>, path: web::Path<(i64, i64, String)>) -> Answer {
+    let (shot, id, name) = path.into_inner();
+    let (_, folder) = found(&app, shot, id).await?;
+    let missing = || ApiError::NotFound(format!("the undistorted plate has no file {name}"));
+    if !finished(&name) {
+        return Err(missing());
+    }
+    let bytes = tokio::fs::read(folder.join(&name)).await.map_err(|_| missing())?;
+    Ok(HttpResponse::Ok()
+        .content_type(mime_guess::from_path(&name).first_or_octet_stream().as_ref())
+        .insert_header(("content-encoding", "identity"))
+        .insert_header(("content-disposition", format!("attachment; filename=\"{name}\"")))
+        .body(bytes))
+}
+
+/// Pieces of a package that may wait for the receiver.
+const WAITING: usize = 8;
+
+/// Sends what is written to it.
+struct Pipe {
+    to: mpsc::Sender<Result<web::Bytes, std::io::Error>>,
+}
+
+impl Write for Pipe {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        let gone = |_| std::io::Error::from(std::io::ErrorKind::BrokenPipe);
+        self.to.blocking_send(Ok(web::Bytes::copy_from_slice(bytes))).map_err(gone)?;
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
+/// All files of an undistorted plate, one after the other, as a zip archive without compression.
+pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
+    let (shot, id) = path.into_inner();
+    let (_, folder) = found(&app, shot, id).await?;
+    let name = app.store.shot(shot).await?.name;
+    let name: String = name.chars().filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c)).collect();
+    let (to, from) = mpsc::channel(WAITING);
+    let failing = to.clone();
+    tokio::task::spawn_blocking(move || {
+        if let Err(error) = zipped(&folder, std::io::BufWriter::with_capacity(256 << 10, Pipe { to })) {
+            // A receiver that went away has nobody to tell.
+            let _ = failing.blocking_send(Err(error));
+        }
+    });
+    let pieces = stream::unfold(from, |mut from| async move { from.recv().await.map(|piece| (piece, from)) });
+    Ok(HttpResponse::Ok()
+        .content_type("application/zip")
+        .insert_header(("content-encoding", "identity"))
+        .insert_header(("content-disposition", format!("attachment; filename=\"{name}-undistorted.zip\"")))
+        .streaming(pieces))
+}
+
+fn zipped(folder: &Path, to: impl Write) -> std::io::Result<()> {
+    let mut names: Vec<String> = std::fs::read_dir(folder)?
+        .filter_map(|e| e.ok()?.file_name().into_string().ok())
+        .filter(|n| finished(n))
+        .collect();
+    names.sort();
+    let mut archive = zip::ZipWriter::new_stream(to);
+    let options =
+        zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored).large_file(true);
+    for name in names {
+        archive.start_file(&name, options)?;
+        std::io::copy(&mut std::fs::File::open(folder.join(&name))?, &mut archive)?;
+    }
+    archive.finish()?.into_inner().flush()
+}
