@@ -215,7 +215,7 @@ impl LensFile {
         let lens = self.lens();
         let centre = PlatePx::new(lens.centre.x * across, lens.centre.y * down);
         let fits = (across / down - 1.0).abs() < 0.005;
-        fits.then(|| Intrinsics { width_px, height_px, focal_px: lens.focal_px * across, centre, ..lens })
+        fits.then_some(Intrinsics { width_px, height_px, focal_px: lens.focal_px * across, centre, ..lens })
     }
 
     /// The lens.

@@ -5,6 +5,7 @@ use image::metadata::Orientation;
 use image::{DynamicImage, ImageDecoder, ImageReader, Limits, RgbImage};
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::picture::Plane;
+use serde::{Deserialize, Serialize};
 use std::path::Path;
 
 /// Longest side that is decoded, px.
@@ -58,7 +59,7 @@ pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
 }
 
 /// How the values of a picture are coded.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Coding {
     /// Bits per channel.
     pub bits: u16,

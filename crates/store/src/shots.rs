@@ -3,6 +3,7 @@
 use crate::{ShotState, Store, StoreError, of_text, to_text};
 use parallax_core::photo::stated::Stated;
 use parallax_media::movie::MovieFacts;
+use parallax_media::picture::Coding;
 use serde::{Deserialize, Serialize};
 
 /// The movie that a plate is taken out of.
@@ -35,6 +36,9 @@ pub struct PlateFacts {
     /// What a photograph's file says of its camera.
     #[serde(default)]
     pub stated: Option<Stated>,
+    /// How its values are coded, where that was looked at.
+    #[serde(default)]
+    pub coding: Option<Coding>,
     /// The movie that it comes from.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub movie: Option<TakenMovie>,

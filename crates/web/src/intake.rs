@@ -5,6 +5,7 @@ use crate::api::upload;
 use crate::error::ApiError;
 use parallax_core::photo::stated::Stated;
 use parallax_media::movie::is_movie;
+use parallax_media::picture::{self, Coding};
 use parallax_media::{Movie, Plate, Sequence, exif};
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
@@ -15,17 +16,18 @@ use std::path::{Component, Path, PathBuf};
 pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {
     let found = tokio::task::spawn_blocking({
         let folder = folder.clone();
-        move || -> Result<(Sequence, Plate, Option<Stated>), ApiError> {
+        move || -> Result<(Sequence, Plate, Coding, Option<Stated>), ApiError> {
             let sequence = Sequence::find(&folder)?;
             let plate = Plate::open(&sequence)?;
             let stated = match &sequence.files[..] {
                 [(_, photograph)] => Some(exif::stated(photograph)),
                 _ => None,
             };
-            Ok((sequence, plate, stated))
+            let coding = picture::coding(&sequence.files[0].1)?;
+            Ok((sequence, plate, coding, stated))
         }
     });
-    let (sequence, plate, stated) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let (sequence, plate, coding, stated) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
     let (first, last) = sequence.range();
     let facts = PlateFacts {
         pattern: sequence.pattern(),
@@ -36,6 +38,7 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
         gaps: sequence.gaps(),
         others: sequence.others.clone(),
         stated,
+        coding: Some(coding),
         movie: None,
     };
     let name = name.unwrap_or_else(|| shot_name(&sequence));
@@ -62,6 +65,7 @@ pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
         gaps: Vec::new(),
         others: Vec::new(),
         stated: None,
+        coding: Some(Coding { bits: if movie.facts.bits > 8 { 16 } else { 8 }, is_float: false, has_alpha: false }),
         movie: Some(TakenMovie { path: movie.path.display().to_string(), facts: movie.facts.clone() }),
     };
     let size = (movie.facts.width, movie.facts.height);

@@ -16,6 +16,7 @@ use parallax_formats::lens_json::LensFile;
 use parallax_store::lens::{FoundLens, LensSource, LensState, NoLens};
 use parallax_store::shots::Shot;
 use serde_json::{Value, json};
+use std::sync::Mutex;
 
 /// Where the lens that pictures are undistorted with comes from.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -41,7 +42,27 @@ impl Origin {
 
 /// The lens that is marked or stated.
 pub fn found(shot: &Shot) -> Option<Result<FoundLens, NoLens>> {
-    shot.state.lens.found(shot.width_px, shot.height_px, flow::stated_focal_px(shot))
+    found_of(shot, &shot.state.lens)
+}
+
+/// What a lens is found from, and the answer.
+type Kept = ((LensState, u32, u32, Option<f64>), Option<Result<FoundLens, NoLens>>);
+
+/// The lens of a state of the shot. One view asks for it several times and a page that waits for
+/// work asks for the view again and again, so the latest answers are remembered.
+fn found_of(shot: &Shot, state: &LensState) -> Option<Result<FoundLens, NoLens>> {
+    const MOST: usize = 8;
+    static LATEST: Mutex<Vec<Kept>> = Mutex::new(Vec::new());
+    let asked = (state.clone(), shot.width_px, shot.height_px, flow::stated_focal_px(shot));
+    let known = LATEST.lock().ok().and_then(|kept| kept.iter().find(|k| k.0 == asked).map(|k| k.1.clone()));
+    known.unwrap_or_else(|| {
+        let found = state.found(asked.1, asked.2, asked.3);
+        if let Ok(mut kept) = LATEST.lock() {
+            kept.truncate(MOST - 1);
+            kept.insert(0, (asked, found.clone()));
+        }
+        found
+    })
 }
 
 /// The lens that is marked or stated, without how it was found; an error is no lens.
@@ -103,7 +124,7 @@ pub fn mesh(frame: &Frame) -> Value {
 
 /// Figures, curves, grid and findings of a lens that may still be under the pointer.
 pub fn answer(shot: &Shot, state: &LensState, attempt: Option<&Attempt>) -> Value {
-    let found = state.found(shot.width_px, shot.height_px, flow::stated_focal_px(shot));
+    let found = found_of(shot, state);
     let said = findings(state, found.as_ref());
     let mut out = json!({ "findings": said, "straights": marked(state, found.as_ref()) });
     let now = match &found {

@@ -120,26 +120,43 @@ impl Rgba {
 /// Down the columns, then across, clamped to the four px in the middle.
 #[inline(always)]
 fn mixed<S: Simd>(simd: S, rows: [&[f32; ROW]; TAPS], across: &[f32; ROW], down: &[f32; ROW]) -> [f32; 4] {
-    let count = ROW / S::F32_LANES;
-    let mut columns = [simd.splat_f32s(0.0); ROW];
-    for (j, row) in rows.iter().enumerate() {
-        let weight = simd.splat_f32s(down[4 * j]);
-        for (column, values) in columns[..count].iter_mut().zip(S::as_simd_f32s(&row[..]).0) {
-            *column = simd.mul_add_e_f32s(weight, *values, *column);
-        }
-    }
+    // Column by column, so that the sums stay in registers.
     let mut taps = [0.0f32; ROW];
     let products = S::as_mut_simd_f32s(&mut taps).0.iter_mut();
-    for (product, (column, weight)) in products.zip(columns[..count].iter().zip(S::as_simd_f32s(&across[..]).0)) {
-        *product = simd.mul_f32s(*column, *weight);
+    for (k, (product, weight)) in products.zip(S::as_simd_f32s(&across[..]).0).enumerate() {
+        let mut column = simd.splat_f32s(0.0);
+        for (j, row) in rows.iter().enumerate() {
+            let weight = simd.splat_f32s(down[4 * j]);
+            column = simd.mul_add_e_f32s(weight, S::as_simd_f32s(&row[..]).0[k], column);
+        }
+        *product = simd.mul_f32s(column, *weight);
     }
+    // Over whole arrays, lane by lane, which compilers make vectors of.
+    let mut pairs = [0.0f32; 8];
+    for taps in taps.chunks_exact(8) {
+        for (pair, tap) in pairs.iter_mut().zip(taps) {
+            *pair += tap;
+        }
+    }
+    let [a, b] = [&rows[2][8..12], &rows[2][12..16]];
+    let [d, e] = [&rows[3][8..12], &rows[3][12..16]];
     let mut out = [0.0f32; 4];
     for c in 0..4 {
-        let sum = (taps[c] + taps[c + 4]) + (taps[c + 8] + taps[c + 12]) + (taps[c + 16] + taps[c + 20]);
-        let [a, b, d, e] = [rows[2][8 + c], rows[2][12 + c], rows[3][8 + c], rows[3][12 + c]];
-        let (low, high) = (a.min(b).min(d.min(e)), a.max(b).max(d.max(e)));
+        let low = lesser(lesser(a[c], b[c]), lesser(d[c], e[c]));
+        let high = greater(greater(a[c], b[c]), greater(d[c], e[c]));
         let slack = 0.1 * (high - low);
-        out[c] = sum.max(low - slack).min(high + slack);
+        out[c] = lesser(greater(pairs[c] + pairs[c + 4], low - slack), high + slack);
     }
     out
+}
+
+/// One instruction, unlike `f32::min`, which minds what is not a number.
+#[inline(always)]
+fn lesser(a: f32, b: f32) -> f32 {
+    if a < b { a } else { b }
+}
+
+#[inline(always)]
+fn greater(a: f32, b: f32) -> f32 {
+    if a > b { a } else { b }
 }

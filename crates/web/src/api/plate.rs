@@ -30,7 +30,7 @@ pub async fn frame(
 ) -> Result<HttpResponse, ApiError> {
     let (shot, frame) = path.into_inner();
     let Look { stops, adjust } = look.into_inner();
-    if !(stops.abs() <= 20.0) {
+    if !(-20.0..=20.0).contains(&stops) {
         return Err(ApiError::Refused("exposure lies between -20 and 20 stops".to_owned()));
     }
     let adjust: Option<Adjustment> = adjust

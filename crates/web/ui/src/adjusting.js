@@ -12,6 +12,10 @@ export const adjusting = {
   memory: localStorage.getItem("memory") || "420",
   mixes: [{ key: "luma", name: "all" }, { key: "red", name: "R" }, { key: "green", name: "G" }, { key: "blue", name: "B" }],
 
+  get codingText() {
+    const c = this.s.plate.coding;
+    return c ? `${c.is_float ? "float" : `${c.bits} bits`}${c.has_alpha ? ", with alpha" : ""}` : "–";
+  },
   /** What is asked of the server beside the frame. */
   get lookQuery() {
     if (this.showAdjusted) return `?adjust=${encodeURIComponent(JSON.stringify(this.s.state.adjust))}`;

@@ -19,6 +19,20 @@ pub enum Unknown {
 }
 
 impl Unknown {
+    /// How a drawn place changes with it, lens coordinates, for the undistorted place `u`.
+    fn draws(self, u: Vector2<f64>) -> Vector2<f64> {
+        let (x, y, q) = (u.x, u.y, u.norm_squared());
+        match self {
+            Self::K1 => u * q,
+            Self::K2 => u * q * q,
+            Self::K3 => u * q * q * q,
+            Self::P1 => Vector2::new(2.0 * x * y, q + 2.0 * y * y),
+            Self::P2 => Vector2::new(q + 2.0 * x * x, 2.0 * x * y),
+            Self::CentreX => Vector2::new(1.0, 0.0),
+            Self::CentreY => Vector2::new(0.0, 1.0),
+        }
+    }
+
     /// Moves the lens by so much: terms as they are, the centre in focal lengths.
     fn moved(self, lens: &mut Intrinsics, by: f64) {
         match self {
@@ -105,23 +119,22 @@ impl<'a> Fit<'a> {
 
     /// Distance of a mark from the drawn curve of a line, plate px.
     fn miss(&self, line: &Line, mark: PlatePx) -> Option<f64> {
-        let (off_px, steepness) = self.off(line, mark)?;
-        Some(off_px / steepness.norm())
+        let off = self.off(line, mark)?;
+        Some(off.off_px / off.slope.norm())
     }
 
     /// From the curve to a mark, square to the curve.
     fn needle(&self, line: &Line, mark: PlatePx) -> Option<Vector2<f64>> {
-        let (off_px, steepness) = self.off(line, mark)?;
-        Some(steepness * (off_px / steepness.norm_squared()))
+        let off = self.off(line, mark)?;
+        Some(off.slope * (off.off_px / off.slope.norm_squared()))
     }
 
-    /// Distance from a line in the undistorted picture, and how it changes over the plate.
-    fn off(&self, line: &Line, mark: PlatePx) -> Option<(f64, Vector2<f64>)> {
+    fn off(&self, line: &Line, mark: PlatePx) -> Option<Off> {
         let place = self.undistorted(mark)?;
         let n = Vector2::new(line.angle_rad.cos(), line.angle_rad.sin());
         let at = place / self.lens.focal_px;
         let slope = self.lens.distortion.jacobian(LensPoint::new(at.x, at.y)).try_inverse()?;
-        Some((n.dot(&place) - line.offset_px, slope.tr_mul(&n)))
+        Some(Off { place, off_px: n.dot(&place) - line.offset_px, slope: slope.tr_mul(&n) })
     }
 
     fn misses(&self) -> Option<DVector<f64>> {
@@ -131,68 +144,63 @@ impl<'a> Fit<'a> {
         Some(DVector::from_vec(misses))
     }
 
-    /// By numbers of the lens first, then by angle (in radians times the focal length, so that
-    /// all are px) and offset of each line.
-    fn stepped(&self, unknowns: &[Unknown], step: &DVector<f64>) -> Self {
+    /// With the numbers of the lens and the lines moved.
+    fn stepped(&self, unknowns: &[Unknown], step: &Step) -> Self {
         let mut next = self.clone();
-        for (unknown, by) in unknowns.iter().zip(step.iter()) {
+        for (unknown, by) in unknowns.iter().zip(step.lens.iter()) {
             unknown.moved(&mut next.lens, *by);
         }
-        for (i, line) in next.lines.iter_mut().enumerate() {
-            line.angle_rad += step[unknowns.len() + 2 * i] / self.lens.focal_px;
-            line.offset_px += step[unknowns.len() + 2 * i + 1];
+        for (line, by) in next.lines.iter_mut().zip(&step.lines) {
+            line.angle_rad += by.x / self.lens.focal_px;
+            line.offset_px += by.y;
         }
         next
     }
 
-    /// Differences of the misses; a line moves only its own.
-    fn jacobian(&self, unknowns: &[Unknown]) -> Option<DMatrix<f64>> {
-        let rows: usize = self.straights.iter().map(Vec::len).sum();
-        let mut jacobian = DMatrix::zeros(rows, unknowns.len() + 2 * self.lines.len());
-        for (column, unknown) in unknowns.iter().enumerate() {
-            const STEP: f64 = 1e-6;
-            let (mut up, mut down) = (self.clone(), self.clone());
-            unknown.moved(&mut up.lens, STEP);
-            unknown.moved(&mut down.lens, -STEP);
-            jacobian.set_column(column, &((up.misses()? - down.misses()?) / (2.0 * STEP)));
-        }
-        let mut row = 0;
-        for (i, (straight, line)) in self.straights.iter().zip(&self.lines).enumerate() {
+    /// Normal equations at this place, marks weighed by Huber's rule with this knee. A line
+    /// meets only its own marks, so each has a block of two that is eliminated by itself. How the
+    /// steepness of the map changes is left out of the derivatives: it is of the order of a miss.
+    fn normal(&self, unknowns: &[Unknown], knee: f64) -> Option<Normal> {
+        let count = unknowns.len();
+        let mut out = Normal { lens: DMatrix::zeros(count, count), right: DVector::zeros(count), lines: Vec::new() };
+        let focal_px = self.lens.focal_px;
+        for (straight, line) in self.straights.iter().zip(&self.lines) {
+            let mut block = Block { cross: DMatrix::zeros(count, 2), own: Matrix2::zeros(), right: Vector2::zeros() };
             for mark in straight {
-                for (k, (turn, shift)) in [(1e-6, 0.0), (0.0, 1e-4)].into_iter().enumerate() {
-                    let moved = |sign: f64| Line {
-                        angle_rad: line.angle_rad + sign * turn,
-                        offset_px: line.offset_px + sign * shift,
-                    };
-                    let change = self.miss(&moved(1.0), *mark)? - self.miss(&moved(-1.0), *mark)?;
-                    let step = 2.0 * if k == 0 { turn * self.lens.focal_px } else { shift };
-                    jacobian[(row, unknowns.len() + 2 * i + k)] = change / step;
-                }
-                row += 1;
+                let off = self.off(line, *mark)?;
+                let steep = off.slope.norm();
+                let miss = off.off_px / steep;
+                let weight = knee / miss.abs().max(knee);
+                let u = off.place / focal_px;
+                let by_lens = DVector::from_iterator(
+                    count,
+                    unknowns.iter().map(|k| -focal_px * off.slope.dot(&k.draws(u)) / steep),
+                );
+                let along = Vector2::new(-line.angle_rad.sin(), line.angle_rad.cos());
+                let by_line = Vector2::new(along.dot(&off.place) / (focal_px * steep), -1.0 / steep);
+                out.lens.ger(weight, &by_lens, &by_lens, 1.0);
+                out.right.axpy(weight * miss, &by_lens, 1.0);
+                block.cross += &by_lens * by_line.transpose() * weight;
+                block.own += by_line * by_line.transpose() * weight;
+                block.right += by_line * (weight * miss);
             }
+            out.lines.push(block);
         }
-        Some(jacobian)
+        Some(out)
     }
 
     /// Levenberg-Marquardt with Huber weights whose scale is the spread of the misses.
     pub fn settle(&mut self, unknowns: &[Unknown]) {
         let (mut damping, mut last) = (1e-3, f64::INFINITY);
         for _ in 0..80 {
-            let Some((misses, jacobian)) = self.misses().zip(self.jacobian(unknowns)) else { return };
+            let Some(misses) = self.misses() else { return };
             let knee = HUBER * spread(&misses).max(1e-4);
-            let weights = misses.map(|m| (knee / m.abs().max(knee)).sqrt());
-            let weighted = DMatrix::from_fn(jacobian.nrows(), jacobian.ncols(), |i, j| jacobian[(i, j)] * weights[i]);
-            let gradient = weighted.tr_mul(&misses.component_mul(&weights));
-            let normal = weighted.tr_mul(&weighted);
+            let Some(normal) = self.normal(unknowns, knee) else { return };
             let cost = |m: &DVector<f64>| m.iter().map(|m| huber(*m, knee)).sum::<f64>();
             let now = cost(&misses);
             let mut settled = true;
             while damping < 1e8 {
-                let mut damped = normal.clone();
-                for k in 0..damped.nrows() {
-                    damped[(k, k)] += damping * normal[(k, k)] + 1e-12;
-                }
-                let next = damped.cholesky().map(|c| self.stepped(unknowns, &-c.solve(&gradient)));
+                let next = normal.step(damping).map(|step| self.stepped(unknowns, &step));
                 let better = next.and_then(|n| Some((cost(&n.misses()?), n))).filter(|(c, _)| *c <= now);
                 if let Some((found, next)) = better {
                     *self = next;
@@ -210,7 +218,7 @@ impl<'a> Fit<'a> {
     }
 
     pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
-        let (Some(misses), Some(jacobian)) = (self.misses(), self.jacobian(unknowns)) else {
+        let (Some(misses), Some(normal)) = (self.misses(), self.normal(unknowns, f64::MAX)) else {
             return Err(LensError::Undetermined);
         };
         let lens = &self.lens;
@@ -218,10 +226,11 @@ impl<'a> Fit<'a> {
         if fold_px < corner_px {
             return Err(LensError::Folds { fold_px, corner_px });
         }
-        let freedom = (misses.len() - jacobian.ncols()).max(1);
+        let numbers = unknowns.len() + 2 * self.lines.len();
+        let freedom = misses.len().saturating_sub(numbers).max(1);
         // Where outliers are, the spread says more than the sum of squares.
         let sigma_px = (misses.norm_squared() / freedom as f64).sqrt().min(2.0 * spread(&misses).max(1e-9));
-        let covariance = jacobian.tr_mul(&jacobian).try_inverse().ok_or(LensError::Undetermined)?;
+        let covariance = normal.covariance().ok_or(LensError::Undetermined)?;
         let sigma_of = |wanted: Unknown| {
             let at = unknowns.iter().position(|u| *u == wanted);
             at.map_or(0.0, |k| sigma_px * covariance[(k, k)].max(0.0).sqrt())
@@ -315,6 +324,84 @@ impl<'a> Fit<'a> {
             self.lens.plate_px(LensPoint::new(p.x, p.y))
         };
         (0..=CURVE_STEPS).map(at).collect()
+    }
+}
+
+/// A mark against a line.
+struct Off {
+    /// Its undistorted place about the centre, px.
+    place: Vector2<f64>,
+    /// How far that lies from the line, px of the undistorted picture.
+    off_px: f64,
+    /// How that changes over the plate.
+    slope: Vector2<f64>,
+}
+
+/// A step of the adjustment: numbers of the lens; angle (in radians times the focal length, so
+/// that all are px) and offset of each line.
+struct Step {
+    lens: DVector<f64>,
+    lines: Vec<Vector2<f64>>,
+}
+
+/// What one line adds to the normal equations.
+struct Block {
+    cross: DMatrix<f64>,
+    own: Matrix2<f64>,
+    right: Vector2<f64>,
+}
+
+/// Normal equations: the lens, and a block for every line.
+struct Normal {
+    lens: DMatrix<f64>,
+    right: DVector<f64>,
+    lines: Vec<Block>,
+}
+
+/// Equations of the lens alone, and what leads from it to the lines.
+struct Reduced {
+    left: DMatrix<f64>,
+    right: DVector<f64>,
+    inverses: Vec<Matrix2<f64>>,
+}
+
+impl Normal {
+    /// The lens's own equations once the lines are eliminated (Schur complement), and the
+    /// inverse of each line's block, with all diagonals raised by `damping`.
+    fn reduced(&self, damping: f64) -> Option<Reduced> {
+        let (mut left, mut right) = (self.lens.clone(), self.right.clone());
+        for k in 0..left.nrows() {
+            left[(k, k)] += damping * self.lens[(k, k)];
+        }
+        let mut inverses = Vec::with_capacity(self.lines.len());
+        for block in &self.lines {
+            let mut own = block.own;
+            for k in 0..2 {
+                own[(k, k)] += damping * block.own[(k, k)];
+            }
+            let inverse = own.try_inverse()?;
+            let through = &block.cross * inverse;
+            left -= &through * block.cross.transpose();
+            right -= &through * block.right;
+            inverses.push(inverse);
+        }
+        Some(Reduced { left, right, inverses })
+    }
+
+    fn step(&self, damping: f64) -> Option<Step> {
+        let Reduced { mut left, right, inverses } = self.reduced(damping)?;
+        for k in 0..left.nrows() {
+            left[(k, k)] += 1e-12;
+        }
+        let lens = -left.cholesky()?.solve(&right);
+        let line = |(block, inverse): (&Block, &Matrix2<f64>)| -inverse * (block.right + block.cross.tr_mul(&lens));
+        let lines = self.lines.iter().zip(&inverses).map(line).collect();
+        Some(Step { lens, lines })
+    }
+
+    /// Of the numbers of the lens, for marks of 1 px.
+    fn covariance(&self) -> Option<DMatrix<f64>> {
+        self.reduced(0.0)?.left.try_inverse()
     }
 }
 

@@ -1,0 +1,217 @@
+//! Sentences about a shot, station by station, with their evidence and what mends them.
+
+use super::{Everything, Finding, Remedy, capital, finding};
+use crate::flow;
+use parallax_core::solve::{Attempt, LensSuspicion, SetAside};
+use parallax_media::movie::MovieFacts;
+use parallax_media::sequence::ranges_text;
+use parallax_store::ShotState;
+use parallax_store::shots::TakenMovie;
+use parallax_store::state::FocalFact;
+use serde_json::json;
+
+/// All that can be said of a shot, but for its lens.
+pub fn findings(all: &Everything) -> Vec<Finding> {
+    let mut out = plate_findings(all);
+    if let Some(run) = &all.run {
+        let aside = flow::set_aside(&all.shot.state, run).len();
+        out.push(finding("track", "ok", format!("{} features followed; {aside} are set aside.", run.tracks.len())));
+        if !run.movers.is_empty() {
+            out.push(finding(
+                "track",
+                "warn",
+                format!("{} features move against the camera's motion and are set aside.", run.movers.len()),
+            ));
+        }
+        if run.inputs != flow::track_inputs(&all.shot) {
+            out.push(finding(
+                "track",
+                "warn",
+                "The plate or the controls changed since these features were followed. Follow again.".to_owned(),
+            ));
+        }
+    }
+    if let Some(kept) = &all.attempt {
+        let stale = kept.inputs != flow::solve_inputs(&all.shot);
+        out.extend(solve_findings(&kept.attempt, stale, !kept.attempt.lens.distortion.is_none()));
+    }
+    out.extend(orient_findings(all));
+    out
+}
+
+fn plate_findings(all: &Everything) -> Vec<Finding> {
+    let (s, plate) = (&all.shot.state, &all.shot.plate);
+    let mut out = Vec::new();
+    if s.rate.is_none() {
+        out.push(finding("plate", "warn", "The files do not state a rate. Type it; it is never guessed.".to_owned()));
+    }
+    if !plate.gaps.is_empty() {
+        let tail = if s.bridge_gaps {
+            "They are bridged."
+        } else {
+            "Supply them, choose a range without them, or bridge them."
+        };
+        out.push(finding("plate", "warn", format!("Frames are missing: {}. {tail}", ranges_text(&plate.gaps))));
+    } else {
+        out.push(finding(
+            "plate",
+            "ok",
+            format!("{}, no frame missing, all {}×{} px.", plate.pattern, all.shot.width_px, all.shot.height_px),
+        ));
+    }
+    if let Some(movie) = &plate.movie {
+        out.extend(of_movie(movie, s));
+    }
+    for (pattern, count) in &plate.others {
+        out.push(finding(
+            "plate",
+            "warn",
+            format!("The folder also holds {pattern} ({count} files); it is left alone."),
+        ));
+    }
+    if s.focal == FocalFact::Zooms {
+        out.push(finding(
+            "solve",
+            "bad",
+            "The focal length zooms. A solve has one focal length for all frames yet: choose in and out where it stays, and state it or leave it unknown.".to_owned(),
+        ));
+    }
+    if s.film_back.is_none() {
+        out.push(finding(
+            "plate",
+            "ok",
+            "The film back is assumed to be 36 mm wide. Type it if you know it.".to_owned(),
+        ));
+    }
+    out
+}
+
+/// What the movie states, and whether the shot contradicts it.
+fn of_movie(movie: &TakenMovie, s: &ShotState) -> Vec<Finding> {
+    let MovieFacts { file, codec, bits, count, rate: stated, timecode, interlaced, .. } = &movie.facts;
+    let written = if *bits > 8 { "16-bit PNG" } else { "8-bit PNG" };
+    let code = timecode.as_ref().map(|t| format!(", time code {t}")).unwrap_or_default();
+    let text = format!(
+        "Taken out of {file}: {codec}, {bits} bits, {count} pictures at {stated}{code}; kept as {written} without loss."
+    );
+    let mut out = vec![finding("plate", "ok", text)];
+    if *interlaced {
+        out.push(finding("plate", "warn", "Its pictures come in two fields. Every second line is of another time: have the movie delivered progressive.".to_owned()));
+    }
+    if let Some(rate) = s.rate.filter(|r| r != stated && s.settled_rate != Some(*r)) {
+        let text = format!("The movie states {stated} frames a second, the shot says {rate}. Which one holds?");
+        let take = Remedy { label: "Take the movie's rate", edit: json!({ "rate": stated }), work: None };
+        out.push(finding("plate", "bad", text).mended_by(Some(take)));
+        let keep = Remedy { label: "Keep the shot's rate", edit: json!({ "settled_rate": rate }), work: None };
+        let text = format!(
+            "Nothing is delivered until that is settled. {rate} can be kept where the movie was written wrongly."
+        );
+        out.push(finding("plate", "bad", text).mended_by(Some(keep)));
+    }
+    out
+}
+
+fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
+    let mut out = Vec::new();
+    if stale {
+        out.push(finding(
+            "solve",
+            "warn",
+            "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned(),
+        ));
+    }
+    out.extend(a.lens_suspicion.map(|lens| suspected_lens(a, &lens, has_lens)));
+    let against = a.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene).count();
+    if against > 0 {
+        out.push(finding(
+            "solve",
+            "warn",
+            format!(
+                "{against} features do not move as the scene does (they slip or move by themselves) and take no part."
+            ),
+        ));
+    }
+    if let Some(worst) = a.landmarks.iter().max_by(|x, y| x.rms_px.total_cmp(&y.rms_px)) {
+        out.push(finding("solve", "ok", format!("Worst feature: {} with {:.2} px.", worst.track, worst.rms_px)));
+    }
+    if let Some(weak) = a.frames.iter().min_by_key(|f| f.features).filter(|f| f.features < 20) {
+        out.push(finding(
+            "solve",
+            "bad",
+            format!("Frame {} rests on {} features only. Add features there.", weak.frame, weak.features),
+        ));
+    }
+    let parallax =
+        if a.parallax_deg >= 2.0 { ("ok", "Parallax is ample") } else { ("warn", "There is little parallax") };
+    out.push(finding(
+        "solve",
+        parallax.0,
+        format!("{}: median angle {:.1}° between the rays of a feature.", parallax.1, a.parallax_deg),
+    ));
+    if let Some(sigma) = a.focal_sigma_px {
+        let percent = 100.0 * sigma / a.lens.focal_px;
+        let level = if percent < 1.0 { "ok" } else { "warn" };
+        out.push(finding("solve", level, format!("Focal length is certain to {percent:.2} % (one standard error).")));
+    }
+    out.push(finding("solve", "ok", format!("Begun from frames {} and {}.", a.started_from.0, a.started_from.1)));
+    out
+}
+
+fn suspected_lens(a: &Attempt, lens: &LensSuspicion, has_lens: bool) -> Finding {
+    let what = if has_lens {
+        "The lens that was given leaves bending that it does not explain"
+    } else {
+        "The lens bends the picture and this solve does not know"
+    };
+    let text = format!(
+        "{what}: with k1 = {:.4}, k2 = {:.4} {}({:.1} px in the corner) the residual falls from {:.3} to {:.3} px and the focal length changes by {:+.2} %.",
+        lens.k1,
+        lens.k2,
+        if has_lens { "on top of it " } else { "" },
+        lens.corner_px,
+        a.rms_px,
+        lens.rms_px,
+        100.0 * (lens.focal_px / a.lens.focal_px - 1.0)
+    );
+    let remedy =
+        Remedy { label: "Solve the lens along", edit: json!({ "solve_lens": true }), work: Some("solve_again") };
+    finding("solve", "warn", text).mended_by(Some(remedy))
+}
+
+fn orient_findings(all: &Everything) -> Vec<Finding> {
+    match &all.orientation {
+        None => vec![finding("orient", "warn", "Solve first: there are no landmarks to pick yet.".to_owned())],
+        Some(Err(e)) => vec![finding("orient", "bad", format!("{}.", capital(&e.to_string())))],
+        Some(Ok(o)) => {
+            let mut out = Vec::new();
+            if o.levelled {
+                let unit = if o.scaled {
+                    format!("{:.1} mm", 1000.0 * o.flatness)
+                } else {
+                    format!("{:.4} units", o.flatness)
+                };
+                out.push(finding(
+                    "orient",
+                    "ok",
+                    format!("The ground landmarks lie within {unit} (rms) of their plane."),
+                ));
+            } else {
+                out.push(finding(
+                    "orient",
+                    "warn",
+                    "Pick three or more landmarks on the ground, then make them the ground.".to_owned(),
+                ));
+            }
+            if o.scaled {
+                out.push(finding("orient", "ok", format!("Scale is certain to {:.2} %.", 100.0 * o.scale_share_sigma)));
+            } else {
+                out.push(finding(
+                    "orient",
+                    "warn",
+                    "Pick two landmarks whose distance you know and state it.".to_owned(),
+                ));
+            }
+            out
+        }
+    }
+}
