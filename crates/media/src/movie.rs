@@ -377,6 +377,8 @@ fn bits_of(pix_fmt: &str) -> u32 {
     let digits: String = plain.chars().rev().take_while(char::is_ascii_digit).collect();
     let bits: u32 = digits.chars().rev().collect::<String>().parse().unwrap_or(8);
     match (plain, bits) {
+        // Here the number counts the bits of a whole px.
+        (p, _) if p.starts_with("nv") => 8,
         (p, 48 | 64) if p.starts_with("rgb") || p.starts_with("bgr") => 16,
         (_, 9..=16) => bits,
         _ => 8,
@@ -396,6 +398,8 @@ mod tests {
     #[case("gray16le", 16)]
     #[case("rgb24", 8)]
     #[case("nv12", 8)]
+    #[case("p010le", 10)]
+    #[case("yuyv422", 8)]
     fn bits_are_read_from_the_pixel_format(#[case] name: &str, #[case] bits: u32) {
         assert_eq!(bits_of(name), bits);
     }
