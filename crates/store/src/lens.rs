@@ -209,3 +209,49 @@ impl LensState {
         None
     }
 }
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+
+    use super::*;
+    use crate::ShotState;
+    use rstest::rstest;
+    use serde_json::{Value, json};
+
+    /// A shot kept before lenses had a state of their own, brought to this version.
+    async fn migrated(lens: Value) -> ShotState {
+        let pool = sqlx::sqlite::SqlitePoolOptions::new().max_connections(1).connect("sqlite::memory:").await.unwrap();
+        sqlx::raw_sql(include_str!("../migrations/0001_shots.sql")).execute(&pool).await.unwrap();
+        let mut state = serde_json::to_value(ShotState::new(1280, 720)).unwrap();
+        state["lens"] = lens;
+        let text = state.to_string();
+        let insert =
+            "INSERT INTO shots (name, folder, sequence, width_px, height_px, state) VALUES ('', '', '', 1, 1, ?)";
+        sqlx::query(insert).bind(text).execute(&pool).await.unwrap();
+        sqlx::raw_sql(include_str!("../migrations/0003_lens.sql")).execute(&pool).await.unwrap();
+        let kept: String = sqlx::query_scalar("SELECT state FROM shots").fetch_one(&pool).await.unwrap();
+        serde_json::from_str(&kept).unwrap()
+    }
+
+    #[rstest]
+    #[case::none(json!({ "k1": 0.0, "k2": 0.0, "k3": 0.0, "p1": 0.0, "p2": 0.0 }), LensState::default())]
+    #[case::terms(json!({ "k1": -0.1, "k2": 0.02, "k3": 0.0, "p1": 0.0, "p2": 0.0 }), LensState {
+        source: LensSource::Values,
+        values: LensValues { terms: Distortion::radial(-0.1, 0.02), ..LensValues::default() },
+        ..LensState::default()
+    })]
+    #[tokio::test]
+    async fn terms_of_older_shots_are_kept(#[case] before: Value, #[case] after: LensState) {
+        assert_eq!(migrated(before).await.lens, after);
+    }
+
+    #[test]
+    fn the_unit_of_the_radius_is_the_focal_length_where_that_is_known() {
+        let values = LensValues { terms: Distortion::radial(-0.05, 0.0), ..LensValues::default() };
+        let state = LensState { source: LensSource::Values, values, ..LensState::default() };
+        let unit_px = |focal_px| state.found(1280, 720, focal_px).unwrap().unwrap().lens().focal_px;
+        assert_eq!((unit_px(None), unit_px(Some(960.0))), (1280.0, 960.0));
+        assert!(LensState::default().found(1280, 720, None).is_none());
+    }
+}
