@@ -145,7 +145,10 @@ pub fn answer(shot: &Shot, state: &LensState, attempt: Option<&Attempt>) -> Valu
         (None, now) => (now, Origin::Values),
     };
     if let Some(lens) = used {
-        out["used"] = json!({ "origin": origin.word(), "k1": lens.distortion.k1, "terms": lens.distortion });
+        out["used"] = json!({
+            "origin": origin.word(), "k1": lens.distortion.k1, "terms": lens.distortion,
+            "centre": [lens.centre.x, lens.centre.y], "focal_px": lens.focal_px,
+        });
         out["grid"] = json!(grid(&lens));
         out["sizes"] = json!({ "all": size(&lens, Keep::All), "size": size(&lens, Keep::Size) });
         out["older"] = to_older(&lens).map_or(Value::Null, |o| json!(o));
