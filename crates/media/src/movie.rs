@@ -72,7 +72,7 @@ pub struct Movie {
     pub facts: MovieFacts,
     /// Time stamps in the order in which pictures are shown, ticks of the container's clock.
     stamps: Vec<i64>,
-    /// Whether colours are coded by the older standard for small pictures (ITU-R BT.601).
+    /// The standard by which its colours are coded, as ffmpeg names it.
     matrix: &'static str,
 }
 

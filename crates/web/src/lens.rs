@@ -72,12 +72,21 @@ pub fn given(shot: &Shot) -> Option<Intrinsics> {
 
 /// The lens that pictures are undistorted with: that of the camera where it was solved along.
 pub fn in_use(shot: &Shot, attempt: Option<&Attempt>) -> Option<(Intrinsics, Origin)> {
+    used(shot, shot.state.lens.source, given(shot), attempt)
+}
+
+fn used(
+    shot: &Shot,
+    source: LensSource,
+    given: Option<Intrinsics>,
+    attempt: Option<&Attempt>,
+) -> Option<(Intrinsics, Origin)> {
     let solved = attempt.filter(|a| shot.state.solve_lens && a.radial_sigma.is_some());
-    let origin = match shot.state.lens.source {
+    let origin = match source {
         LensSource::Straights => Origin::Straights,
         LensSource::Values => Origin::Values,
     };
-    solved.map(|a| (a.lens, Origin::Solve)).or_else(|| Some((given(shot)?, origin)))
+    solved.map(|a| (a.lens, Origin::Solve)).or_else(|| Some((given?, origin)))
 }
 
 /// The undistorted picture of a shot.
@@ -127,24 +136,13 @@ pub fn answer(shot: &Shot, state: &LensState, attempt: Option<&Attempt>) -> Valu
     let found = found_of(shot, state);
     let said = findings(state, found.as_ref());
     let mut out = json!({ "findings": said, "straights": marked(state, found.as_ref()) });
-    let now = match &found {
-        Some(Ok(found)) => Some(found.lens()),
-        Some(Err(error)) => {
-            out["error"] = json!(format!("{}.", capital(&error.to_string())));
-            None
-        }
-        None => None,
-    };
-    if let Some(found) = found.as_ref().and_then(|f| f.as_ref().ok()) {
-        out["figures"] = figures(found);
+    match &found {
+        Some(Ok(found)) => out["figures"] = figures(found),
+        Some(Err(error)) => out["error"] = json!(format!("{}.", capital(&error.to_string()))),
+        None => {}
     }
-    let solved = attempt.filter(|a| shot.state.solve_lens && a.radial_sigma.is_some());
-    let (used, origin) = match (solved, now) {
-        (Some(a), _) => (Some(a.lens), Origin::Solve),
-        (None, now) if state.source == LensSource::Straights => (now, Origin::Straights),
-        (None, now) => (now, Origin::Values),
-    };
-    if let Some(lens) = used {
+    let given = found.and_then(|f| f.ok()).map(|f| f.lens());
+    if let Some((lens, origin)) = used(shot, state.source, given, attempt) {
         out["used"] = json!({
             "origin": origin.word(), "k1": lens.distortion.k1, "terms": lens.distortion,
             "centre": [lens.centre.x, lens.centre.y], "focal_px": lens.focal_px,

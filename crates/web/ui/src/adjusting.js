@@ -2,7 +2,7 @@
 // noise. The server makes the pictures; here they are asked for.
 const NUMBERS = { exposure_stops: "exposure", contrast: "contrast", gamma: "gamma" };
 const MIXES = {
-  luma: [0.2126, 0.7152, 0.0722], red: [1, 0, 0], green: [0, 1, 0], blue: [0, 0, 1], even: [1, 1, 1],
+  luma: [0.2126, 0.7152, 0.0722], red: [1, 0, 0], green: [0, 1, 0], blue: [0, 0, 1],
 };
 const same = (a, b) => a.every((v, k) => Math.abs(v - b[k]) < 1e-9);
 
