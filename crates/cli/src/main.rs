@@ -1,13 +1,14 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `still` and `rails` do so for one photograph, `lens` and
+//! without browser or database, `track` only follows features, `still` and `rails` do so for one photograph, `lens` and
 //! `undistort` for straight lines, `extract` for movies, `probe` says what a plate holds, `render` makes
-//! synthetic plates with known truth and `compare` holds a camera against a truth.
+//! synthetic plates with known truth and `compare` and `strays` hold a camera and tracks against a truth.
 //!
 //! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 mod compare;
 mod extract;
+mod following;
 mod lens;
 mod match_plate;
 mod package;
@@ -16,7 +17,9 @@ mod rails;
 mod render;
 mod serve;
 mod still;
+mod strays;
 mod told;
+mod track;
 mod undistort;
 mod values;
 
@@ -39,6 +42,8 @@ enum Command {
     Serve(serve::ServeArgs),
     /// Follow features in a plate, solve its camera and write it.
     Match(match_plate::MatchArgs),
+    /// Follow features in a plate and write the tracks.
+    Track(track::TrackArgs),
     /// Solve the camera of one photograph from rails and write it.
     Still(still::StillArgs),
     /// Suggest rails for a photograph: prints what `still` reads.
@@ -55,6 +60,8 @@ enum Command {
     Render(render::RenderArgs),
     /// Hold a solved camera file against a true one.
     Compare(compare::CompareArgs),
+    /// Hold tracks of a rendered plate against its truth.
+    Strays(strays::StraysArgs),
 }
 
 /// A failure with its exit status.
@@ -86,6 +93,7 @@ fn main() -> ExitCode {
         Command::Demo(args) => serve::demo(args),
         Command::Serve(args) => serve::serve(args),
         Command::Match(args) => match_plate::run(args),
+        Command::Track(args) => track::run(args),
         Command::Still(args) => still::run(args),
         Command::Rails(args) => rails::run(args),
         Command::Lens(args) => lens::run(args),
@@ -94,6 +102,7 @@ fn main() -> ExitCode {
         Command::Probe(args) => probe::run(args),
         Command::Render(args) => render::run(args),
         Command::Compare(args) => compare::run(args),
+        Command::Strays(args) => strays::run(args),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

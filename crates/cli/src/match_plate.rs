@@ -1,5 +1,6 @@
 //! `match`: from files to a verified camera, without browser or database.
 
+use crate::following::{self, FollowArgs};
 use crate::package::{Stages, put, round, write};
 use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args};
@@ -9,7 +10,7 @@ use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
 use parallax_core::spaces::FrameNumber;
-use parallax_core::track::session::{TrackOptions, follow_plate};
+use parallax_core::track::session::follow_plate;
 use parallax_core::track::{FrameSource, Track, judge};
 use parallax_formats::delivery::Delivery;
 use parallax_formats::{receipt, tracks_csv};
@@ -54,24 +55,8 @@ pub struct MatchArgs {
     /// Folder to write into; made if it is not there.
     #[arg(long)]
     out: PathBuf,
-    /// Only these frames, such as 1001-1072.
-    #[arg(long, value_parser = values::range, allow_hyphen_values = true)]
-    range: Option<(i32, i32)>,
-    /// Go on over missing frames instead of refusing them.
-    #[arg(long)]
-    bridge_gaps: bool,
-    /// Features followed at the same time.
-    #[arg(long)]
-    count: Option<usize>,
-    /// Side of the pattern, px, odd.
-    #[arg(long)]
-    pattern: Option<usize>,
-    /// Largest motion between frames across and up-down in px, such as 60x40.
-    #[arg(long, value_parser = values::pair)]
-    reach: Option<(f64, f64)>,
-    /// 0 keeps what is vaguely alike, 1 only what is nearly the same.
-    #[arg(long)]
-    strictness: Option<f64>,
+    #[command(flatten)]
+    follow: FollowArgs,
     /// Drop features whose residual exceeds this, px.
     #[arg(long)]
     limit_px: Option<f64>,
@@ -80,9 +65,9 @@ pub struct MatchArgs {
 /// Runs the command.
 pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
-    check_track_options(&args)?;
+    args.follow.check()?;
     check_focal(&args)?;
-    let (sequence, plate) = open(&args)?;
+    let (sequence, plate) = args.follow.open(&args.plate_dir)?;
     stages.done("open");
     let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
     let solve_options = solve_options(&args, &plate, film_back);
@@ -91,13 +76,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
         None => {
-            let options = defaults(&args, &plate);
-            follow_plate(&plate, &options, &progress).map_err(|e| match e {
-                parallax_core::track::session::TrackError::NoFeatures
-                | parallax_core::track::session::TrackError::TooFewFrames { .. } => Failure::unsolvable(e),
-                parallax_core::track::session::TrackError::OutOfRange { .. } => Failure::usage(e),
-                other => Failure::unreadable(other),
-            })?
+            follow_plate(&plate, &args.follow.options(&plate), &progress).map_err(following::failure)?
         }
     };
     stages.done("track");
@@ -139,28 +118,6 @@ fn shot_name(folder: &Path) -> String {
     folder.file_name().map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
 }
 
-fn open(args: &MatchArgs) -> Result<(Sequence, Plate), Failure> {
-    let sequence = Sequence::find(&args.plate_dir).map_err(Failure::unreadable)?;
-    let mut files = sequence.files.clone();
-    if let Some((first, last)) = args.range {
-        files.retain(|(f, _)| (first..=last).contains(&f.0));
-    }
-    if files.is_empty() {
-        return Err(Failure::unreadable("the range holds no frame of the plate"));
-    }
-    let plate = Plate::of_files(&files).map_err(Failure::unreadable)?;
-    if !args.bridge_gaps {
-        plate.refuse_gaps().map_err(Failure::unreadable)?;
-    }
-    Ok((sequence, plate))
-}
-
-/// Options from the command line alone, to be refused before anything is read.
-fn check_track_options(args: &MatchArgs) -> Result<(), Failure> {
-    let any = TrackOptions::for_size(1280, 720);
-    with_given(args, any).validated().map(|_| ()).map_err(Failure::usage)
-}
-
 fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
     let possible = |f: &f64| f.is_finite() && *f > 0.0;
     if [args.focal_mm, args.focal_px].iter().flatten().all(possible) {
@@ -168,18 +125,6 @@ fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
     } else {
         Err(Failure::usage("the focal length has to be greater than 0"))
     }
-}
-
-fn defaults(args: &MatchArgs, plate: &Plate) -> TrackOptions {
-    with_given(args, TrackOptions::for_size(plate.width_px, plate.height_px))
-}
-
-fn with_given(args: &MatchArgs, mut options: TrackOptions) -> TrackOptions {
-    options.count = args.count.unwrap_or(options.count);
-    options.pattern_px = args.pattern.unwrap_or(options.pattern_px);
-    (options.reach_x_px, options.reach_y_px) = args.reach.unwrap_or((options.reach_x_px, options.reach_y_px));
-    options.strictness = args.strictness.unwrap_or(options.strictness);
-    options
 }
 
 fn solve_options(args: &MatchArgs, plate: &Plate, film_back: FilmBack) -> SolveOptions {

@@ -11,12 +11,22 @@ use std::path::PathBuf;
 /// What to render and where.
 #[derive(Args)]
 pub struct RenderArgs {
-    /// `terrace-walk`, `reading-room`, or `trial` for a set drawn from --seed.
-    #[arg(value_enum)]
-    shot: Shot,
+    #[command(flatten)]
+    what: TakeArgs,
     /// Folder for the pictures; the truth is written beside it.
     #[arg(long)]
     out: PathBuf,
+    /// JPEG quality; PNG when left out.
+    #[arg(long)]
+    jpeg: Option<u8>,
+}
+
+/// A take with known truth.
+#[derive(Args)]
+pub struct TakeArgs {
+    /// `terrace-walk`, `reading-room`, or `trial` for a set drawn from --seed.
+    #[arg(value_enum)]
+    shot: Shot,
     /// Draws the set, the path and the textures of a trial.
     #[arg(long, default_value_t = 1)]
     seed: u64,
@@ -41,9 +51,6 @@ pub struct RenderArgs {
     /// Lens terms of a trial.
     #[arg(long, value_parser = crate::values::distortion, allow_hyphen_values = true)]
     lens: Option<Distortion>,
-    /// JPEG quality; PNG when left out.
-    #[arg(long)]
-    jpeg: Option<u8>,
 }
 
 #[derive(Clone, Copy, ValueEnum)]
@@ -62,24 +69,26 @@ enum Motion {
 
 /// Runs the command.
 pub fn run(args: RenderArgs) -> Result<(), Failure> {
-    let take = take(&args)?;
+    let take = args.what.take()?;
     let total = take.frame_count;
     let coding = args.jpeg.map_or(Coding::Png, |q| Coding::Jpeg(q.clamp(1, 100)));
     plates::write(&take, &args.out, coding, |done| eprintln!("render {done}/{total}")).map_err(Failure::unreadable)
 }
 
-fn take(args: &RenderArgs) -> Result<Take, Failure> {
-    match args.shot {
+impl TakeArgs {
+    /// The take.
+    pub fn take(&self) -> Result<Take, Failure> {
+    match self.shot {
         Shot::TerraceWalk => return Ok(parallax_demo::terrace::take()),
         Shot::ReadingRoom => return Ok(parallax_demo::reading_room::take()),
         Shot::Trial => {}
     }
-    let (width, height) = crate::values::pair(&args.size).map_err(Failure::usage)?;
+    let (width, height) = crate::values::pair(&self.size).map_err(Failure::usage)?;
     let sides = [width, height];
-    if sides.iter().any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s)) || !(1..=10_000).contains(&args.frames) {
+    if sides.iter().any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s)) || !(1..=10_000).contains(&self.frames) {
         return Err(Failure::usage("a trial has 32 to 8192 px a side and 1 to 10000 frames"));
     }
-    let camera = match args.camera {
+    let camera = match self.camera {
         Motion::Walk => Move::Walk,
         Motion::Turn => Move::Turn,
         Motion::Rest => Move::Rest,
@@ -87,13 +96,14 @@ fn take(args: &RenderArgs) -> Result<Take, Failure> {
     let trial = Trial {
         width_px: width as u32,
         height_px: height as u32,
-        frame_count: args.frames,
-        grain_levels: args.grain,
-        rays: args.rays.clamp(1, 64),
-        large_mover: args.mover,
-        distortion: args.lens.unwrap_or(Distortion::NONE),
+        frame_count: self.frames,
+        grain_levels: self.grain,
+        rays: self.rays.clamp(1, 64),
+        large_mover: self.mover,
+        distortion: self.lens.unwrap_or(Distortion::NONE),
         camera,
-        ..Trial::new(args.seed)
+        ..Trial::new(self.seed)
     };
     Ok(trial.take())
+}
 }

@@ -4,6 +4,7 @@ use parallax_core::lens::Distortion;
 use parallax_core::lens::maps::Keep;
 use parallax_core::plate::FilmBack;
 use parallax_core::scene::{Hand, Receiver, Up};
+use parallax_core::track::adjust::Adjustment;
 
 /// The axes of the program that receives the files.
 #[derive(clap::Args)]
@@ -98,6 +99,31 @@ pub fn distortion(text: &str) -> Result<Distortion, String> {
     Ok(lens)
 }
 
+/// `exposure=1,contrast=1.3,gamma=1.2,mix=0:1:0,denoise=yes`, any of them.
+pub fn adjustment(text: &str) -> Result<Adjustment, String> {
+    let mut out = Adjustment::default();
+    for part in text.split(',') {
+        let wrong = || format!("`{part}` is not of the form contrast=1.3");
+        let (name, value) = part.split_once('=').ok_or_else(wrong)?;
+        let number = || value.trim().parse::<f64>().map_err(|_| wrong());
+        match name.trim() {
+            "exposure" => out.exposure_stops = number()?,
+            "contrast" => out.contrast = number()?,
+            "gamma" => out.gamma = number()?,
+            "mix" => {
+                let shares: Result<Vec<f64>, _> = value.split(':').map(|v| v.trim().parse()).collect();
+                out.mix = shares.ok().and_then(|s| s.try_into().ok()).ok_or("mix is of the form 0.2:0.7:0.1")?;
+            }
+            "denoise" if matches!(value, "yes" | "no") => out.denoise = value == "yes",
+            "denoise" => return Err("denoise is yes or no".to_owned()),
+            other => {
+                return Err(format!("`{other}` adjusts nothing; there are exposure, contrast, gamma, mix and denoise"));
+            }
+        }
+    }
+    out.complaint().map_or(Ok(out), |c| Err(c.to_owned()))
+}
+
 /// `1001-1072`
 pub fn range(text: &str) -> Result<(i32, i32), String> {
     let wrong = || format!("`{text}` is not of the form 1001-1072");
@@ -127,6 +153,15 @@ mod tests {
     #[case::not_finite("k1=NaN", None)]
     fn lenses(#[case] text: &str, #[case] expected: Option<Distortion>) {
         assert_eq!(distortion(text).ok(), expected);
+    }
+
+    #[rstest]
+    #[case::one("contrast=1.3", Some(Adjustment { contrast: 1.3, ..Adjustment::default() }))]
+    #[case::two("mix=0:1:0,denoise=yes", Some(Adjustment { mix: [0.0, 1.0, 0.0], denoise: true, ..Adjustment::default() }))]
+    #[case::unknown("sharpen=2", None)]
+    #[case::impossible("gamma=0", None)]
+    fn adjustments(#[case] text: &str, #[case] expected: Option<Adjustment>) {
+        assert_eq!(adjustment(text).ok(), expected);
     }
 
     #[rstest]

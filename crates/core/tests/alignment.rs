@@ -35,20 +35,20 @@ impl Texture {
                 (self.at(x, y) + noise * normal()) as f32
             })
             .collect();
-        Plane::new(side, side, levels).unwrap()
+        Plane::new(side, side, levels).unwrap().smoothed()
     }
 }
 
 /// Root mean square error per axis over its stated standard error, and the error itself, px.
-fn trial(noise: f64) -> (f64, f64) {
+fn trial(noise: f64, amplitude: f64) -> (f64, f64) {
     let mut random = fastrand::Rng::with_seed(11);
     let mut scratch = Scratch::default();
     let (mut off, mut relative, mut count) = (0.0, 0.0, 0.0);
     for seed in 0..300 {
-        let texture = Texture::new(seed, 6.0);
+        let texture = Texture::new(seed, amplitude);
         let centre = PlatePx::new(24.0 + random.f64(), 24.0 + random.f64());
         let reference =
-            Reference::cut(&texture.picture((0.0, 0.0), noise, &mut random), centre, 21, &mut scratch).unwrap();
+            Reference::cut(&texture.picture((0.0, 0.0), noise, &mut random), centre, 25, &mut scratch).unwrap();
         let shift = (random.f64() * 3.0 - 1.5, random.f64() * 3.0 - 1.5);
         let later = texture.picture(shift, noise, &mut random);
         let start = Warp {
@@ -65,14 +65,15 @@ fn trial(noise: f64) -> (f64, f64) {
     ((relative / count).sqrt(), (off / count).sqrt())
 }
 
-/// The error follows the noise, and stays within the bias of linear interpolation without it.
+/// The error follows the noise, and stays within the bias of interpolation without it.
 #[rstest::rstest]
-#[case::clean(0.0, 0.025)]
-#[case::usual_grain(1.5, 0.035)]
-#[case::heavy_grain(3.0, 0.06)]
-fn the_position_is_found_to_hundredths_of_a_px(#[case] noise: f64, #[case] bound_px: f64) {
-    let (relative, off) = trial(noise);
+#[case::clean(0.0, 6.0, 0.008)]
+#[case::usual_grain(1.5, 6.0, 0.025)]
+#[case::heavy_grain(3.0, 6.0, 0.045)]
+#[case::heavy_grain_on_soft_detail(2.5, 2.0, 0.12)]
+fn the_position_is_found_to_hundredths_of_a_px(#[case] noise: f64, #[case] amplitude: f64, #[case] bound_px: f64) {
+    let (relative, off) = trial(noise, amplitude);
     assert!(off < bound_px, "{off} px");
     // Stated standard errors are of the right size, neither boast nor bluff.
-    assert!((0.6..1.6).contains(&relative), "{relative} of the stated errors");
+    assert!((0.8..1.25).contains(&relative), "{relative} of the stated errors");
 }

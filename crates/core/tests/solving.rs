@@ -41,7 +41,7 @@ impl Walk {
                     Some(Sample { frame: FrameNumber(k as i32 + 1), px, covariance: Covariance::isotropic(NOISE_PX) })
                 });
                 let samples = samples.collect();
-                Track { id: TrackId(id as u32 + 1), kind: TrackKind::Auto, weight: 1.0, samples }
+                Track::new(TrackId(id as u32 + 1), TrackKind::Auto, samples)
             })
             .filter(|t: &Track| t.samples.len() >= 3)
             .collect();

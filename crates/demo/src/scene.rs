@@ -139,6 +139,11 @@ impl Still {
         stands.then(|| ray.origin + ray.direction * hit.distance)
     }
 
+    /// Whether what the ray meets first stands still; `None` where it meets nothing.
+    pub fn meets_standing(&self, ray: &Ray) -> Option<bool> {
+        self.nearest(ray).map(|(_, stands, _)| stands)
+    }
+
     /// The light that comes along the ray. `spread` is the width of a pixel at 1 m;
     /// `jitter` in [0, 1)² softens the shadow's edge over many samples.
     pub fn light(&self, ray: &Ray, spread: f64, jitter: (f64, f64)) -> Light {

@@ -126,7 +126,7 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
     for (index, name) in order.into_iter().enumerate() {
         let Some((kind, weight, samples)) = found.remove(&name) else { continue };
         let id = TrackId(index as u32 + 1);
-        tracks.push(Track { id, kind, weight, samples: samples.into_values().collect() });
+        tracks.push(Track::new(id, kind, samples.into_values().collect()).weighing(weight));
         names.insert(id, name);
     }
     Ok(NamedTracks { tracks, names })
@@ -153,7 +153,7 @@ mod tests {
             covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
         };
         let track =
-            Track { id: TrackId(1), kind: TrackKind::Hand, weight: 0.5, samples: vec![at(-2, 10.5), at(3, 11.125)] };
+            Track::new(TrackId(1), TrackKind::Hand, vec![at(-2, 10.5), at(3, 11.125)]).weighing(0.5);
         let back = read(&write([&track]).unwrap()).unwrap();
         assert_eq!(back.tracks.len(), 1);
         assert_eq!(back.tracks[0].kind, TrackKind::Hand);

@@ -21,6 +21,7 @@
 
 mod find;
 mod kernels;
+mod regrid;
 mod sampling;
 
 pub use find::{search, shift_between};
@@ -46,6 +47,7 @@ pub struct Scratch {
     sampled: Vec<f32>,
     images: Vec<f32>,
     window: Window,
+    regrid: regrid::Buffers,
 }
 
 /// Iterations after which an alignment that has not settled counts as failed; well-followed
@@ -74,6 +76,9 @@ pub struct Warp {
 #[derive(Clone, Debug)]
 pub struct Reference {
     side: usize,
+    /// Where the feature lies, less the middle of the patch: patches lie on whole pixels, so that
+    /// they are not interpolated.
+    off_middle: Vector2<f64>,
     /// The patch less its weighted mean.
     centred: Vec<f32>,
     /// Gradients times the weights.
@@ -81,8 +86,10 @@ pub struct Reference {
     down: Vec<f32>,
     /// Of the normal matrix, in the order of [`steepest_sums`].
     inverse: Matrix6<f64>,
-    /// Covariance of the translation for residuals of variance 1.
-    step_covariance: Matrix2<f64>,
+    /// The normal matrix itself.
+    normal: Matrix6<f64>,
+    /// What is left in each cell has shrunk by so much, since the alignment gave way to it.
+    shrunk: [f32; CELLS * CELLS],
     weighted_mean: f32,
     weighted_variance: f32,
 }
@@ -98,9 +105,16 @@ pub struct Alignment {
     pub covariance: Covariance,
 }
 
-/// No alignment is claimed to be better than this, px: the bias of linear interpolation
-/// between pixels is of this order (`tests/alignment.rs` finds 0.017 px rms without noise).
-const INTERPOLATION_FLOOR_PX: f64 = 0.01;
+/// No alignment is claimed to be better than this, px: what interpolation between pixels leaves
+/// of it (`tests/alignment.rs`, without noise).
+const INTERPOLATION_FLOOR_PX: f64 = 0.005;
+
+/// Variance of central differences over the variance of what is left between two pictures, both
+/// with white noise that was smoothed by (3 10 3)/16: half of (r0 - r2) / r0, of one picture in two.
+const GRADIENT_NOISE: f64 = 0.231;
+
+/// Cells across and down whose disagreement tells how certain a position is.
+const CELLS: usize = 5;
 
 impl Reference {
     /// Cuts the patch of `side` px (odd) around `centre`. `None` where it does not fit into
@@ -109,25 +123,64 @@ impl Reference {
         if !fits(picture, centre, side as f64 / 2.0 + 2.0) {
             return None;
         }
-        vectors(Cut { picture, centre, side, scratch })
+        let middle = PlatePx::new(centre.x.floor() + 0.5, centre.y.floor() + 0.5);
+        let off_middle = centre.offset_from(middle);
+        vectors(Cut { picture, centre: middle, side, scratch }).map(|cut| Self { off_middle, ..cut })
     }
 
     /// Aligns the reference to `picture` from `start`. `None` when it does not settle, bends
     /// out of all likeness or leaves the picture.
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
-        vectors(Align { reference: self, picture, start, scratch })
+        let middle = |warp: Warp, sign: f64| Warp {
+            centre: warp.centre.moved(warp.shape * self.off_middle * sign),
+            ..warp
+        };
+        let rough = vectors(Align { reference: self, picture, start: middle(start, -1.0), scratch })?;
+        let found = self.refined(picture, &rough, scratch).unwrap_or(rough);
+        Some(Alignment { warp: middle(found.warp, 1.0), ..found })
     }
 
-    fn judged(&self, warp: &Warp, sums: &Comparison) -> Alignment {
-        let correlation = f64::from(sums.correlation).clamp(-1.0, 1.0);
-        let residual_variance = f64::from(self.weighted_variance) * (1.0 - correlation * correlation);
-        let in_patch = self.step_covariance * residual_variance;
-        let c = warp.shape * in_patch * warp.shape.transpose();
-        let floor = INTERPOLATION_FLOOR_PX * INTERPOLATION_FLOOR_PX;
-        let covariance = Covariance { xx: c[(0, 0)] + floor, xy: c[(0, 1)], yy: c[(1, 1)] + floor };
-        Alignment { warp: *warp, correlation, covariance }
+    /// Aligns once more where the picture is hardly interpolated ([`regrid`]). `None` near the border.
+    fn refined(&self, picture: &Plane, rough: &Alignment, scratch: &mut Scratch) -> Option<Alignment> {
+        let reach = (rough.warp.shape.abs() * Vector2::repeat(self.side as f64 / 2.0)).max().ceil() as usize + 2;
+        let moved = |by: f64, warp: Warp, origin: PlatePx| Warp {
+            centre: warp.centre.moved(Vector2::new(origin.x, origin.y) * by),
+            ..warp
+        };
+        match regrid::around(picture, rough.warp.centre, reach, std::mem::take(&mut scratch.regrid)) {
+            Ok(regrid::Regrid { plane, origin }) => {
+                let start = moved(-1.0, rough.warp, origin);
+                let found = vectors(Align { reference: self, picture: &plane, start, scratch });
+                scratch.regrid.levels = plane.into_levels();
+                found.map(|found| Alignment { warp: moved(1.0, found.warp, origin), ..found })
+            }
+            Err(buffers) => {
+                scratch.regrid = buffers;
+                None
+            }
+        }
     }
+
 }
+
+/// How much what is left in each cell shrinks by the alignment giving way to it: the root of
+/// one less its leverage. `images` are the steepest-descent images times the roots of the weights.
+fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize) -> [f32; CELLS * CELLS] {
+    let (area, row) = (images.len() / 6, stride(side));
+    let inverse = inverse.map(|v| v as f32);
+    // Bias and gain give way as well.
+    let mut leverage = [2.0 / (CELLS * CELLS) as f32; CELLS * CELLS];
+    for (y, cells) in (0..side).map(|y| (y, y * CELLS / side * CELLS)) {
+        for x in 0..side {
+            let image = nalgebra::Vector6::from_fn(|k, _| images[k * area + y * row + x]);
+            leverage[cells + x * CELLS / side] += image.dot(&(inverse * image));
+        }
+    }
+    leverage.map(|h| (1.0 - h).max(LEAST_SHRUNK).sqrt())
+}
+
+/// A cell that decides alone says nothing about its error.
+const LEAST_SHRUNK: f32 = 0.1;
 
 /// What [`Reference::cut`] does, in vectors.
 struct Cut<'a> {
@@ -160,16 +213,14 @@ impl WithSimd for Cut<'_> {
             let [_, _, along] = comparison_sums(simd, weights, image, &centred, 0.0);
             subtract_and_weigh(simd, image, &centred, roots, (mean, along / energy));
         }
-        let inverse = gram(simd, images).cholesky()?.inverse();
-        for image in images.chunks_exact_mut(weights.len()) {
-            weigh(simd, image, roots);
-        }
-        let covariance = inverse * gram(simd, images) * inverse;
-        let step_covariance = Matrix2::from_fn(|i, j| covariance[(3 * i, 3 * j)]);
+        let normal = gram(simd, images);
+        let inverse = normal.cholesky()?.inverse();
+        let shrunk = shrinkage(images, &inverse, side);
         weigh(simd, across, weights);
         weigh(simd, down, weights);
         let (across, down) = (across.clone(), down.clone());
-        Some(Reference { side, centred, across, down, inverse, step_covariance, weighted_mean, weighted_variance })
+        let off_middle = Vector2::zeros();
+        Some(Reference { side, off_middle, centred, across, down, inverse, normal, shrunk, weighted_mean, weighted_variance })
     }
 }
 
@@ -194,15 +245,66 @@ impl WithSimd for Align<'_> {
             warp = self.stepped(&warp, &step)?;
             let (moved, bent) = (Vector2::new(step[0], step[3]), step[1].hypot(step[2]).hypot(step[4].hypot(step[5])));
             if moved.norm() < SETTLED_PX && bent < SETTLED_SHAPE_PX {
-                return Some(self.reference.judged(&warp, &sums));
+                return self.judged(&warp, &sums);
             }
         }
         let sums = self.compare(simd, &warp)?;
-        Some(self.reference.judged(&warp, &sums))
+        self.judged(&warp, &sums)
     }
 }
 
 impl Align<'_> {
+    fn judged(&self, warp: &Warp, sums: &Comparison) -> Option<Alignment> {
+        let in_patch = self.scatter(sums, &self.answer(sums)?);
+        let c = warp.shape * in_patch * warp.shape.transpose();
+        let floor = INTERPOLATION_FLOOR_PX * INTERPOLATION_FLOOR_PX;
+        let covariance = Covariance { xx: c[(0, 0)] + floor, xy: c[(0, 1)], yy: c[(1, 1)] + floor };
+        Some(Alignment { warp: *warp, correlation: f64::from(sums.correlation).clamp(-1.0, 1.0), covariance })
+    }
+
+    /// The inverse of what the picture answers to a motion: the normal matrix less what noise in
+    /// the reference's own gradients adds to it. Without that, soft detail in heavy grain is
+    /// claimed to be twice as certain as it is. `None` where nothing but noise is left.
+    fn answer(&self, sums: &Comparison) -> Option<Matrix6<f64>> {
+        let left = self.reference.weighted_variance * (1.0 - sums.correlation * sums.correlation);
+        let noise = GRADIENT_NOISE * f64::from(left.max(0.0));
+        let mut normal = self.reference.normal;
+        for (k, moment) in self.scratch.window.moments.iter().cycle().take(6).enumerate() {
+            normal[(k, k)] -= noise * moment;
+        }
+        normal.cholesky().map(|factor| factor.inverse())
+    }
+
+    /// Covariance of the translation from how much the cells of the patch disagree: what is left
+    /// in each would move the patch by so much. Unlike a formula for white noise this holds where
+    /// what is left is larger at edges or alike from px to px (cluster-robust covariance of Liang
+    /// and Zeger 1986, with the correction for leverage of Bell and McCaffrey 2002).
+    fn scatter(&self, sums: &Comparison, inverse: &Matrix6<f64>) -> Matrix2<f64> {
+        let Reference { side, across, down, centred, .. } = self.reference;
+        let (side, row) = (*side, stride(*side));
+        let [x, y]: [[f32; 6]; 2] = [0, 3].map(|r| std::array::from_fn(|c| inverse[(r, c)] as f32));
+        let mut moves = [[0.0f32; 2]; CELLS * CELLS];
+        let ramp = &self.scratch.window.ramp;
+        for (v, line) in ramp.iter().take(side).zip(0..side) {
+            let cells = &mut moves[line * CELLS / side * CELLS..][..CELLS];
+            let at = line * row..line * row + side;
+            let (across, down) = (&across[at.clone()], &down[at.clone()]);
+            let (centred, sampled) = (&centred[at.clone()], &self.scratch.sampled[at]);
+            for (k, u) in ramp[..side].iter().enumerate() {
+                let left = sampled[k] - sums.mean - sums.contrast * centred[k];
+                let (a, d) = (across[k] * left, down[k] * left);
+                let cell = &mut cells[k * CELLS / side];
+                cell[0] += (x[0] + x[1] * u + x[2] * v) * a + (x[3] + x[4] * u + x[5] * v) * d;
+                cell[1] += (y[0] + y[1] * u + y[2] * v) * a + (y[3] + y[4] * u + y[5] * v) * d;
+            }
+        }
+        let total = moves.iter().zip(&self.reference.shrunk).fold(Matrix2::zeros(), |sum, (m, shrunk)| {
+            let m = Vector2::new(f64::from(m[0] / shrunk), f64::from(m[1] / shrunk));
+            sum + m * m.transpose()
+        });
+        total * f64::from(sums.gain * sums.gain)
+    }
+
     #[inline(always)]
     fn compare<S: Simd>(&mut self, simd: S, warp: &Warp) -> Option<Comparison> {
         let Reference { side, weighted_mean, weighted_variance, .. } = *self.reference;
@@ -307,6 +409,8 @@ struct Window {
     /// From -1 to 1 over the side, and on to a whole row.
     ramp: Vec<f32>,
     total: f32,
+    /// Sums of the weights, of the weights times u² and times v².
+    moments: [f64; 3],
 }
 
 impl Window {
@@ -323,6 +427,12 @@ impl Window {
         let half = side as f32 / 2.0;
         let ramp = (0..row).map(|i| (i as f32 + 0.5 - half) / half).collect();
         let inside = (0..area(side)).map(|k| f32::from(u8::from(is_inside(k)))).collect();
-        Self { inside, weights, roots, ramp, total }
+        let mut moments = [0.0; 3];
+        for (k, weight) in weights.iter().enumerate() {
+            let at = |i: usize| f64::from((i as f32 + 0.5 - half) / half);
+            let squares = [1.0, at(k % row).powi(2), at(k / row).powi(2)];
+            moments.iter_mut().zip(squares).for_each(|(m, s)| *m += f64::from(*weight) * s);
+        }
+        Self { inside, weights, roots, ramp, total, moments }
     }
 }

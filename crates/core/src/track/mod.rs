@@ -1,6 +1,6 @@
 //! Following features through a plate: which details can be followed ([`detect`]), where
 //! each of them is on every frame and how certain that is ([`follow`], [`session`]), and
-//! which of them do not belong to the static scene ([`judge`]).
+//! which of them should not be trusted ([`judge`]).
 
 pub mod adjust;
 pub mod detect;
@@ -29,6 +29,17 @@ impl Covariance {
     /// The same uncertainty in all directions.
     pub fn isotropic(sigma_px: f64) -> Self {
         Self { xx: sigma_px * sigma_px, xy: 0.0, yy: sigma_px * sigma_px }
+    }
+
+    /// A share of another in place of the same share of this.
+    pub fn mixed(&self, other: &Self, share: f64) -> Self {
+        let mix = |a: f64, b: f64| a + share * (b - a);
+        Self { xx: mix(self.xx, other.xx), xy: mix(self.xy, other.xy), yy: mix(self.yy, other.yy) }
+    }
+
+    /// Of the sum of two independent errors.
+    pub fn plus(&self, other: &Self) -> Self {
+        Self { xx: self.xx + other.xx, xy: self.xy + other.xy, yy: self.yy + other.yy }
     }
 
     /// As a matrix, px².
@@ -74,9 +85,22 @@ pub struct Track {
     pub weight: f64,
     /// Positions in order of frames.
     pub samples: Vec<Sample>,
+    /// How far it was found to be off the detail it was born on, px, where that could be told.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub drift_px: Option<f64>,
 }
 
 impl Track {
+    /// A track of usual weight.
+    pub fn new(id: TrackId, kind: TrackKind, samples: Vec<Sample>) -> Self {
+        Self { id, kind, weight: 1.0, samples, drift_px: None }
+    }
+
+    /// The same with a weight.
+    pub fn weighing(self, weight: f64) -> Self {
+        Self { weight, ..self }
+    }
+
     /// The sample on a frame.
     pub fn at(&self, frame: FrameNumber) -> Option<&Sample> {
         self.samples.binary_search_by_key(&frame, |s| s.frame).ok().map(|i| &self.samples[i])

@@ -6,10 +6,10 @@
 //!
 //! A feature ends when its correlation with the reference falls below the strictness, when
 //! going back does not lead to where it came from (Kalal, Mikolajczyk and Matas 2010), when
-//! it leaves the picture or meets another, or when it is among the most uncertain ones. Its reference is renewed while it is still well
+//! it leaves the picture or meets another, or when it is far less certain than most. Its reference is renewed while it is still well
 //! followed but has changed its looks.
 
-use super::detect::{self, Detector};
+use super::detect::{self, Detector, NOISE_LEFT};
 use super::follow::{self, Alignment, Reference, Scratch, Warp};
 use super::picture::{Plane, Pyramid};
 use super::{Covariance, FrameError, FrameSource, Sample, Track, TrackKind};
@@ -38,11 +38,11 @@ pub struct TrackOptions {
 
 impl TrackOptions {
     /// What suits most plates of a size: 400 features, a reach of 6 % of the width, patterns
-    /// of 21 px that grow with plates wider than 1280 px (31 px at 1920), since the same
+    /// of 25 px that grow with plates wider than 1280 px (37 px at 1920), since the same
     /// detail spreads over more px there.
     pub fn for_size(width_px: u32, _height_px: u32) -> Self {
         let reach = (0.06 * f64::from(width_px)).round();
-        let pattern_px = (21 * width_px as usize / 1280).clamp(21, 41) | 1;
+        let pattern_px = (25 * width_px as usize / 1280).clamp(25, 45) | 1;
         Self { count: 400, pattern_px, reach_x_px: reach, reach_y_px: reach, strictness: 0.5 }
     }
 
@@ -70,11 +70,9 @@ impl TrackOptions {
         0.55 + 0.3 * self.strictness
     }
 
-    /// 0.07 px at the usual strictness. On four rendered plates (grain 1.2 to 2, 960 to 1920
-    /// px wide) this takes the median error after 30 frames from 0.19, 0.11, 0.12 and 0.27 px
-    /// to 0.14, 0.10, 0.11 and 0.15 px, together with patterns that grow with the plate.
+    /// 0.09 px at the usual strictness.
     fn max_followed_sigma_px(&self) -> f64 {
-        0.1 - 0.06 * self.strictness
+        0.12 - 0.06 * self.strictness
     }
 
     fn detector(&self, width: usize, height: usize) -> Detector {
@@ -187,9 +185,36 @@ struct Live {
     track: usize,
     warp: Warp,
     reference: Reference,
+    /// How certain positions have been lately, against this reference.
+    usual: Option<Covariance>,
+    /// How certain the position was when this reference was cut: what follows is relative to it.
+    base: Covariance,
     /// Best correlation that this reference has had: what grain alone leaves of it.
     best_correlation: f64,
     velocity: Option<Vector2<f64>>,
+    /// The first reference, once it has been renewed, and the shape it had by then.
+    birth: Option<Box<(Reference, Matrix2<f64>)>>,
+    /// Frames in a row on which it was too uncertain to be noted.
+    doubts: usize,
+}
+
+impl Live {
+    /// How certain a position is: one frame tells it but roughly, so that no frame is claimed to
+    /// be more certain than the last ones were on average.
+    fn claimed(&mut self, found: Covariance) -> Covariance {
+        let usual = self.usual.map_or(found, |u| u.mixed(&found, LATELY));
+        self.usual = Some(usual);
+        let own = if found.sigma_px() > usual.sigma_px() { found } else { usual };
+        own.plus(&self.base)
+    }
+
+    /// How far the first reference says the feature is from where it is followed, px. `None` where
+    /// that cannot be seen any more.
+    fn drift_px(&self, picture: &Plane, scratch: &mut Scratch) -> Option<f64> {
+        let (first, shape) = &**self.birth.as_ref()?;
+        let found = first.align(picture, Warp { centre: self.warp.centre, shape: *shape }, scratch)?;
+        (found.correlation >= DRIFT_TOLD).then(|| found.warp.centre.distance_px(self.warp.centre))
+    }
 }
 
 struct Session {
@@ -211,10 +236,16 @@ const SHORTEST_FRAMES: usize = 3;
 const RETURN_PX: f64 = 0.7;
 /// Pyramid level on which a feature is looked for first when its speed is known.
 const EXPECTED_COARSEST: usize = 2;
-/// Share of the features that may end on a frame for being uncertain.
-const MOST_ENDED: f64 = 0.04;
 /// Two features nearer than this are following the same detail, px.
 const SAME_DETAIL_PX: f64 = 3.0;
+/// From this correlation on the first reference is still the same detail.
+const DRIFT_TOLD: f64 = 0.6;
+/// Share of the newest frame in what is usual for a feature.
+const LATELY: f64 = 0.2;
+/// A feature this much less certain than most on its frame lies on two surfaces, or its light changes.
+const UNCERTAIN: f64 = 1.7;
+/// So many frames in a row may be left out before a feature ends for being uncertain.
+const MOST_DOUBTS: usize = 2;
 /// The reference is renewed once it is this much less alike than grain alone explains.
 /// Renewing lets small errors add up, so it should be rare. Chosen, not measured.
 const RENEW_LOSS: f64 = 0.10;
@@ -341,39 +372,55 @@ impl Session {
         let mut scratch = Scratch::default();
         let live = std::mem::take(&mut self.live);
         for (mut live, found) in live.into_iter().zip(found) {
-            let Some(alignment) = found.filter(|f| f.covariance.sigma_px() <= gate_px) else { continue };
+            let Some(alignment) = found else { continue };
             let centre = alignment.warp.centre;
             if !taken.claim(centre) {
                 continue;
             }
             live.velocity = Some(centre.offset_from(live.warp.centre));
             live.warp = alignment.warp;
+            if alignment.covariance.sigma_px() > gate_px {
+                live.doubts += 1;
+                if live.doubts <= MOST_DOUBTS {
+                    self.live.push(live);
+                }
+                continue;
+            }
+            live.doubts = 0;
             live.best_correlation = live.best_correlation.max(alignment.correlation);
+            let covariance = live.claimed(alignment.covariance);
             if needs_renewal(&alignment, live.best_correlation) {
                 let Some(reference) = Reference::cut(picture, centre, self.options.pattern_px, &mut scratch) else {
                     continue;
                 };
-                live.reference = reference;
+                let first = std::mem::replace(&mut live.reference, reference);
+                match &mut live.birth {
+                    None => live.birth = Some(Box::new((first, live.warp.shape))),
+                    Some(birth) => birth.1 = live.warp.shape * birth.1,
+                }
+                if let Some(drift) = live.drift_px(picture, &mut scratch) {
+                    self.tracks[live.track].drift_px = Some(drift);
+                }
+                (live.usual, live.base) = (None, covariance);
                 live.best_correlation = 0.0;
                 live.warp.shape = Matrix2::identity();
             }
-            self.tracks[live.track].samples.push(Sample { frame, px: centre, covariance: alignment.covariance });
+            self.tracks[live.track].samples.push(Sample { frame, px: centre, covariance });
             self.live.push(live);
         }
     }
 
-    /// Features less certain than this end: the residual of a patch that lies on two surfaces,
-    /// or whose light changes, grows long before its correlation says so. Only the worst go
-    /// on a frame, so that a plate of soft detail keeps its features for long enough.
+    /// Positions less certain than this are left out: what is left of a patch that lies on two surfaces, or
+    /// whose light changes, grows long before its correlation says so. A plate of soft detail, on
+    /// which all are uncertain, keeps its features.
     fn gate_px(&self, found: &[Option<Alignment>]) -> f64 {
         let mut sigmas: Vec<f64> = found.iter().flatten().map(|f| f.covariance.sigma_px()).collect();
-        let most = (MOST_ENDED * sigmas.len() as f64).ceil() as usize;
         let stated = self.options.max_followed_sigma_px();
-        if most == 0 || most >= sigmas.len() {
+        if sigmas.is_empty() {
             return stated;
         }
-        let last_kept = sigmas.len() - 1 - most;
-        stated.max(*sigmas.select_nth_unstable_by(last_kept, f64::total_cmp).1)
+        let middle = sigmas.len() / 2;
+        stated.max(UNCERTAIN * *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1)
     }
 
     fn refill(&mut self, frame: FrameNumber) {
@@ -381,23 +428,27 @@ impl Session {
         let followed: Vec<PlatePx> = self.live.iter().map(|l| l.warp.centre).collect();
         let wanted = self.options.count.saturating_sub(followed.len());
         let picture = self.before.level(0);
-        let noise = f64::from(picture.noise_level().max(0.3));
+        let noise = NOISE_LEFT * self.before.noise_level().max(0.3);
         let mut scratch = Scratch::default();
-        for candidate in detect::features(picture, &self.detector, &followed, wanted) {
+        for candidate in detect::features(picture, noise, &self.detector, &followed, wanted) {
             let Some(reference) = Reference::cut(picture, candidate.px, self.options.pattern_px, &mut scratch) else {
                 continue;
             };
-            let sigma_px = noise / f64::from(candidate.strength).sqrt();
+            let sigma_px = f64::from(noise / candidate.strength.sqrt());
             let first = Sample { frame, px: candidate.px, covariance: Covariance::isotropic(sigma_px.max(0.01)) };
             let id = TrackId(self.tracks.len() as u32 + 1);
             self.live.push(Live {
                 track: self.tracks.len(),
                 warp: Warp { centre: candidate.px, shape: Matrix2::identity() },
                 reference,
+                usual: None,
+                base: Covariance::isotropic(0.0),
                 best_correlation: 0.0,
                 velocity: None,
+                birth: None,
+                doubts: 0,
             });
-            self.tracks.push(Track { id, kind: TrackKind::Auto, weight: 1.0, samples: vec![first] });
+            self.tracks.push(Track::new(id, TrackKind::Auto, vec![first]));
         }
     }
 

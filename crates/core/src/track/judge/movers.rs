@@ -1,10 +1,10 @@
-//! Which features do not belong to the static scene?
+//! Which features move against the camera's motion?
 //!
 //! Before anything is solved, pairs of frames with motion between them are held against the
 //! epipolar geometry that most features agree on. A feature that disagrees on most of its
 //! pairs moves by itself (or slips along an edge between near and far) and is set aside.
 
-use super::Track;
+use crate::track::Track;
 use crate::solve::two_view::fundamental_consensus;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use rayon::prelude::*;

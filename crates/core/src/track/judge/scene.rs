@@ -1,0 +1,125 @@
+//! Which features do not stay where the scene is?
+//!
+//! Epipolar lines let a feature slide along them. Three and more views do not: the shot is solved
+//! in windows, and a feature that no point in space explains is named. Between a near and a far
+//! surface it is a false corner (the crossing of two edges at different depths, which looks good
+//! and is no place); elsewhere it moves by itself. Where a window cannot be solved (a camera that
+//! rests or only turns) nothing is said.
+
+use super::{Suspect, Why};
+use crate::camera::{Intrinsics, Pose};
+use crate::progress::Progress;
+use crate::solve::{Attempt, FocalKnowledge, SetAside, SolveOptions, Verdict, solve};
+use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
+use crate::track::{Sample, Track};
+use nalgebra::Vector3;
+use std::collections::{BTreeSet, HashMap};
+
+/// Frames that are solved together, and how many of them the next window sees again.
+const WINDOW: usize = 72;
+const OVERLAP: usize = 24;
+/// Landmarks nearer than this share of the picture's width tell the depths around a feature.
+const AROUND: f64 = 0.05;
+/// Depths that differ by this factor belong to two surfaces.
+const TWO_DEPTHS: f64 = 1.25;
+
+/// Progress of the whole, of which the windows' own is no part.
+struct Within<'a>(&'a dyn Progress);
+
+impl Progress for Within<'_> {
+    fn report(&self, _: &'static str, _: usize, _: usize) {}
+
+    fn is_cancelled(&self) -> bool {
+        self.0.is_cancelled()
+    }
+}
+
+/// Tracks that no point of the scene explains.
+pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
+    let frames: Vec<FrameNumber> =
+        tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
+    let options = SolveOptions { lens: *lens, focal: FocalKnowledge::Unknown, solve_lens: true, limit_px: None };
+    let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
+    for first in (0..frames.len()).step_by(WINDOW - OVERLAP) {
+        let last = (first + WINDOW).min(frames.len());
+        let inside = within(tracks, frames[first], frames[last - 1]);
+        if let Ok(attempt) = solve(&inside, &options, &Within(progress))
+            && attempt.verdict == Verdict::Good
+        {
+            for (track, suspect) in judged(&inside, &attempt) {
+                // Good in one window is good: a later one may see too little of it.
+                let known = verdicts.entry(track).or_insert(suspect);
+                if suspect.is_none() {
+                    *known = None;
+                }
+            }
+        }
+        if last == frames.len() {
+            break;
+        }
+    }
+    verdicts.into_values().flatten().collect()
+}
+
+fn within(tracks: &[Track], first: FrameNumber, last: FrameNumber) -> Vec<Track> {
+    let cut = |t: &Track| {
+        let samples: Vec<Sample> =
+            t.samples.iter().filter(|s| (first..=last).contains(&s.frame)).copied().collect();
+        (samples.len() >= 3).then(|| Track { samples, ..t.clone() })
+    };
+    tracks.iter().filter_map(cut).collect()
+}
+
+fn judged(tracks: &[Track], attempt: &Attempt) -> Vec<(TrackId, Option<Suspect>)> {
+    let by_id: HashMap<TrackId, &Track> = tracks.iter().map(|t| (t.id, t)).collect();
+    let kept = attempt.landmarks.iter().map(|l| (l.track, None));
+    let against = attempt.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene);
+    let suspects = against.filter_map(|(id, _)| Some((*id, Some(evidence(by_id.get(id)?, attempt, &by_id)?))));
+    kept.chain(suspects).collect()
+}
+
+/// How far off a track is from the point that explains most of it, where most so, and whether
+/// it lies between two depths there.
+fn evidence(track: &Track, attempt: &Attempt, all: &HashMap<TrackId, &Track>) -> Option<Suspect> {
+    let views: Vec<(Pose, &Sample)> =
+        track.samples.iter().filter_map(|s| Some((*attempt.pose(s.frame)?, s))).collect();
+    let (first, last) = (views.first()?, views.last()?);
+    let point = nearest_point(attempt, first, last)?;
+    let off = |(pose, s): &(Pose, &Sample)| attempt.lens.project(pose, &point).map(|px| (s.frame, px.distance_px(s.px)));
+    let (frame, figure) = views.iter().filter_map(off).max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let at = track.at(frame)?.px;
+    let why = if lies_between(at, frame, attempt, all) { Why::FalseCorner } else { Why::Mover };
+    Some(Suspect { track: track.id, why, figure, frame, other: None })
+}
+
+/// The point that the rays of the first and the last view come nearest to.
+fn nearest_point(
+    attempt: &Attempt,
+    first: &(Pose, &Sample),
+    last: &(Pose, &Sample),
+) -> Option<WorldPoint> {
+    let ray = |(pose, s): &(Pose, &Sample)| {
+        let at = attempt.lens.lens_point(s.px)?;
+        let direction = pose.camera_from_world.rotation.inverse() * Vector3::new(at.x, -at.y, -1.0);
+        Some((pose.centre().0, direction.normalize()))
+    };
+    let ((a, u), (b, v)) = (ray(first)?, ray(last)?);
+    let between = b - a;
+    let along = u.dot(&v);
+    let depth = (between.dot(&u) - between.dot(&v) * along) / (1.0 - along * along).max(1e-9);
+    (depth > 0.0).then(|| WorldPoint(a + u * depth))
+}
+
+/// Whether landmarks near a place on a frame lie at two depths.
+fn lies_between(at: PlatePx, frame: FrameNumber, attempt: &Attempt, all: &HashMap<TrackId, &Track>) -> bool {
+    let Some(pose) = attempt.pose(frame) else { return false };
+    let reach = AROUND * f64::from(attempt.lens.width_px);
+    let mut depths: Vec<f64> = attempt
+        .landmarks
+        .iter()
+        .filter(|l| all.get(&l.track).and_then(|t| t.at(frame)).is_some_and(|s| s.px.distance_px(at) < reach))
+        .map(|l| (l.point.0 - pose.centre().0).norm())
+        .collect();
+    depths.sort_by(f64::total_cmp);
+    matches!((depths.first(), depths.last()), (Some(near), Some(far)) if far / near > TWO_DEPTHS)
+}
