@@ -30,11 +30,11 @@ pub fn run(args: StraysArgs) -> Result<(), Failure> {
     let take = args.what.take()?;
     let text = std::fs::read_to_string(&args.tracks).map_err(Failure::unreadable)?;
     let tracks = tracks_csv::read(&text).map_err(Failure::unreadable)?.tracks;
-    let (mut standing, mut moving) = (Vec::new(), 0);
+    let (mut standing, mut moving) = (Vec::new(), Vec::new());
     for track in &tracks {
         match features::seen(&take, track) {
             Seen::Standing(strays) => standing.push((track, strays)),
-            Seen::Moving => moving += 1,
+            Seen::Moving => moving.push(json!([track.id.0, track.samples.len()])),
             Seen::Sky => {}
         }
     }
@@ -44,7 +44,8 @@ pub fn run(args: StraysArgs) -> Result<(), Failure> {
     let at = |frames: usize| distances(&standing, |n| n == frames);
     let report = json!({
         "tracks": tracks.len(),
-        "on_movers": moving,
+        "on_movers": moving.len(),
+        "on_movers_with_their_lives": moving,
         "mean_life_frames": round(tracks.iter().map(|t| t.samples.len()).sum::<usize>() as f64 / tracks.len().max(1) as f64, 2),
         "after_10_frames_px": at(10),
         "after_30_frames_px": at(30),

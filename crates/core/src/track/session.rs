@@ -224,12 +224,22 @@ struct Session {
     tracks: Vec<Track>,
     detector: Detector,
     frames_since_refill: usize,
+    /// Features that the last look for new ones found.
+    found_last: usize,
+    /// Where features ended soon after they were found, and for how many frames more to keep away.
+    spent: Vec<(PlatePx, usize)>,
 }
 
+/// A feature that ends before it has so many positions was no good.
+const SOON_FRAMES: usize = 5;
+/// For so many frames no new one is looked for in its place.
+const SPENT_FRAMES: usize = 12;
 /// New features are looked for when this share of the wanted number is lost, or at the
 /// latest after [`REFILL_FRAMES`]; detection costs about as much as following 400 features.
 const REFILL_SHARE: f64 = 0.95;
 const REFILL_FRAMES: usize = 8;
+/// Share of the wanted number that a look for new features has to find for the next to come soon.
+const WORTHWHILE: f64 = 0.03;
 /// A track shorter than this says nothing about the camera.
 const SHORTEST_FRAMES: usize = 3;
 /// Going back has to lead to within this distance of the start, px.
@@ -255,7 +265,7 @@ impl Session {
         let plane = first.level(0);
         let detector = options.detector(plane.width(), plane.height());
         let mut session =
-            Self { options, detector, before: first, live: Vec::new(), tracks: Vec::new(), frames_since_refill: 0 };
+            Self { options, detector, before: first, live: Vec::new(), tracks: Vec::new(), frames_since_refill: 0, found_last: 0, spent: Vec::new() };
         session.refill(frame);
         session
     }
@@ -276,7 +286,9 @@ impl Session {
         self.before = after;
         self.frames_since_refill += 1;
         let few = (self.live.len() as f64) < REFILL_SHARE * self.options.count as f64;
-        if few && (self.frames_since_refill >= 2 || self.live.len() * 2 < self.options.count)
+        // Where the last look found little, the next can wait.
+        let worthwhile = self.found_last as f64 >= WORTHWHILE * self.options.count as f64;
+        if few && worthwhile && (self.frames_since_refill >= 2 || self.live.len() * 2 < self.options.count)
             || self.frames_since_refill >= REFILL_FRAMES
         {
             self.refill(frame);
@@ -370,9 +382,15 @@ impl Session {
         let gate_px = self.gate_px(&found);
         let mut taken = Occupied::new(SAME_DETAIL_PX);
         let mut scratch = Scratch::default();
+        let motion = self.median_motion(&found).unwrap_or_default();
+        self.spent.iter_mut().for_each(|(px, left)| (*px, *left) = (px.moved(motion), *left - 1));
+        self.spent.retain(|(_, left)| *left > 0);
         let live = std::mem::take(&mut self.live);
         for (mut live, found) in live.into_iter().zip(found) {
-            let Some(alignment) = found else { continue };
+            let Some(alignment) = found else {
+                self.spend(&live, motion);
+                continue;
+            };
             let centre = alignment.warp.centre;
             if !taken.claim(centre) {
                 continue;
@@ -383,6 +401,8 @@ impl Session {
                 live.doubts += 1;
                 if live.doubts <= MOST_DOUBTS {
                     self.live.push(live);
+                } else {
+                    self.spend(&live, Vector2::zeros());
                 }
                 continue;
             }
@@ -410,6 +430,13 @@ impl Session {
         }
     }
 
+    /// Remembers where a feature ended, if it ended soon.
+    fn spend(&mut self, live: &Live, motion: Vector2<f64>) {
+        if self.tracks[live.track].samples.len() < SOON_FRAMES {
+            self.spent.push((live.warp.centre.moved(motion), SPENT_FRAMES));
+        }
+    }
+
     /// Positions less certain than this are left out: what is left of a patch that lies on two surfaces, or
     /// whose light changes, grows long before its correlation says so. A plate of soft detail, on
     /// which all are uncertain, keeps its features.
@@ -425,11 +452,13 @@ impl Session {
 
     fn refill(&mut self, frame: FrameNumber) {
         self.frames_since_refill = 0;
-        let followed: Vec<PlatePx> = self.live.iter().map(|l| l.warp.centre).collect();
-        let wanted = self.options.count.saturating_sub(followed.len());
+        let wanted = self.options.count.saturating_sub(self.live.len());
+        let spent = self.spent.iter().map(|s| s.0);
+        let followed: Vec<PlatePx> = self.live.iter().map(|l| l.warp.centre).chain(spent).collect();
         let picture = self.before.level(0);
         let noise = NOISE_LEFT * self.before.noise_level().max(0.3);
         let mut scratch = Scratch::default();
+        let before = self.live.len();
         for candidate in detect::features(picture, noise, &self.detector, &followed, wanted) {
             let Some(reference) = Reference::cut(picture, candidate.px, self.options.pattern_px, &mut scratch) else {
                 continue;
@@ -450,6 +479,7 @@ impl Session {
             });
             self.tracks.push(Track::new(id, TrackKind::Auto, vec![first]));
         }
+        self.found_last = self.live.len() - before;
     }
 
     fn finish(self) -> Result<Vec<Track>, TrackError> {

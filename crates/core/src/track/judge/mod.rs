@@ -2,8 +2,8 @@
 //!
 //! Before anything is delivered: [`movers`] asks the epipolar geometry of frame pairs, [`scene`]
 //! holds tracks against short solves of the shot, [`habits`] looks at each track by itself and
-//! at tracks that follow the same detail. What the geometry speaks against is set aside by
-//! itself and can be brought back; the rest is for the artist to decide.
+//! at tracks that follow the same detail. What the geometry speaks against and
+//! what is too short to matter is set aside by itself and can be brought back; the rest is for the artist to decide.
 
 mod habits;
 mod movers;
@@ -39,7 +39,7 @@ pub enum Why {
 impl Why {
     /// Whether such a track is set aside without being asked.
     pub fn sets_aside(self) -> bool {
-        matches!(self, Self::Mover | Self::FalseCorner)
+        matches!(self, Self::Mover | Self::FalseCorner | Self::Short)
     }
 }
 
@@ -67,6 +67,8 @@ pub fn suspects(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) ->
     let known: HashSet<TrackId> = out.iter().map(|s| s.track).collect();
     let rest: Vec<Track> = tracks.iter().filter(|t| !known.contains(&t.id)).cloned().collect();
     out.extend(scene::against(&rest, lens, progress));
+    let known: HashSet<TrackId> = out.iter().filter(|s| s.why == Why::Mover).map(|s| s.track).collect();
+    out.extend(movers::beside(tracks, &known, lens.width_px).iter().filter_map(|id| mover(tracks, *id)));
     progress.report("judge", 2, 3);
     out.extend(habits::suspects(tracks, lens.width_px));
     progress.report("judge", 3, 3);

@@ -8,7 +8,7 @@ use crate::track::Track;
 use crate::solve::two_view::fundamental_consensus;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use rayon::prelude::*;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::{BTreeSet, HashMap, HashSet};
 
 /// Farther than this from its epipolar line a feature disagrees, px at 1280.
 const DISAGREES_PX: f64 = 1.2;
@@ -37,6 +37,38 @@ pub fn movers(tracks: &[Track], width_px: u32) -> Vec<TrackId> {
         .collect();
     out.sort_unstable();
     out
+}
+
+/// A feature that lives this long is judged by its own path.
+const LONG_ENOUGH_FRAMES: usize = 10;
+/// Neighbours nearer than this share of the picture's width are asked about a short-lived feature.
+const BESIDE: f64 = 0.05;
+
+/// Short-lived features most of whose nearest neighbours move by themselves: too little is seen
+/// of them to tell from their own path, and they sit on what does.
+pub fn beside(tracks: &[Track], known: &HashSet<TrackId>, width_px: u32) -> Vec<TrackId> {
+    let reach = BESIDE * f64::from(width_px);
+    let mut on_frame: HashMap<FrameNumber, Vec<(PlatePx, bool)>> = HashMap::new();
+    for t in tracks.iter().filter(|t| known.contains(&t.id) || t.samples.len() >= LONG_ENOUGH_FRAMES) {
+        for s in &t.samples {
+            on_frame.entry(s.frame).or_default().push((s.px, known.contains(&t.id)));
+        }
+    }
+    let sits_on_one = |t: &&Track| {
+        let Some(s) = t.samples.get(t.samples.len() / 2) else { return false };
+        let mut near: Vec<(f64, bool)> = on_frame
+            .get(&s.frame)
+            .into_iter()
+            .flatten()
+            .map(|(px, moves)| (px.distance_px(s.px), *moves))
+            .filter(|(d, _)| *d < reach)
+            .collect();
+        near.sort_by(|a, b| a.0.total_cmp(&b.0));
+        near.truncate(5);
+        2 * near.iter().filter(|n| n.1).count() > near.len()
+    };
+    let short = tracks.iter().filter(|t| !known.contains(&t.id) && t.samples.len() < LONG_ENOUGH_FRAMES);
+    short.filter(sits_on_one).map(|t| t.id).collect()
 }
 
 /// Pairs of frames at two distances, spread over the shot.
