@@ -4,7 +4,7 @@
 use crate::{Failure, values};
 use clap::Args;
 use parallax_core::track::adjust::Adjustment;
-use parallax_core::track::session::{TrackError, TrackOptions};
+use parallax_core::track::{TrackError, TrackOptions};
 use parallax_media::{Plate, Sequence};
 use std::path::Path;
 

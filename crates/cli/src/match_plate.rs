@@ -75,9 +75,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
-        None => {
-            follow_plate(&plate, &args.follow.options(&plate), &progress).map_err(following::failure)?
-        }
+        None => follow_plate(&plate, &args.follow.options(&plate), &progress).map_err(following::failure)?,
     };
     stages.done("track");
     let movers: HashSet<_> = if args.tracks.is_some() {

@@ -78,32 +78,34 @@ pub fn run(args: RenderArgs) -> Result<(), Failure> {
 impl TakeArgs {
     /// The take.
     pub fn take(&self) -> Result<Take, Failure> {
-    match self.shot {
-        Shot::TerraceWalk => return Ok(parallax_demo::terrace::take()),
-        Shot::ReadingRoom => return Ok(parallax_demo::reading_room::take()),
-        Shot::Trial => {}
+        match self.shot {
+            Shot::TerraceWalk => return Ok(parallax_demo::terrace::take()),
+            Shot::ReadingRoom => return Ok(parallax_demo::reading_room::take()),
+            Shot::Trial => {}
+        }
+        let (width, height) = crate::values::pair(&self.size).map_err(Failure::usage)?;
+        let sides = [width, height];
+        if sides.iter().any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s))
+            || !(1..=10_000).contains(&self.frames)
+        {
+            return Err(Failure::usage("a trial has 32 to 8192 px a side and 1 to 10000 frames"));
+        }
+        let camera = match self.camera {
+            Motion::Walk => Move::Walk,
+            Motion::Turn => Move::Turn,
+            Motion::Rest => Move::Rest,
+        };
+        let trial = Trial {
+            width_px: width as u32,
+            height_px: height as u32,
+            frame_count: self.frames,
+            grain_levels: self.grain,
+            rays: self.rays.clamp(1, 64),
+            large_mover: self.mover,
+            distortion: self.lens.unwrap_or(Distortion::NONE),
+            camera,
+            ..Trial::new(self.seed)
+        };
+        Ok(trial.take())
     }
-    let (width, height) = crate::values::pair(&self.size).map_err(Failure::usage)?;
-    let sides = [width, height];
-    if sides.iter().any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s)) || !(1..=10_000).contains(&self.frames) {
-        return Err(Failure::usage("a trial has 32 to 8192 px a side and 1 to 10000 frames"));
-    }
-    let camera = match self.camera {
-        Motion::Walk => Move::Walk,
-        Motion::Turn => Move::Turn,
-        Motion::Rest => Move::Rest,
-    };
-    let trial = Trial {
-        width_px: width as u32,
-        height_px: height as u32,
-        frame_count: self.frames,
-        grain_levels: self.grain,
-        rays: self.rays.clamp(1, 64),
-        large_mover: self.mover,
-        distortion: self.lens.unwrap_or(Distortion::NONE),
-        camera,
-        ..Trial::new(self.seed)
-    };
-    Ok(trial.take())
-}
 }

@@ -3,7 +3,7 @@
 
 use parallax_core::progress::Silent;
 use parallax_core::track::judge;
-use parallax_core::track::session::{TrackOptions, follow_plate};
+use parallax_core::track::{TrackOptions, session::follow_plate};
 use parallax_demo::{features, plates, terrace};
 use parallax_media::Plate;
 

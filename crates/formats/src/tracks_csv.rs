@@ -152,8 +152,7 @@ mod tests {
             px: PlatePx::new(x, 20.25),
             covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
         };
-        let track =
-            Track::new(TrackId(1), TrackKind::Hand, vec![at(-2, 10.5), at(3, 11.125)]).weighing(0.5);
+        let track = Track::new(TrackId(1), TrackKind::Hand, vec![at(-2, 10.5), at(3, 11.125)]).weighing(0.5);
         let back = read(&write([&track]).unwrap()).unwrap();
         assert_eq!(back.tracks.len(), 1);
         assert_eq!(back.tracks[0].kind, TrackKind::Hand);

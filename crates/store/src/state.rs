@@ -6,8 +6,8 @@ use crate::lens::LensState;
 use crate::photo::PhotoState;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, Receiver, StandIn};
+use parallax_core::track::TrackOptions;
 use parallax_core::track::adjust::Adjustment;
-use parallax_core::track::session::TrackOptions;
 use parallax_media::colour::Written;
 use serde::{Deserialize, Serialize};
 

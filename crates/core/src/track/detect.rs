@@ -44,19 +44,21 @@ const CLEARLY_STRONGER: f32 = 0.9;
 /// what the smoothing of [`Pyramid`](super::picture::Pyramid) does to waves of 6 px.
 pub const NOISE_LEFT: f32 = 0.75;
 
-/// Up to `wanted` new features, evenly spread and away from `followed`, in a picture with
-/// noise of so many levels.
+/// Up to `wanted` new features where they are allowed, evenly spread and away from `followed`,
+/// in a picture with noise of so many levels.
 pub fn features(
     picture: &Plane,
     noise: f32,
     detector: &Detector,
+    allowed: impl Fn(PlatePx) -> bool,
     followed: &[PlatePx],
     wanted: usize,
 ) -> Vec<Candidate> {
     if wanted == 0 {
         return Vec::new();
     }
-    let candidates = candidates(picture, noise, detector);
+    let mut candidates = candidates(picture, noise, detector);
+    candidates.retain(|c| allowed(c.px));
     spread(candidates, followed, detector.spacing_px, wanted)
 }
 
@@ -224,13 +226,13 @@ mod tests {
     #[test]
     fn a_corner_is_found_and_an_edge_is_not() {
         let corner = picture(|x, y| if x >= 80 && y >= 60 { 180.0 } else { 60.0 });
-        let found = features(&corner, 0.0, &DETECTOR, &[], 50);
+        let found = features(&corner, 0.0, &DETECTOR, |_| true, &[], 50);
         assert_eq!(found.len(), 1);
         // The corner lies in the inner half of the pattern, which is what decides.
         let off = found[0].px.offset_from(PlatePx::new(80.0, 60.0));
         assert!(off.x.abs().max(off.y.abs()) <= 5.5, "{off}");
         let edge = picture(|x, _| if x >= 80 { 180.0 } else { 60.0 });
-        assert!(features(&edge, 0.0, &DETECTOR, &[], 50).is_empty());
+        assert!(features(&edge, 0.0, &DETECTOR, |_| true, &[], 50).is_empty());
     }
 
     #[test]
@@ -238,14 +240,14 @@ mod tests {
         let mut random = fastrand::Rng::with_seed(9);
         let noise: Vec<f32> = (0..160 * 120).map(|_| (0..12).map(|_| random.f32()).sum::<f32>() * 2.5).collect();
         let grain = Plane::new(160, 120, noise).unwrap();
-        assert!(features(&grain, grain.noise_level(), &DETECTOR, &[], 50).is_empty());
+        assert!(features(&grain, grain.noise_level(), &DETECTOR, |_| true, &[], 50).is_empty());
     }
 
     #[test]
     fn features_keep_their_distance_from_each_other_and_from_followed_ones() {
         let checks = picture(|x, y| if (x / 9 + y / 9) % 2 == 0 { 200.0 } else { 40.0 });
         let followed = [PlatePx::new(63.0, 63.0), PlatePx::new(90.0, 45.0)];
-        let found = features(&checks, 0.0, &DETECTOR, &followed, 40);
+        let found = features(&checks, 0.0, &DETECTOR, |_| true, &followed, 40);
         assert!(found.len() > 10);
         for (i, a) in found.iter().enumerate() {
             let others = found[..i].iter().map(|b| b.px).chain(followed);

@@ -131,10 +131,8 @@ impl Reference {
     /// Aligns the reference to `picture` from `start`. `None` when it does not settle, bends
     /// out of all likeness or leaves the picture.
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
-        let middle = |warp: Warp, sign: f64| Warp {
-            centre: warp.centre.moved(warp.shape * self.off_middle * sign),
-            ..warp
-        };
+        let middle =
+            |warp: Warp, sign: f64| Warp { centre: warp.centre.moved(warp.shape * self.off_middle * sign), ..warp };
         let rough = vectors(Align { reference: self, picture, start: middle(start, -1.0), scratch })?;
         let found = self.refined(picture, &rough, scratch).unwrap_or(rough);
         Some(Alignment { warp: middle(found.warp, 1.0), ..found })
@@ -160,7 +158,6 @@ impl Reference {
             }
         }
     }
-
 }
 
 /// How much what is left in each cell shrinks by the alignment giving way to it: the root of
@@ -220,7 +217,18 @@ impl WithSimd for Cut<'_> {
         weigh(simd, down, weights);
         let (across, down) = (across.clone(), down.clone());
         let off_middle = Vector2::zeros();
-        Some(Reference { side, off_middle, centred, across, down, inverse, normal, shrunk, weighted_mean, weighted_variance })
+        Some(Reference {
+            side,
+            off_middle,
+            centred,
+            across,
+            down,
+            inverse,
+            normal,
+            shrunk,
+            weighted_mean,
+            weighted_variance,
+        })
     }
 }
 

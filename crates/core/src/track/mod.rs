@@ -4,12 +4,18 @@
 
 pub mod adjust;
 pub mod detect;
+mod feature;
 pub mod follow;
 pub mod judge;
+pub mod matte;
+mod options;
 pub mod picture;
 pub mod session;
 
+pub use options::{TrackError, TrackOptions};
+
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use matte::Mask;
 use nalgebra::Matrix2;
 use picture::Plane;
 use serde::{Deserialize, Serialize};
@@ -122,12 +128,18 @@ pub struct FrameError {
     pub reason: String,
 }
 
-/// Where pictures come from. Frames are asked for once each and in order, so that no
-/// implementation has to hold more than one.
+/// Where pictures come from. Frames are asked for one after the other, forwards or backwards, so
+/// that no implementation has to hold more than one.
 pub trait FrameSource: Sync {
     /// The frames there are, ascending.
     fn frames(&self) -> &[FrameNumber];
 
     /// The picture of the frame at `index` of [`FrameSource::frames`], grey in levels 0 to 255.
     fn grey(&self, index: usize) -> Result<Plane, FrameError>;
+
+    /// What is not to be followed on that frame, if anything.
+    fn mask(&self, index: usize) -> Result<Option<Mask>, FrameError> {
+        let _ = index;
+        Ok(None)
+    }
 }

@@ -242,7 +242,8 @@ mod tests {
         assert!(off < 0.5, "{off}");
         // White noise keeps (0.625² + 2 * 0.1875²) of its variance in each direction.
         let rms = |p: &Plane| {
-            let squares = (20..80).flat_map(|y| (10..190).map(move |x| (x, y))).map(|(x, y)| (p.row(y)[x] - x as f32).powi(2));
+            let squares =
+                (20..80).flat_map(|y| (10..190).map(move |x| (x, y))).map(|(x, y)| (p.row(y)[x] - x as f32).powi(2));
             (squares.sum::<f32>() / (60.0 * 180.0)).sqrt()
         };
         assert!((rms(&smooth) / rms(&noisy) - 0.461).abs() < 0.03);

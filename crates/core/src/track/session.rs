@@ -6,138 +6,22 @@
 //!
 //! A feature ends when its correlation with the reference falls below the strictness, when
 //! going back does not lead to where it came from (Kalal, Mikolajczyk and Matas 2010), when
-//! it leaves the picture or meets another, or when it is far less certain than most. Its reference is renewed while it is still well
-//! followed but has changed its looks.
+//! it leaves the picture or meets another, or when it is far less certain than most. Its
+//! reference is renewed while it is still well followed but has changed its looks. A feature
+//! that enters a matte sleeps: it is moved with its neighbours, and wakes where it is found again
+//! beyond the matte with the same pattern.
 
-use super::detect::{self, Detector, NOISE_LEFT};
-use super::follow::{self, Alignment, Reference, Scratch, Warp};
+use super::detect::{self, Candidate, NOISE_LEFT};
+use super::feature::{Feature, Step, pyramid_levels};
+use super::follow::{Alignment, Scratch};
+use super::matte::Mask;
 use super::picture::{Plane, Pyramid};
-use super::{Covariance, FrameError, FrameSource, Sample, Track, TrackKind};
+use super::{Covariance, FrameError, FrameSource, Sample, Track, TrackError, TrackKind, TrackOptions};
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
-use nalgebra::{Matrix2, Vector2};
+use nalgebra::Vector2;
 use rayon::prelude::*;
-use serde::{Deserialize, Serialize};
 use std::sync::mpsc;
-
-/// What the artist controls.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct TrackOptions {
-    /// Features followed at the same time, 8 to 4000.
-    pub count: usize,
-    /// Side of the pattern, px, odd, 9 to 61.
-    pub pattern_px: usize,
-    /// Largest motion from frame to frame across, px.
-    pub reach_x_px: f64,
-    /// Largest motion from frame to frame up and down, px.
-    pub reach_y_px: f64,
-    /// 0 keeps what is vaguely alike, 1 only what is nearly the same.
-    pub strictness: f64,
-}
-
-impl TrackOptions {
-    /// What suits most plates of a size: 400 features, a reach of 6 % of the width, patterns
-    /// of 25 px that grow with plates wider than 1280 px (37 px at 1920), since the same
-    /// detail spreads over more px there.
-    pub fn for_size(width_px: u32, _height_px: u32) -> Self {
-        let reach = (0.06 * f64::from(width_px)).round();
-        let pattern_px = (25 * width_px as usize / 1280).clamp(25, 45) | 1;
-        Self { count: 400, pattern_px, reach_x_px: reach, reach_y_px: reach, strictness: 0.5 }
-    }
-
-    /// Checks all ranges.
-    pub fn validated(self) -> Result<Self, TrackError> {
-        let bad = |what, value: f64, range| Err(TrackError::OutOfRange { what, value, range });
-        if !(8..=4000).contains(&self.count) {
-            return bad("number of features", self.count as f64, "8 to 4000");
-        }
-        if !(9..=61).contains(&self.pattern_px) || self.pattern_px.is_multiple_of(2) {
-            return bad("pattern size", self.pattern_px as f64, "odd, 9 to 61 px");
-        }
-        for (what, reach) in [("reach across", self.reach_x_px), ("reach up and down", self.reach_y_px)] {
-            if !(1.0..=1000.0).contains(&reach) {
-                return bad(what, reach, "1 to 1000 px");
-            }
-        }
-        if !(0.0..=1.0).contains(&self.strictness) {
-            return bad("strictness", self.strictness, "0 to 1");
-        }
-        Ok(self)
-    }
-
-    fn least_correlation(&self) -> f64 {
-        0.55 + 0.3 * self.strictness
-    }
-
-    /// 0.09 px at the usual strictness.
-    fn max_followed_sigma_px(&self) -> f64 {
-        0.12 - 0.06 * self.strictness
-    }
-
-    fn detector(&self, width: usize, height: usize) -> Detector {
-        let even = ((width * height) as f64 / self.count as f64).sqrt();
-        Detector {
-            pattern_px: self.pattern_px,
-            max_sigma_px: 0.25 - 0.15 * self.strictness,
-            spacing_px: (0.35 * even).max(self.pattern_px as f64 * 0.4),
-        }
-    }
-}
-
-/// Why features could not be followed.
-#[derive(Debug, thiserror::Error)]
-pub enum TrackError {
-    /// A control is outside its range.
-    #[error("the {what} is {value}; it has to be {range}")]
-    OutOfRange {
-        /// Which control.
-        what: &'static str,
-        /// What it was set to.
-        value: f64,
-        /// What it may be.
-        range: &'static str,
-    },
-    /// There is nothing to follow from frame to frame.
-    #[error("the plate has {found} frame; following needs at least 2")]
-    TooFewFrames {
-        /// Frames there are.
-        found: usize,
-    },
-    /// A frame cannot be read.
-    #[error(transparent)]
-    Frame(#[from] FrameError),
-    /// A frame has another size than the first.
-    #[error(
-        "frame {frame} is {found_width}x{found_height} px, the plate is {width}x{height} px; leave it out or make it the same size"
-    )]
-    SizeChanged {
-        /// The frame.
-        frame: FrameNumber,
-        /// Its width.
-        found_width: usize,
-        /// Its height.
-        found_height: usize,
-        /// The plate's width.
-        width: usize,
-        /// The plate's height.
-        height: usize,
-    },
-    /// Nothing in the plate can be followed.
-    #[error("no detail in the plate can be followed; it may be black, blank or out of focus")]
-    NoFeatures,
-    /// The artist cancelled.
-    #[error("following was cancelled; the tracks there were are kept")]
-    Cancelled,
-}
-
-/// Levels of the pyramid: the pattern at the coarsest covers the reach.
-fn pyramid_levels(options: &TrackOptions) -> usize {
-    let reach = options.reach_x_px.max(options.reach_y_px);
-    let capture = options.pattern_px as f64 / 3.0;
-    let levels = (reach / capture).log2().ceil().max(0.0) as usize + 1;
-    levels.clamp(2, 5)
-}
 
 /// Follows features through all frames of `source`. Tracks shorter than 3 frames are left
 /// out. Ids count from 1 in the order of birth.
@@ -151,78 +35,67 @@ pub fn follow_plate(
     if frames.len() < 2 {
         return Err(TrackError::TooFewFrames { found: frames.len() });
     }
-    let levels = pyramid_levels(&options);
+    let mut session: Option<Session> = None;
+    let looked = look_ahead(source, (0..frames.len()).collect(), pyramid_levels(&options), |index, look| {
+        if progress.is_cancelled() {
+            return Err(TrackError::Cancelled);
+        }
+        progress.report("track", index, frames.len());
+        match &mut session {
+            None => session = Some(Session::begin(options, frames[index], look)),
+            Some(session) => session.advance(frames[index], look)?,
+        }
+        Ok(())
+    });
+    looked?;
+    progress.report("track", frames.len(), frames.len());
+    session.map_or(Err(TrackError::NoFeatures), Session::finish)
+}
+
+/// A frame as it is followed: its picture at all sizes, and what is left out of it.
+pub(super) struct Look {
+    pub pyramid: Pyramid,
+    pub mask: Option<Mask>,
+}
+
+/// Hands the frames at `indices` to `each`, one after the other; the next is decoded meanwhile.
+pub(super) fn look_ahead(
+    source: &dyn FrameSource,
+    indices: Vec<usize>,
+    levels: usize,
+    mut each: impl FnMut(usize, Look) -> Result<(), TrackError>,
+) -> Result<(), TrackError> {
+    let look = |index| -> Result<Look, FrameError> {
+        let mask = source.mask(index)?;
+        Ok(Look { pyramid: Pyramid::new(source.grey(index)?, levels), mask })
+    };
     std::thread::scope(|scope| {
         let (send, receive) = mpsc::sync_channel(1);
+        let wanted = indices.clone();
         scope.spawn(move || {
-            for index in 0..frames.len() {
-                let pyramid = source.grey(index).map(|plane| Pyramid::new(plane, levels));
-                let failed = pyramid.is_err();
-                if send.send(pyramid).is_err() || failed {
+            for index in wanted {
+                let looked = look(index);
+                let failed = looked.is_err();
+                if send.send(looked).is_err() || failed {
                     return;
                 }
             }
         });
-        let mut session: Option<Session> = None;
-        for (index, &frame) in frames.iter().enumerate() {
-            if progress.is_cancelled() {
-                return Err(TrackError::Cancelled);
-            }
-            progress.report("track", index, frames.len());
-            let Ok(pyramid) = receive.recv() else { break };
-            let pyramid = pyramid?;
-            match &mut session {
-                None => session = Some(Session::begin(options, frame, pyramid)),
-                Some(session) => session.advance(frame, pyramid)?,
-            }
+        for index in indices {
+            let Ok(looked) = receive.recv() else { break };
+            each(index, looked?)?;
         }
-        progress.report("track", frames.len(), frames.len());
-        session.map_or(Err(TrackError::NoFeatures), Session::finish)
+        Ok(())
     })
-}
-
-struct Live {
-    track: usize,
-    warp: Warp,
-    reference: Reference,
-    /// How certain positions have been lately, against this reference.
-    usual: Option<Covariance>,
-    /// How certain the position was when this reference was cut: what follows is relative to it.
-    base: Covariance,
-    /// Best correlation that this reference has had: what grain alone leaves of it.
-    best_correlation: f64,
-    velocity: Option<Vector2<f64>>,
-    /// The first reference, once it has been renewed, and the shape it had by then.
-    birth: Option<Box<(Reference, Matrix2<f64>)>>,
-    /// Frames in a row on which it was too uncertain to be noted.
-    doubts: usize,
-}
-
-impl Live {
-    /// How certain a position is: one frame tells it but roughly, so that no frame is claimed to
-    /// be more certain than the last ones were on average.
-    fn claimed(&mut self, found: Covariance) -> Covariance {
-        let usual = self.usual.map_or(found, |u| u.mixed(&found, LATELY));
-        self.usual = Some(usual);
-        let own = if found.sigma_px() > usual.sigma_px() { found } else { usual };
-        own.plus(&self.base)
-    }
-
-    /// How far the first reference says the feature is from where it is followed, px. `None` where
-    /// that cannot be seen any more.
-    fn drift_px(&self, picture: &Plane, scratch: &mut Scratch) -> Option<f64> {
-        let (first, shape) = &**self.birth.as_ref()?;
-        let found = first.align(picture, Warp { centre: self.warp.centre, shape: *shape }, scratch)?;
-        (found.correlation >= DRIFT_TOLD).then(|| found.warp.centre.distance_px(self.warp.centre))
-    }
 }
 
 struct Session {
     options: TrackOptions,
     before: Pyramid,
+    mask: Option<Mask>,
     live: Vec<Live>,
+    asleep: Vec<Asleep>,
     tracks: Vec<Track>,
-    detector: Detector,
     frames_since_refill: usize,
     /// Features that the last look for new ones found.
     found_last: usize,
@@ -230,6 +103,28 @@ struct Session {
     spent: Vec<(PlatePx, usize)>,
 }
 
+/// A feature that is followed, and its track.
+struct Live {
+    track: usize,
+    feature: Feature,
+}
+
+/// A feature behind a matte, and for how long.
+struct Asleep {
+    live: Live,
+    frames: usize,
+}
+
+/// After so many frames behind a matte a feature has ended: the place where it should be is too
+/// uncertain by then. Chosen, not measured.
+const LONGEST_SLEEP: usize = 48;
+/// Neighbours whose median motion carries a sleeping feature.
+const NEIGHBOURS: usize = 6;
+/// How far from where its neighbours carried it a feature may be found again, px, and so much
+/// more for each frame asleep, up to the last.
+const ASTRAY_PX: (f64, f64, f64) = (3.0, 0.5, 12.0);
+/// Share of the pattern that has to be clear of mattes, around its middle.
+const CLEAR: f64 = 0.6;
 /// A feature that ends before it has so many positions was no good.
 const SOON_FRAMES: usize = 5;
 /// For so many frames no new one is looked for in its place.
@@ -242,47 +137,38 @@ const REFILL_FRAMES: usize = 8;
 const WORTHWHILE: f64 = 0.03;
 /// A track shorter than this says nothing about the camera.
 const SHORTEST_FRAMES: usize = 3;
-/// Going back has to lead to within this distance of the start, px.
-const RETURN_PX: f64 = 0.7;
-/// Pyramid level on which a feature is looked for first when its speed is known.
-const EXPECTED_COARSEST: usize = 2;
 /// Two features nearer than this are following the same detail, px.
 const SAME_DETAIL_PX: f64 = 3.0;
-/// From this correlation on the first reference is still the same detail.
-const DRIFT_TOLD: f64 = 0.6;
-/// Share of the newest frame in what is usual for a feature.
-const LATELY: f64 = 0.2;
 /// A feature this much less certain than most on its frame lies on two surfaces, or its light changes.
 const UNCERTAIN: f64 = 1.7;
 /// So many frames in a row may be left out before a feature ends for being uncertain.
 const MOST_DOUBTS: usize = 2;
-/// The reference is renewed once it is this much less alike than grain alone explains.
-/// Renewing lets small errors add up, so it should be rare. Chosen, not measured.
-const RENEW_LOSS: f64 = 0.10;
 
 impl Session {
-    fn begin(options: TrackOptions, frame: FrameNumber, first: Pyramid) -> Self {
-        let plane = first.level(0);
-        let detector = options.detector(plane.width(), plane.height());
-        let mut session =
-            Self { options, detector, before: first, live: Vec::new(), tracks: Vec::new(), frames_since_refill: 0, found_last: 0, spent: Vec::new() };
+    fn begin(options: TrackOptions, frame: FrameNumber, first: Look) -> Self {
+        let mut session = Self {
+            options,
+            before: first.pyramid,
+            mask: first.mask,
+            live: Vec::new(),
+            asleep: Vec::new(),
+            tracks: Vec::new(),
+            frames_since_refill: 0,
+            found_last: 0,
+            spent: Vec::new(),
+        };
         session.refill(frame);
         session
     }
 
-    fn advance(&mut self, frame: FrameNumber, after: Pyramid) -> Result<(), TrackError> {
-        let (old, new) = (self.before.level(0), after.level(0));
-        if (old.width(), old.height()) != (new.width(), new.height()) {
-            return Err(TrackError::SizeChanged {
-                frame,
-                found_width: new.width(),
-                found_height: new.height(),
-                width: old.width(),
-                height: old.height(),
-            });
-        }
+    fn advance(&mut self, frame: FrameNumber, look: Look) -> Result<(), TrackError> {
+        let Look { pyramid: after, mask } = look;
+        same_size(&self.before, &after, frame)?;
         let found = self.follow_all(&after);
-        self.keep(frame, new, found);
+        self.mask = mask;
+        let motions = self.motions(&found);
+        self.keep(frame, after.level(0), found, &motions);
+        self.wake(frame, after.level(0), &motions);
         self.before = after;
         self.frames_since_refill += 1;
         let few = (self.live.len() as f64) < REFILL_SHARE * self.options.count as f64;
@@ -298,142 +184,129 @@ impl Session {
 
     /// First by each feature's own speed, then by the median motion, then by search.
     fn follow_all(&self, after: &Pyramid) -> Vec<Option<Alignment>> {
-        let still = Vector2::zeros();
-        let own =
-            |live: &Live, scratch: &mut Scratch| self.follow_one(live, live.velocity.unwrap_or(still), after, scratch);
-        let mut found: Vec<Option<Alignment>> =
-            self.live.par_iter().map_init(Scratch::default, |s, l| own(l, s)).collect();
-        let common = self.median_motion(&found).unwrap_or(still);
-        found.par_iter_mut().zip(&self.live).filter(|(f, _)| f.is_none()).for_each_init(
-            Scratch::default,
-            |s, (f, live)| {
-                *f = self.follow_one(live, common, after, s).or_else(|| self.search_one(live, common, after, s));
-            },
-        );
+        let step = Step { options: &self.options, before: &self.before, after };
+        let own = |s: &mut Scratch, live: &Live| step.by_own_speed(&live.feature, s);
+        let mut found: Vec<Option<Alignment>> = self.live.par_iter().map_init(Scratch::default, own).collect();
+        let common = median(self.motions(&found).iter().map(|m| m.1)).unwrap_or_default();
+        found
+            .par_iter_mut()
+            .zip(&self.live)
+            .filter(|(f, _)| f.is_none())
+            .for_each_init(Scratch::default, |s, (f, live)| *f = step.by_motion(&live.feature, common, s));
         found
     }
 
-    fn median_motion(&self, found: &[Option<Alignment>]) -> Option<Vector2<f64>> {
-        let (mut across, mut down): (Vec<f64>, Vec<f64>) = found
-            .iter()
-            .zip(&self.live)
-            .filter_map(|(f, live)| f.as_ref().map(|f| f.warp.centre.offset_from(live.warp.centre)))
-            .map(|motion| (motion.x, motion.y))
-            .unzip();
-        if across.is_empty() {
-            return None;
-        }
-        let middle = across.len() / 2;
-        let median = |values: &mut Vec<f64>| *values.select_nth_unstable_by(middle, f64::total_cmp).1;
-        Some(Vector2::new(median(&mut across), median(&mut down)))
+    /// From where to where all that were found went.
+    fn motions(&self, found: &[Option<Alignment>]) -> Vec<(PlatePx, Vector2<f64>)> {
+        let motion = |(f, live): (&Option<Alignment>, &Live)| {
+            let from = live.feature.warp.centre;
+            f.as_ref().map(|f| (from, f.warp.centre.offset_from(from)))
+        };
+        found.iter().zip(&self.live).filter_map(motion).collect()
     }
 
-    fn follow_one(
-        &self,
-        live: &Live,
-        motion: Vector2<f64>,
-        after: &Pyramid,
-        scratch: &mut Scratch,
-    ) -> Option<Alignment> {
-        let from = live.warp.centre;
-        let last = self.before.count() - 1;
-        // A feature that has a speed is near where it is expected.
-        let coarsest = if live.velocity.is_some() { EXPECTED_COARSEST.min(last) } else { last };
-        let levels = (1.min(coarsest), coarsest);
-        let side = self.options.pattern_px;
-        let to = follow::shift_between(&self.before, after, from, from.moved(motion), side, levels, scratch)?;
-        self.settle(live, to, after, scratch)
-    }
-
-    fn search_one(
-        &self,
-        live: &Live,
-        motion: Vector2<f64>,
-        after: &Pyramid,
-        scratch: &mut Scratch,
-    ) -> Option<Alignment> {
-        let from = live.warp.centre;
-        let level = 2.min(self.before.count() - 1);
-        let reach = (self.options.reach_x_px, self.options.reach_y_px);
-        let near = follow::search(&self.before, after, from, from.moved(motion), reach, level, scratch)?;
-        let side = self.options.pattern_px;
-        let to = follow::shift_between(&self.before, after, from, near, side, (0, level), scratch)?;
-        self.settle(live, to, after, scratch)
-    }
-
-    /// Aligns to the reference at the place found and judges the result.
-    fn settle(&self, live: &Live, to: PlatePx, after: &Pyramid, scratch: &mut Scratch) -> Option<Alignment> {
-        let start = Warp { centre: to, shape: live.warp.shape };
-        let side = self.options.pattern_px;
-        let alignment = live.reference.align(after.level(0), start, scratch)?;
-        let centre = alignment.warp.centre;
-        let motion = centre.offset_from(live.warp.centre);
-        let within_reach = motion.x.abs() <= self.options.reach_x_px && motion.y.abs() <= self.options.reach_y_px;
-        let alike = alignment.correlation >= self.options.least_correlation();
-        let certain = alignment.covariance.sigma_px() <= 4.0 * self.detector.max_sigma_px;
-        if !(within_reach && alike && certain) {
-            return None;
-        }
-        let back = follow::shift_between(after, &self.before, centre, live.warp.centre, side, (0, 0), scratch)?;
-        (back.distance_px(live.warp.centre) <= RETURN_PX).then_some(alignment)
-    }
-
-    fn keep(&mut self, frame: FrameNumber, picture: &Plane, found: Vec<Option<Alignment>>) {
+    fn keep(
+        &mut self,
+        frame: FrameNumber,
+        picture: &Plane,
+        found: Vec<Option<Alignment>>,
+        motions: &[(PlatePx, Vector2<f64>)],
+    ) {
         let gate_px = self.gate_px(&found);
         let mut taken = Occupied::new(SAME_DETAIL_PX);
         let mut scratch = Scratch::default();
-        let motion = self.median_motion(&found).unwrap_or_default();
+        let motion = median(motions.iter().map(|m| m.1)).unwrap_or_default();
         self.spent.iter_mut().for_each(|(px, left)| (*px, *left) = (px.moved(motion), *left - 1));
         self.spent.retain(|(_, left)| *left > 0);
         let live = std::mem::take(&mut self.live);
         for (mut live, found) in live.into_iter().zip(found) {
             let Some(alignment) = found else {
-                self.spend(&live, motion);
+                let expected = live.feature.warp.centre.moved(motion);
+                if self.is_left_out(expected) {
+                    live.feature.drift_along(motion);
+                    self.asleep.push(Asleep { live, frames: 1 });
+                } else {
+                    self.spend(live.track, expected);
+                }
                 continue;
             };
             let centre = alignment.warp.centre;
             if !taken.claim(centre) {
                 continue;
             }
-            live.velocity = Some(centre.offset_from(live.warp.centre));
-            live.warp = alignment.warp;
+            if self.is_left_out(centre) {
+                live.feature.drift_along(centre.offset_from(live.feature.warp.centre));
+                self.asleep.push(Asleep { live, frames: 1 });
+                continue;
+            }
+            live.feature.go(&alignment);
             if alignment.covariance.sigma_px() > gate_px {
-                live.doubts += 1;
-                if live.doubts <= MOST_DOUBTS {
+                live.feature.doubts += 1;
+                if live.feature.doubts <= MOST_DOUBTS {
                     self.live.push(live);
                 } else {
-                    self.spend(&live, Vector2::zeros());
+                    self.spend(live.track, centre);
                 }
                 continue;
             }
-            live.doubts = 0;
-            live.best_correlation = live.best_correlation.max(alignment.correlation);
-            let covariance = live.claimed(alignment.covariance);
-            if needs_renewal(&alignment, live.best_correlation) {
-                let Some(reference) = Reference::cut(picture, centre, self.options.pattern_px, &mut scratch) else {
-                    continue;
-                };
-                let first = std::mem::replace(&mut live.reference, reference);
-                match &mut live.birth {
-                    None => live.birth = Some(Box::new((first, live.warp.shape))),
-                    Some(birth) => birth.1 = live.warp.shape * birth.1,
-                }
-                if let Some(drift) = live.drift_px(picture, &mut scratch) {
-                    self.tracks[live.track].drift_px = Some(drift);
-                }
-                (live.usual, live.base) = (None, covariance);
-                live.best_correlation = 0.0;
-                live.warp.shape = Matrix2::identity();
-            }
-            self.tracks[live.track].samples.push(Sample { frame, px: centre, covariance });
-            self.live.push(live);
+            self.note(frame, picture, live, &alignment, &mut scratch);
         }
     }
 
+    /// Notes where a feature is and keeps it alive.
+    fn note(&mut self, frame: FrameNumber, picture: &Plane, mut live: Live, found: &Alignment, scratch: &mut Scratch) {
+        let Some(noted) = live.feature.note(found, picture, self.options.pattern_px, scratch) else { return };
+        let track = &mut self.tracks[live.track];
+        track.drift_px = noted.drift_px.or(track.drift_px);
+        track.samples.push(Sample { frame, px: found.warp.centre, covariance: noted.covariance });
+        self.live.push(live);
+    }
+
+    /// Moves the sleeping with their neighbours and wakes those that are seen again.
+    fn wake(&mut self, frame: FrameNumber, picture: &Plane, motions: &[(PlatePx, Vector2<f64>)]) {
+        let mut asleep = std::mem::take(&mut self.asleep);
+        for sleeper in asleep.iter_mut().filter(|s| s.frames > 1) {
+            sleeper.live.feature.drift_along(around(sleeper.live.feature.warp.centre, motions));
+        }
+        let (options, mask) = (&self.options, self.mask.as_ref());
+        let look = |s: &mut Scratch, sleeper: &Asleep| {
+            let (least, more, most) = ASTRAY_PX;
+            let astray = (least + more * sleeper.frames as f64).min(most);
+            let feature = &sleeper.live.feature;
+            if sleeper.frames < 2 || is_left_out(mask, feature.warp.centre, options.pattern_px) {
+                return None;
+            }
+            let found = feature.found_again(picture, astray, options, s)?;
+            (!is_left_out(mask, found.warp.centre, options.pattern_px)).then_some(found)
+        };
+        let found: Vec<Option<Alignment>> = asleep.par_iter().map_init(Scratch::default, look).collect();
+        let mut taken = Occupied::new(SAME_DETAIL_PX);
+        self.live.iter().for_each(|l| _ = taken.claim(l.feature.warp.centre));
+        let mut scratch = Scratch::default();
+        for (mut sleeper, found) in asleep.into_iter().zip(found) {
+            match found {
+                Some(found) if taken.claim(found.warp.centre) => {
+                    sleeper.live.feature.warp = found.warp;
+                    self.note(frame, picture, sleeper.live, &found, &mut scratch);
+                }
+                Some(_) => {}
+                None if sleeper.frames < LONGEST_SLEEP => {
+                    sleeper.frames += 1;
+                    self.asleep.push(sleeper);
+                }
+                None => {}
+            }
+        }
+    }
+
+    fn is_left_out(&self, at: PlatePx) -> bool {
+        is_left_out(self.mask.as_ref(), at, self.options.pattern_px)
+    }
+
     /// Remembers where a feature ended, if it ended soon.
-    fn spend(&mut self, live: &Live, motion: Vector2<f64>) {
-        if self.tracks[live.track].samples.len() < SOON_FRAMES {
-            self.spent.push((live.warp.centre.moved(motion), SPENT_FRAMES));
+    fn spend(&mut self, track: usize, at: PlatePx) {
+        if self.tracks[track].samples.len() < SOON_FRAMES {
+            self.spent.push((at, SPENT_FRAMES));
         }
     }
 
@@ -453,30 +326,18 @@ impl Session {
     fn refill(&mut self, frame: FrameNumber) {
         self.frames_since_refill = 0;
         let wanted = self.options.count.saturating_sub(self.live.len());
-        let spent = self.spent.iter().map(|s| s.0);
-        let followed: Vec<PlatePx> = self.live.iter().map(|l| l.warp.centre).chain(spent).collect();
-        let picture = self.before.level(0);
-        let noise = NOISE_LEFT * self.before.noise_level().max(0.3);
+        let asleep = self.asleep.iter().map(|a| a.live.feature.warp.centre);
+        let taken = asleep.chain(self.spent.iter().map(|s| s.0));
+        let taken: Vec<PlatePx> = self.live.iter().map(|l| l.feature.warp.centre).chain(taken).collect();
         let mut scratch = Scratch::default();
         let before = self.live.len();
-        for candidate in detect::features(picture, noise, &self.detector, &followed, wanted) {
-            let Some(reference) = Reference::cut(picture, candidate.px, self.options.pattern_px, &mut scratch) else {
-                continue;
-            };
-            let sigma_px = f64::from(noise / candidate.strength.sqrt());
-            let first = Sample { frame, px: candidate.px, covariance: Covariance::isotropic(sigma_px.max(0.01)) };
+        for found in candidates(&self.before, self.mask.as_ref(), &self.options, &taken, wanted) {
+            let place = found.candidate.px;
+            let cut = Feature::cut(self.before.level(0), place, self.options.pattern_px, &mut scratch);
+            let Some(feature) = cut else { continue };
+            let first = Sample { frame, px: place, covariance: Covariance::isotropic(found.sigma_px) };
             let id = TrackId(self.tracks.len() as u32 + 1);
-            self.live.push(Live {
-                track: self.tracks.len(),
-                warp: Warp { centre: candidate.px, shape: Matrix2::identity() },
-                reference,
-                usual: None,
-                base: Covariance::isotropic(0.0),
-                best_correlation: 0.0,
-                velocity: None,
-                birth: None,
-                doubts: 0,
-            });
+            self.live.push(Live { track: self.tracks.len(), feature });
             self.tracks.push(Track::new(id, TrackKind::Auto, vec![first]));
         }
         self.found_last = self.live.len() - before;
@@ -495,11 +356,74 @@ impl Session {
     }
 }
 
-fn needs_renewal(alignment: &Alignment, best_correlation: f64) -> bool {
-    let singular = alignment.warp.shape.singular_values();
-    let bent = singular[1] < 0.6 || singular[0] > 1.7;
-    let lost = 1.0 - alignment.correlation > 2.0 * (1.0 - best_correlation) + RENEW_LOSS;
-    lost || bent
+/// A new feature, and how certain its place can be.
+struct Found {
+    candidate: Candidate,
+    sigma_px: f64,
+}
+
+fn candidates(
+    pyramid: &Pyramid,
+    mask: Option<&Mask>,
+    options: &TrackOptions,
+    taken: &[PlatePx],
+    wanted: usize,
+) -> impl Iterator<Item = Found> {
+    let picture = pyramid.level(0);
+    let noise = NOISE_LEFT * pyramid.noise_level().max(0.3);
+    let detector = options.detector(picture.width(), picture.height());
+    let allowed = |px: PlatePx| !is_left_out(mask, px, options.pattern_px);
+    detect::features(picture, noise, &detector, allowed, taken, wanted).into_iter().map(move |candidate| {
+        let sigma_px = f64::from(noise / candidate.strength.sqrt()).max(0.01);
+        Found { candidate, sigma_px }
+    })
+}
+
+/// Where features would be placed on a picture of which nothing is followed yet, and how certain
+/// they would be, px.
+pub fn preview(picture: Plane, mask: Option<&Mask>, options: &TrackOptions) -> Result<Vec<(PlatePx, f64)>, TrackError> {
+    let options = options.validated()?;
+    let pyramid = Pyramid::new(picture, 2);
+    Ok(candidates(&pyramid, mask, &options, &[], options.count).map(|f| (f.candidate.px, f.sigma_px)).collect())
+}
+
+fn is_left_out(mask: Option<&Mask>, at: PlatePx, pattern_px: usize) -> bool {
+    mask.is_some_and(|m| m.touches(at, 0.5 * CLEAR * pattern_px as f64))
+}
+
+fn median(motions: impl Iterator<Item = Vector2<f64>>) -> Option<Vector2<f64>> {
+    let (mut across, mut down): (Vec<f64>, Vec<f64>) = motions.map(|m| (m.x, m.y)).unzip();
+    if across.is_empty() {
+        return None;
+    }
+    let middle = across.len() / 2;
+    let median = |values: &mut Vec<f64>| *values.select_nth_unstable_by(middle, f64::total_cmp).1;
+    Some(Vector2::new(median(&mut across), median(&mut down)))
+}
+
+/// The median motion of the nearest neighbours.
+fn around(at: PlatePx, motions: &[(PlatePx, Vector2<f64>)]) -> Vector2<f64> {
+    let mut near: Vec<(f64, Vector2<f64>)> = motions.iter().map(|(px, m)| (px.distance_px(at), *m)).collect();
+    if near.len() > NEIGHBOURS {
+        near.select_nth_unstable_by(NEIGHBOURS - 1, |a, b| a.0.total_cmp(&b.0));
+        near.truncate(NEIGHBOURS);
+    }
+    median(near.into_iter().map(|n| n.1)).unwrap_or_default()
+}
+
+/// All frames of a plate are of one size.
+pub(super) fn same_size(before: &Pyramid, after: &Pyramid, frame: FrameNumber) -> Result<(), TrackError> {
+    let (old, new) = (before.level(0), after.level(0));
+    if (old.width(), old.height()) == (new.width(), new.height()) {
+        return Ok(());
+    }
+    Err(TrackError::SizeChanged {
+        frame,
+        found_width: new.width(),
+        found_height: new.height(),
+        width: old.width(),
+        height: old.height(),
+    })
 }
 
 /// Which places are taken, on a grid of the distance that counts as the same.

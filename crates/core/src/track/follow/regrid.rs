@@ -56,7 +56,15 @@ pub fn around(picture: &Plane, centre: PlatePx, reach: usize, buffers: Buffers) 
     levels.resize(wide * side, 0.0);
     rows.resize(wide * (side + TAPS), 0.0);
     let (across, down) = (weights(left - left.floor()), weights(top - top.floor()));
-    vectors(Shift { picture, at: (column as usize, row as usize), wide, across, down, rows: &mut rows, out: &mut levels });
+    vectors(Shift {
+        picture,
+        at: (column as usize, row as usize),
+        wide,
+        across,
+        down,
+        rows: &mut rows,
+        out: &mut levels,
+    });
     let origin = PlatePx::new(left, top);
     // The length is right by construction, so that nothing is lost here.
     Plane::new(wide, side, levels).map(|plane| Regrid { plane, origin }).ok_or_else(Buffers::default)

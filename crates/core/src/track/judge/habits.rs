@@ -113,7 +113,13 @@ fn duplicates(tracks: &[Track], same_px: f64) -> Vec<Suspect> {
         let longer_first = tracks[a].samples.len() >= tracks[b].samples.len();
         let (kept, spare): (TrackId, TrackId) =
             if longer_first { (tracks[a].id, tracks[b].id) } else { (tracks[b].id, tracks[a].id) };
-        Some(Suspect { track: spare, why: Why::Duplicate, figure: near.farthest, frame: near.frame?, other: Some(kept) })
+        Some(Suspect {
+            track: spare,
+            why: Why::Duplicate,
+            figure: near.farthest,
+            frame: near.frame?,
+            other: Some(kept),
+        })
     });
     found.collect()
 }

@@ -4,9 +4,9 @@
 //! epipolar geometry that most features agree on. A feature that disagrees on most of its
 //! pairs moves by itself (or slips along an edge between near and far) and is set aside.
 
-use crate::track::Track;
 use crate::solve::two_view::fundamental_consensus;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use crate::track::Track;
 use rayon::prelude::*;
 use std::collections::{BTreeSet, HashMap, HashSet};
 
@@ -44,7 +44,7 @@ const LONG_ENOUGH_FRAMES: usize = 10;
 /// Neighbours nearer than this share of the picture's width are asked about a short-lived feature.
 const BESIDE: f64 = 0.05;
 
-/// Short-lived features most of whose nearest neighbours move by themselves: too little is seen
+/// Short-lived features half or more of whose nearest neighbours move by themselves: too little is seen
 /// of them to tell from their own path, and they sit on what does.
 pub fn beside(tracks: &[Track], known: &HashSet<TrackId>, width_px: u32) -> Vec<TrackId> {
     let reach = BESIDE * f64::from(width_px);
@@ -65,7 +65,7 @@ pub fn beside(tracks: &[Track], known: &HashSet<TrackId>, width_px: u32) -> Vec<
             .collect();
         near.sort_by(|a, b| a.0.total_cmp(&b.0));
         near.truncate(5);
-        2 * near.iter().filter(|n| n.1).count() > near.len()
+        !near.is_empty() && 2 * near.iter().filter(|n| n.1).count() >= near.len()
     };
     let short = tracks.iter().filter(|t| !known.contains(&t.id) && t.samples.len() < LONG_ENOUGH_FRAMES);
     short.filter(sits_on_one).map(|t| t.id).collect()

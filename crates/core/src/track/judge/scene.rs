@@ -63,8 +63,7 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
 
 fn within(tracks: &[Track], first: FrameNumber, last: FrameNumber) -> Vec<Track> {
     let cut = |t: &Track| {
-        let samples: Vec<Sample> =
-            t.samples.iter().filter(|s| (first..=last).contains(&s.frame)).copied().collect();
+        let samples: Vec<Sample> = t.samples.iter().filter(|s| (first..=last).contains(&s.frame)).copied().collect();
         (samples.len() >= 3).then(|| Track { samples, ..t.clone() })
     };
     tracks.iter().filter_map(cut).collect()
@@ -81,11 +80,11 @@ fn judged(tracks: &[Track], attempt: &Attempt) -> Vec<(TrackId, Option<Suspect>)
 /// How far off a track is from the point that explains most of it, where most so, and whether
 /// it lies between two depths there.
 fn evidence(track: &Track, attempt: &Attempt, all: &HashMap<TrackId, &Track>) -> Option<Suspect> {
-    let views: Vec<(Pose, &Sample)> =
-        track.samples.iter().filter_map(|s| Some((*attempt.pose(s.frame)?, s))).collect();
+    let views: Vec<(Pose, &Sample)> = track.samples.iter().filter_map(|s| Some((*attempt.pose(s.frame)?, s))).collect();
     let (first, last) = (views.first()?, views.last()?);
     let point = nearest_point(attempt, first, last)?;
-    let off = |(pose, s): &(Pose, &Sample)| attempt.lens.project(pose, &point).map(|px| (s.frame, px.distance_px(s.px)));
+    let off =
+        |(pose, s): &(Pose, &Sample)| attempt.lens.project(pose, &point).map(|px| (s.frame, px.distance_px(s.px)));
     let (frame, figure) = views.iter().filter_map(off).max_by(|a, b| a.1.total_cmp(&b.1))?;
     let at = track.at(frame)?.px;
     let why = if lies_between(at, frame, attempt, all) { Why::FalseCorner } else { Why::Mover };
@@ -93,11 +92,7 @@ fn evidence(track: &Track, attempt: &Attempt, all: &HashMap<TrackId, &Track>) ->
 }
 
 /// The point that the rays of the first and the last view come nearest to.
-fn nearest_point(
-    attempt: &Attempt,
-    first: &(Pose, &Sample),
-    last: &(Pose, &Sample),
-) -> Option<WorldPoint> {
+fn nearest_point(attempt: &Attempt, first: &(Pose, &Sample), last: &(Pose, &Sample)) -> Option<WorldPoint> {
     let ray = |(pose, s): &(Pose, &Sample)| {
         let at = attempt.lens.lens_point(s.px)?;
         let direction = pose.camera_from_world.rotation.inverse() * Vector3::new(at.x, -at.y, -1.0);
