@@ -3,10 +3,17 @@
 
 use crate::{Failure, values};
 use clap::Args;
+use parallax_core::progress::Progress;
+use parallax_core::spaces::TrackId;
 use parallax_core::track::adjust::Adjustment;
-use parallax_core::track::{TrackError, TrackOptions};
-use parallax_media::{Plate, Sequence};
-use std::path::Path;
+use parallax_core::track::hand::{HandKey, HandTrack, follow_hands};
+use parallax_core::track::matte::{Matte, MatteSource};
+use parallax_core::track::session::follow_plate;
+use parallax_core::track::{FrameSource, Track, TrackError, TrackOptions};
+use parallax_media::{Mattes, Plate, Sequence};
+use serde::Deserialize;
+use std::collections::HashMap;
+use std::path::{Path, PathBuf};
 
 /// Frames, adjustment and the controls of following.
 #[derive(Args)]
@@ -32,6 +39,38 @@ pub struct FollowArgs {
     /// The picture as it is followed in, such as exposure=1,contrast=1.3,gamma=1.2,mix=0:1:0,denoise=yes.
     #[arg(long, value_parser = values::adjustment, allow_hyphen_values = true)]
     adjust: Option<Adjustment>,
+    /// What not to follow: a folder with a sequence, white being left out, or a JSON list of mattes.
+    #[arg(long)]
+    mattes: Option<PathBuf>,
+    /// Tracks keyed by hand, as JSON.
+    #[arg(long)]
+    hand: Option<PathBuf>,
+}
+
+/// A file of hand tracks; what is left out is as for features, over the whole plate.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct HandFile {
+    tracks: Vec<HandEntry>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct HandEntry {
+    name: String,
+    keys: Vec<HandKey>,
+    life: Option<Vec<(i32, i32)>>,
+    pattern_px: Option<usize>,
+    reach_px: Option<[f64; 2]>,
+    strictness: Option<f64>,
+}
+
+/// What was followed, and what the artist calls those that have a name.
+pub struct Followed {
+    /// Features, then hand tracks.
+    pub tracks: Vec<Track>,
+    /// Names of the hand tracks.
+    pub names: HashMap<TrackId, String>,
 }
 
 impl FollowArgs {
@@ -54,12 +93,51 @@ impl FollowArgs {
         if !self.bridge_gaps {
             plate.refuse_gaps().map_err(Failure::unreadable)?;
         }
-        Ok((sequence, plate.adjusted(self.adjust.unwrap_or_default())))
+        let plate = plate.adjusted(self.adjust.unwrap_or_default());
+        let mattes = self.mattes.as_deref().map(mattes_of).transpose()?.unwrap_or_default();
+        let mattes = Mattes::open(&mattes, &plate).map_err(Failure::unreadable)?;
+        Ok((sequence, plate.leaving_out(mattes)))
     }
 
     /// What suits the plate, with what was given.
     pub fn options(&self, plate: &Plate) -> TrackOptions {
         self.given(TrackOptions::for_size(plate.width_px, plate.height_px))
+    }
+
+    /// Follows features, and what is keyed by hand.
+    pub fn follow(&self, plate: &Plate, progress: &dyn Progress) -> Result<Followed, Failure> {
+        let hands = self.hand.as_deref().map(|f| self.hands_of(f, plate)).transpose()?.unwrap_or_default();
+        for hand in &hands {
+            hand.checked((plate.width_px, plate.height_px), plate.frames()).map_err(Failure::unreadable)?;
+        }
+        let mut tracks = follow_plate(plate, &self.options(plate), progress).map_err(failure)?;
+        let mut names = HashMap::new();
+        if !hands.is_empty() {
+            let size = (plate.width_px, plate.height_px);
+            let followed = follow_hands(plate, size, &hands, progress).map_err(failure)?;
+            for (track, hand) in followed.into_iter().zip(hands) {
+                let id = TrackId(tracks.len() as u32 + 1);
+                names.insert(id, hand.name);
+                tracks.push(Track { id, ..track });
+            }
+        }
+        Ok(Followed { tracks, names })
+    }
+
+    fn hands_of(&self, file: &Path, plate: &Plate) -> Result<Vec<HandTrack>, Failure> {
+        let HandFile { tracks } = read_json(file, "hand tracks")?;
+        let usual = self.options(plate);
+        let whole = plate.frames().first().zip(plate.frames().last()).map(|(a, b)| (a.0, b.0));
+        let hand = |(index, entry): (usize, HandEntry)| HandTrack {
+            id: index as u32 + 1,
+            name: entry.name,
+            keys: entry.keys,
+            life: entry.life.unwrap_or_else(|| whole.into_iter().collect()),
+            pattern_px: entry.pattern_px.unwrap_or(usual.pattern_px),
+            reach_px: entry.reach_px.unwrap_or([usual.reach_x_px, usual.reach_y_px]),
+            strictness: entry.strictness.unwrap_or(usual.strictness),
+        };
+        Ok(tracks.into_iter().enumerate().map(hand).collect())
     }
 
     fn given(&self, mut options: TrackOptions) -> TrackOptions {
@@ -69,6 +147,24 @@ impl FollowArgs {
         options.strictness = self.strictness.unwrap_or(options.strictness);
         options
     }
+}
+
+/// A folder is one sequence; a file lists mattes.
+fn mattes_of(path: &Path) -> Result<Vec<Matte>, Failure> {
+    if !path.is_dir() {
+        return read_json(path, "mattes");
+    }
+    let folder = path.display().to_string();
+    let name = path.file_name().map_or_else(|| folder.clone(), |n| n.to_string_lossy().into_owned());
+    let source = MatteSource::Sequence { folder };
+    Ok(vec![Matte { name, source, invert: false, feather_px: 0.0, frames: None, off: false }])
+}
+
+fn read_json<T: for<'a> Deserialize<'a>>(file: &Path, what: &str) -> Result<T, Failure> {
+    let text = std::fs::read_to_string(file)
+        .map_err(|e| Failure::unreadable(format!("{} cannot be read: {e}", file.display())))?;
+    serde_json::from_str(&text)
+        .map_err(|e| Failure::unreadable(format!("{} does not state {what}: {e}", file.display())))
 }
 
 /// Why nothing was followed, with its exit status.

@@ -1,6 +1,6 @@
 //! `match`: from files to a verified camera, without browser or database.
 
-use crate::following::{self, FollowArgs};
+use crate::following::FollowArgs;
 use crate::package::{Stages, put, round, write};
 use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args};
@@ -10,7 +10,6 @@ use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
 use parallax_core::spaces::FrameNumber;
-use parallax_core::track::session::follow_plate;
 use parallax_core::track::{FrameSource, Track, judge};
 use parallax_formats::delivery::Delivery;
 use parallax_formats::{receipt, tracks_csv};
@@ -75,7 +74,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
-        None => follow_plate(&plate, &args.follow.options(&plate), &progress).map_err(following::failure)?,
+        None => args.follow.follow(&plate, &progress)?.tracks,
     };
     stages.done("track");
     let movers: HashSet<_> = if args.tracks.is_some() {

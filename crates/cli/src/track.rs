@@ -1,14 +1,13 @@
 //! `track`: features followed through a plate, as open text, without solving anything.
 
-use crate::following::{self, FollowArgs};
+use crate::following::{FollowArgs, Followed};
 use crate::package::{Stages, put, round};
 use crate::{Failure, told};
 use clap::Args;
 use parallax_core::camera::Intrinsics;
 use parallax_core::plate::FrameRate;
-use parallax_core::track::session::follow_plate;
 use parallax_core::track::{FrameSource, Track, judge};
-use parallax_formats::tracks_csv;
+use parallax_formats::tracks_csv::{self, Called};
 use serde_json::{Value, json};
 use std::collections::HashSet;
 use std::path::PathBuf;
@@ -35,17 +34,20 @@ pub fn run(args: TrackArgs) -> Result<(), Failure> {
     let (sequence, plate) = args.follow.open(&args.plate_dir)?;
     stages.done("open");
     let progress = told::Lines::new();
-    let tracks = follow_plate(&plate, &args.follow.options(&plate), &progress).map_err(following::failure)?;
+    let Followed { tracks, names } = args.follow.follow(&plate, &progress)?;
     stages.done("track");
     let lens = Intrinsics::centred(plate.width_px, plate.height_px, f64::from(plate.width_px));
     let suspects = judge::suspects(&tracks, &lens, &progress);
     stages.done("judge");
-    let out: HashSet<_> = suspects.iter().filter(|s| s.why.sets_aside()).map(|s| s.track).collect();
+    // What the artist keyed is his to drop.
+    let set_aside = suspects.iter().filter(|s| s.why.sets_aside() && !names.contains_key(&s.track));
+    let out: HashSet<_> = set_aside.map(|s| s.track).collect();
     let (aside, kept): (Vec<Track>, Vec<Track>) = tracks.into_iter().partition(|t| out.contains(&t.id));
+    let called = |id| Called { name: names.get(&id).cloned().unwrap_or_default(), ..Called::default() };
     std::fs::create_dir_all(&args.out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", args.out.display())))?;
-    put(&args.out.join("tracks.csv"), &tracks_csv::write(&kept).map_err(Failure::unreadable)?)?;
-    put(&args.out.join("set-aside.csv"), &tracks_csv::write(&aside).map_err(Failure::unreadable)?)?;
+    put(&args.out.join("tracks.csv"), &tracks_csv::write(&kept, called).map_err(Failure::unreadable)?)?;
+    put(&args.out.join("set-aside.csv"), &tracks_csv::write(&aside, called).map_err(Failure::unreadable)?)?;
     stages.done("write");
     let report = json!({
         "plate": {

@@ -164,7 +164,7 @@ impl<'a> Delivery<'a> {
     pub fn files(&self) -> Result<Vec<NamedText>, DeliveryError> {
         let mut files = vec![(CAMERA_FILE, self.camera_file().write()?), (SCENE_FILE, usda::write(self))];
         if !self.tracks.is_empty() {
-            files.push((TRACKS_FILE, tracks_csv::write(self.tracks.iter().copied())?));
+            files.push((TRACKS_FILE, tracks_csv::write(self.tracks.iter().copied(), tracks_csv::unnamed)?));
         }
         Ok(files)
     }

@@ -1,6 +1,7 @@
 //! 2D tracks as comma-separated text.
 //!
-//! Header `track,frame,x,y`, then optionally `sigma_x,sigma_y,weight,kind` in any order.
+//! Header `track,frame,x,y`, then optionally `sigma_x,sigma_y,weight,kind,name,group` in any order.
+//! A track is one identity in `track`; its name and group are what the artist calls it.
 //! Pixel positions have the picture's top-left corner as origin, y down.
 
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
@@ -60,6 +61,10 @@ struct Row {
     weight: Option<f64>,
     #[serde(default)]
     kind: Option<TrackKind>,
+    #[serde(default)]
+    name: Option<String>,
+    #[serde(default)]
+    group: Option<String>,
 }
 
 /// Tracks with the names they had in the file.
@@ -67,22 +72,42 @@ struct Row {
 pub struct NamedTracks {
     /// Tracks, ids counted from 1 in the order of their names' first appearance.
     pub tracks: Vec<Track>,
-    /// Name of each track.
+    /// Name of each track: what it is called, or else its identity in the file.
     pub names: HashMap<TrackId, String>,
+    /// The groups of those that are in one.
+    pub groups: HashMap<TrackId, String>,
 }
 
-/// Writes tracks, one row per position.
-pub fn write<'a>(tracks: impl IntoIterator<Item = &'a Track>) -> Result<String, TracksError> {
+/// What the artist calls a track.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Called {
+    /// Its name, empty where it has none.
+    pub name: String,
+    /// Its group, empty where it is in none.
+    pub group: String,
+}
+
+/// For tracks that are called nothing.
+pub fn unnamed(_: TrackId) -> Called {
+    Called::default()
+}
+
+/// Writes tracks, one row per position, with their names and groups.
+pub fn write<'a>(
+    tracks: impl IntoIterator<Item = &'a Track>,
+    called: impl Fn(TrackId) -> Called,
+) -> Result<String, TracksError> {
     let mut writer = csv::Writer::from_writer(Vec::new());
     let failed = |e: &dyn std::fmt::Display| TracksError::Write(e.to_string());
     writer
-        .write_record(["track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind"])
+        .write_record(["track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind", "name", "group"])
         .map_err(|e| failed(&e))?;
     for track in tracks {
         let kind = match track.kind {
             TrackKind::Auto => "auto",
             TrackKind::Hand => "hand",
         };
+        let Called { name, group } = called(track.id);
         for s in &track.samples {
             let record = [
                 track.id.to_string(),
@@ -93,6 +118,8 @@ pub fn write<'a>(tracks: impl IntoIterator<Item = &'a Track>) -> Result<String, 
                 format!("{:.4}", s.covariance.yy.sqrt()),
                 track.weight.to_string(),
                 kind.to_owned(),
+                name.clone(),
+                group.clone(),
             ];
             writer.write_record(record).map_err(|e| failed(&e))?;
         }
@@ -105,7 +132,7 @@ pub fn write<'a>(tracks: impl IntoIterator<Item = &'a Track>) -> Result<String, 
 pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
     let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
     let mut order: Vec<String> = Vec::new();
-    let mut found: HashMap<String, (TrackKind, f64, BTreeMap<i32, Sample>)> = HashMap::new();
+    let mut found: HashMap<String, (Row, BTreeMap<i32, Sample>)> = HashMap::new();
     for (index, row) in reader.deserialize::<Row>().enumerate() {
         let number = index as u64 + 2;
         if index >= MOST_ROWS {
@@ -113,23 +140,27 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
         }
         let row = row.map_err(|e| TracksError::Row { row: number, reason: e.to_string() })?;
         let sample = sample(&row).ok_or(TracksError::NotFinite { row: number })?;
-        let entry = found.entry(row.track.clone()).or_insert_with(|| {
-            order.push(row.track.clone());
-            (row.kind.unwrap_or(TrackKind::Auto), row.weight.unwrap_or(1.0), BTreeMap::new())
+        let (track, frame) = (row.track.clone(), row.frame);
+        let entry = found.entry(track.clone()).or_insert_with(|| {
+            order.push(track.clone());
+            (row, BTreeMap::new())
         });
-        if entry.2.insert(row.frame, sample).is_some() {
-            return Err(TracksError::Twice { track: row.track, frame: row.frame });
+        if entry.1.insert(frame, sample).is_some() {
+            return Err(TracksError::Twice { track, frame });
         }
     }
-    let mut names = HashMap::new();
+    let (mut names, mut groups) = (HashMap::new(), HashMap::new());
     let mut tracks = Vec::with_capacity(order.len());
     for (index, name) in order.into_iter().enumerate() {
-        let Some((kind, weight, samples)) = found.remove(&name) else { continue };
+        let Some((first, samples)) = found.remove(&name) else { continue };
         let id = TrackId(index as u32 + 1);
+        let (kind, weight) = (first.kind.unwrap_or(TrackKind::Auto), first.weight.unwrap_or(1.0));
         tracks.push(Track::new(id, kind, samples.into_values().collect()).weighing(weight));
-        names.insert(id, name);
+        let given = |text: Option<String>| text.filter(|t| !t.is_empty());
+        names.insert(id, given(first.name).unwrap_or(name));
+        groups.extend(given(first.group).map(|group| (id, group)));
     }
-    Ok(NamedTracks { tracks, names })
+    Ok(NamedTracks { tracks, names, groups })
 }
 
 fn sample(row: &Row) -> Option<Sample> {
@@ -153,7 +184,10 @@ mod tests {
             covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
         };
         let track = Track::new(TrackId(1), TrackKind::Hand, vec![at(-2, 10.5), at(3, 11.125)]).weighing(0.5);
-        let back = read(&write([&track]).unwrap()).unwrap();
+        let called = |_| Called { name: "nail, left".to_owned(), group: "door".to_owned() };
+        let back = read(&write([&track], called).unwrap()).unwrap();
+        assert_eq!(back.names[&TrackId(1)], "nail, left");
+        assert_eq!(back.groups[&TrackId(1)], "door");
         assert_eq!(back.tracks.len(), 1);
         assert_eq!(back.tracks[0].kind, TrackKind::Hand);
         assert_eq!(back.tracks[0].weight, 0.5);

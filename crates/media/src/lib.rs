@@ -2,19 +2,21 @@
 //!
 //! [`sequence`] finds what a folder holds, [`picture`] decodes one file within limits,
 //! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays,
-//! [`movie`] takes a plate out of a movie,
+//! [`mattes`] says what is left out of a frame, [`movie`] takes a plate out of a movie,
 //! [`colour`] reads and writes in full depth for deliveries, [`exif`] reads what a photograph says of its camera.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod colour;
 pub mod exif;
+pub mod mattes;
 pub mod movie;
 pub mod picture;
 pub mod plate;
 pub mod sequence;
 pub mod viewing;
 
+pub use mattes::Mattes;
 pub use movie::Movie;
 pub use plate::Plate;
 pub use sequence::Sequence;
@@ -117,6 +119,12 @@ pub enum MediaError {
     #[error("ffmpeg did not do its work: {reason}")]
     Ffmpeg {
         /// Why.
+        reason: String,
+    },
+    /// A matte that does not fit the plate.
+    #[error("{reason}")]
+    Matte {
+        /// What is wrong, as a sentence.
         reason: String,
     },
     /// The artist stopped it.

@@ -1,9 +1,11 @@
 //! A plate that is taken in: its frames, one size, decoded one at a time.
 
 use crate::sequence::{Sequence, gaps};
-use crate::{MediaError, picture};
+use crate::{Mattes, MediaError, picture};
+use image::DynamicImage;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::adjust::Adjustment;
+use parallax_core::track::matte::Mask;
 use parallax_core::track::picture::Plane;
 use parallax_core::track::{FrameError, FrameSource};
 use rayon::prelude::*;
@@ -17,6 +19,7 @@ pub struct Plate {
     /// Height of all frames, px.
     pub height_px: u32,
     adjust: Adjustment,
+    mattes: Mattes,
     numbers: Vec<FrameNumber>,
     files: Vec<PathBuf>,
 }
@@ -54,7 +57,7 @@ impl Plate {
             });
         }
         let (numbers, files) = files.iter().cloned().unzip();
-        Ok(Self { width_px, height_px, adjust: Adjustment::default(), numbers, files })
+        Ok(Self { width_px, height_px, adjust: Adjustment::default(), mattes: Mattes::default(), numbers, files })
     }
 
     /// The same frames, handed on as they are adjusted for following.
@@ -62,11 +65,16 @@ impl Plate {
         Self { adjust, ..self }
     }
 
+    /// The same frames, less what mattes leave out.
+    pub fn leaving_out(self, mattes: Mattes) -> Self {
+        Self { mattes, ..self }
+    }
+
     /// Only the frames from `first` to `last`, inclusive.
     pub fn between(&self, first: FrameNumber, last: FrameNumber) -> Self {
         let kept = self.numbers.iter().zip(&self.files).filter(|(n, _)| **n >= first && **n <= last);
         let (numbers, files) = kept.map(|(n, f)| (*n, f.clone())).unzip();
-        Self { numbers, files, ..*self }
+        Self { mattes: self.mattes.clone(), numbers, files, ..*self }
     }
 
     /// An error that names the missing frames, if there are any.
@@ -87,8 +95,25 @@ impl FrameSource for Plate {
     }
 
     fn grey(&self, index: usize) -> Result<Plane, FrameError> {
-        let failed = |reason: String| FrameError { frame: self.numbers[index], reason };
-        let decoded = picture::decode(&self.files[index]).map_err(|e| failed(e.to_string()))?;
-        picture::adjusted(&decoded, &self.adjust).ok_or_else(|| failed("it holds no pixels".to_owned()))
+        self.grey_of(index, &self.decoded(index)?)
+    }
+
+    fn look(&self, index: usize) -> Result<(Plane, Option<Mask>), FrameError> {
+        let decoded = self.decoded(index)?;
+        let frame = self.numbers[index];
+        let mask = self.mattes.mask(frame, &decoded).map_err(|e| FrameError { frame, reason: e.to_string() })?;
+        Ok((self.grey_of(index, &decoded)?, mask))
+    }
+}
+
+impl Plate {
+    fn decoded(&self, index: usize) -> Result<DynamicImage, FrameError> {
+        let failed = |e: MediaError| FrameError { frame: self.numbers[index], reason: e.to_string() };
+        picture::decode(&self.files[index]).map_err(failed)
+    }
+
+    fn grey_of(&self, index: usize, decoded: &DynamicImage) -> Result<Plane, FrameError> {
+        let nothing = || FrameError { frame: self.numbers[index], reason: "it holds no pixels".to_owned() };
+        picture::adjusted(decoded, &self.adjust).ok_or_else(nothing)
     }
 }

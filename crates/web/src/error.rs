@@ -60,6 +60,7 @@ impl ResponseError for ApiError {
                 | MediaError::TooLarge { .. }
                 | MediaError::MixedSizes { .. }
                 | MediaError::Gaps { .. }
+                | MediaError::Matte { .. }
                 | MediaError::NotAMovie { .. }
                 | MediaError::VariableRate { .. },
             )

@@ -60,6 +60,11 @@ impl Feature {
         })
     }
 
+    /// Where its speed leads.
+    pub fn expected(&self) -> PlatePx {
+        self.warp.centre.moved(self.velocity.unwrap_or_default())
+    }
+
     /// Moves to the place found.
     pub fn go(&mut self, found: &Alignment) {
         self.velocity = Some(found.warp.centre.offset_from(self.warp.centre));

@@ -6,6 +6,7 @@ pub mod adjust;
 pub mod detect;
 mod feature;
 pub mod follow;
+pub mod hand;
 pub mod judge;
 pub mod matte;
 mod options;
@@ -137,9 +138,8 @@ pub trait FrameSource: Sync {
     /// The picture of the frame at `index` of [`FrameSource::frames`], grey in levels 0 to 255.
     fn grey(&self, index: usize) -> Result<Plane, FrameError>;
 
-    /// What is not to be followed on that frame, if anything.
-    fn mask(&self, index: usize) -> Result<Option<Mask>, FrameError> {
-        let _ = index;
-        Ok(None)
+    /// The picture, and what is not to be followed on it, if anything.
+    fn look(&self, index: usize) -> Result<(Plane, Option<Mask>), FrameError> {
+        Ok((self.grey(index)?, None))
     }
 }

@@ -97,6 +97,9 @@ pub enum TrackError {
     /// A frame cannot be read.
     #[error(transparent)]
     Frame(#[from] FrameError),
+    /// A hand track cannot be followed.
+    #[error(transparent)]
+    Hand(#[from] super::hand::HandError),
     /// A frame has another size than the first.
     #[error(
         "frame {frame} is {found_width}x{found_height} px, the plate is {width}x{height} px; leave it out or make it the same size"

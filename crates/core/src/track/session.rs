@@ -58,6 +58,13 @@ pub(super) struct Look {
     pub mask: Option<Mask>,
 }
 
+impl Look {
+    /// Whether a pattern there reaches into a matte.
+    pub fn leaves_out(&self, at: PlatePx, pattern_px: usize) -> bool {
+        is_left_out(self.mask.as_ref(), at, pattern_px)
+    }
+}
+
 /// Hands the frames at `indices` to `each`, one after the other; the next is decoded meanwhile.
 pub(super) fn look_ahead(
     source: &dyn FrameSource,
@@ -66,8 +73,8 @@ pub(super) fn look_ahead(
     mut each: impl FnMut(usize, Look) -> Result<(), TrackError>,
 ) -> Result<(), TrackError> {
     let look = |index| -> Result<Look, FrameError> {
-        let mask = source.mask(index)?;
-        Ok(Look { pyramid: Pyramid::new(source.grey(index)?, levels), mask })
+        let (picture, mask) = source.look(index)?;
+        Ok(Look { pyramid: Pyramid::new(picture, levels), mask })
     };
     std::thread::scope(|scope| {
         let (send, receive) = mpsc::sync_channel(1);

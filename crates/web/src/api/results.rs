@@ -187,7 +187,8 @@ pub async fn tracks_csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let run =
         shot.state.run.ok_or_else(|| ApiError::Refused("there are no tracks yet; follow features first".to_owned()))?;
     let run = app.run(run).await?;
-    let text = parallax_formats::tracks_csv::write(&run.tracks).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let text = parallax_formats::tracks_csv::write(&run.tracks, parallax_formats::tracks_csv::unnamed)
+        .map_err(|e| ApiError::Failed(e.to_string()))?;
     Ok(HttpResponse::Ok().content_type("text/csv; charset=utf-8").body(text))
 }
 

@@ -1,0 +1,382 @@
+//! Tracks that the artist keys: where a feature is on a few frames, followed from there forwards
+//! and backwards, and joined between the keys.
+//!
+//! Each stretch between a key and the next one (or the end of the track's life) is a *leg*: it
+//! begins with a reference cut at its key, so that a key is also where a feature whose
+//! surroundings change is looked at anew. A leg depends on its key, its last frame and the
+//! controls, and on nothing else: moving one key leaves all other legs as they are
+//! ([`Leg::fingerprint`]). Between two keys the leg from the left and the leg from the right are
+//! blended; how far they disagree goes into the stated uncertainty.
+
+use super::feature::{Feature, Step, pyramid_levels};
+use super::follow::{Alignment, Scratch};
+use super::session::{Look, look_ahead, same_size};
+use super::{Covariance, FrameSource, Sample, Track, TrackError, TrackKind, TrackOptions};
+use crate::progress::Progress;
+use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, HashMap};
+
+/// Where the artist says that the feature is.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct HandKey {
+    /// The frame.
+    pub frame: i32,
+    /// The place in the plate as shot, px.
+    pub px: [f64; 2],
+}
+
+/// A track keyed by the artist.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct HandTrack {
+    /// Identity inside the shot; the tracks made from it have it.
+    pub id: u32,
+    /// What the artist calls it.
+    pub name: String,
+    /// Its keys, ascending by frame.
+    pub keys: Vec<HandKey>,
+    /// Frames on which it lives, from and to, ascending and apart. Keys beyond are kept and unused.
+    pub life: Vec<(i32, i32)>,
+    /// Side of the pattern, px, odd, 9 to 61.
+    pub pattern_px: usize,
+    /// Largest motion from frame to frame across and up-down, px.
+    pub reach_px: [f64; 2],
+    /// 0 keeps what is vaguely alike, 1 only what is nearly the same.
+    pub strictness: f64,
+}
+
+/// Why a hand track cannot be followed.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum HandError {
+    /// There is no key.
+    #[error("{name} has no key; place it on a frame first")]
+    NoKeys {
+        /// The track.
+        name: String,
+    },
+    /// Keys are not ascending by frame.
+    #[error("the keys of {name} are not in the order of frames, at frame {frame}; there is one key a frame")]
+    Disorder {
+        /// The track.
+        name: String,
+        /// Where.
+        frame: i32,
+    },
+    /// A key is not in the picture.
+    #[error("the key of {name} on frame {frame} lies outside the picture of {width}x{height} px")]
+    Outside {
+        /// The track.
+        name: String,
+        /// Where.
+        frame: i32,
+        /// Width of the plate, px.
+        width: u32,
+        /// Its height.
+        height: u32,
+    },
+    /// A key lies on a frame that the plate has not.
+    #[error("{name} has a key on frame {frame}, which the plate has not")]
+    NoFrame {
+        /// The track.
+        name: String,
+        /// Where.
+        frame: i32,
+    },
+    /// Stretches of its life overlap or end before they begin.
+    #[error("the life of {name} is not in order at frame {frame}")]
+    Life {
+        /// The track.
+        name: String,
+        /// Where.
+        frame: i32,
+    },
+    /// A control is out of range.
+    #[error("{name}: {reason}")]
+    Control {
+        /// The track.
+        name: String,
+        /// What is wrong.
+        reason: String,
+    },
+}
+
+impl HandTrack {
+    /// What cannot be, if anything: keys out of order, outside the picture or on no frame, a life
+    /// out of order, controls out of range.
+    pub fn checked(&self, (width, height): (u32, u32), frames: &[FrameNumber]) -> Result<(), HandError> {
+        let name = || self.name.clone();
+        if self.keys.is_empty() {
+            return Err(HandError::NoKeys { name: name() });
+        }
+        if let Some(w) = self.keys.windows(2).find(|w| w[0].frame >= w[1].frame) {
+            return Err(HandError::Disorder { name: name(), frame: w[1].frame });
+        }
+        for key in &self.keys {
+            let frame = key.frame;
+            let inside = |at: f64, most: u32| (0.0..=f64::from(most)).contains(&at);
+            if !(inside(key.px[0], width) && inside(key.px[1], height)) {
+                return Err(HandError::Outside { name: name(), frame, width, height });
+            }
+            if frames.binary_search(&FrameNumber(frame)).is_err() {
+                return Err(HandError::NoFrame { name: name(), frame });
+            }
+        }
+        if let Some(l) = self.life.iter().find(|l| l.0 > l.1) {
+            return Err(HandError::Life { name: name(), frame: l.0 });
+        }
+        if let Some(w) = self.life.windows(2).find(|w| w[0].1 >= w[1].0) {
+            return Err(HandError::Life { name: name(), frame: w[1].0 });
+        }
+        let controls = self.options().validated();
+        controls.map(|_| ()).map_err(|e| HandError::Control { name: name(), reason: e.to_string() })
+    }
+
+    /// The controls of following, for one feature.
+    pub fn options(&self) -> TrackOptions {
+        TrackOptions {
+            count: 8,
+            pattern_px: self.pattern_px,
+            reach_x_px: self.reach_px[0],
+            reach_y_px: self.reach_px[1],
+            strictness: self.strictness,
+        }
+    }
+
+    /// All stretches that have to be followed: from each key to the next and back, and from the
+    /// outer keys of each stretch of life to its ends.
+    pub fn legs(&self) -> Vec<Leg> {
+        let mut legs = Vec::new();
+        for &(first, last) in &self.life {
+            let keys: Vec<&HandKey> = self.keys.iter().filter(|k| (first..=last).contains(&k.frame)).collect();
+            for (i, key) in keys.iter().enumerate() {
+                let before = if i == 0 { first } else { keys[i - 1].frame };
+                let after = keys.get(i + 1).map_or(last, |k| k.frame);
+                for to in [before, after].into_iter().filter(|to| *to != key.frame) {
+                    legs.push(Leg { from: **key, to, options: self.options() });
+                }
+            }
+        }
+        legs
+    }
+
+    /// Joins what the legs found to one track; legs that were not followed leave gaps.
+    pub fn joined(&self, paths: &HashMap<String, Path>) -> Track {
+        let mut found: BTreeMap<i32, Vec<(f64, Sample)>> = BTreeMap::new();
+        for leg in self.legs() {
+            let length = f64::from(leg.to - leg.from.frame);
+            let to_key = self.keys.iter().any(|k| k.frame == leg.to);
+            for sample in paths.get(&leg.fingerprint()).iter().flat_map(|p| &p.samples) {
+                // A leg that leads to no key is believed to its end.
+                let gone = if to_key { f64::from(sample.frame.0 - leg.from.frame) / length } else { 0.0 };
+                found.entry(sample.frame.0).or_default().push((1.0 - gone, *sample));
+            }
+        }
+        let mut samples: BTreeMap<i32, Sample> = BTreeMap::new();
+        for (frame, legs) in &found {
+            samples.extend(blended(legs).map(|s| (*frame, s)));
+        }
+        let lives = |frame: i32| self.life.iter().any(|l| (l.0..=l.1).contains(&frame));
+        for key in self.keys.iter().filter(|k| lives(k.frame)) {
+            let arrived = found.get(&key.frame).map_or(&[][..], Vec::as_slice);
+            samples.insert(key.frame, key.sample(arrived));
+        }
+        Track::new(TrackId(self.id), TrackKind::Hand, samples.into_values().collect())
+    }
+}
+
+/// A key defines the feature; it is taken to be placed to this, px, or half as well as the legs
+/// from other keys say.
+const KEY_SIGMA_PX: f64 = 0.05;
+
+impl HandKey {
+    fn at(&self) -> PlatePx {
+        PlatePx::new(self.px[0], self.px[1])
+    }
+
+    fn sample(&self, arrived: &[(f64, Sample)]) -> Sample {
+        let off = arrived.iter().map(|(_, s)| 0.5 * s.px.distance_px(self.at())).fold(0.0, f64::max);
+        Sample {
+            frame: FrameNumber(self.frame),
+            px: self.at(),
+            covariance: Covariance::isotropic(off.max(KEY_SIGMA_PX)),
+        }
+    }
+}
+
+/// The mean of what up to two legs say, by their weights: the variance of the mean and that of
+/// their disagreement.
+fn blended(legs: &[(f64, Sample)]) -> Option<Sample> {
+    let (first, rest) = legs.split_first()?;
+    let Some(second) = rest.first() else { return Some(first.1) };
+    let total = first.0 + second.0;
+    let share = if total > 0.0 { second.0 / total } else { 0.5 };
+    let apart = second.1.px.offset_from(first.1.px);
+    let spread = share * (1.0 - share);
+    let part = |a: f64, b: f64, apart: f64| (1.0 - share).powi(2) * a + share.powi(2) * b + spread * apart;
+    let (a, b) = (&first.1.covariance, &second.1.covariance);
+    let covariance = Covariance {
+        xx: part(a.xx, b.xx, apart.x * apart.x),
+        xy: part(a.xy, b.xy, apart.x * apart.y),
+        yy: part(a.yy, b.yy, apart.y * apart.y),
+    };
+    Some(Sample { px: first.1.px.moved(apart * share), covariance, ..first.1 })
+}
+
+/// A key and how far to follow from it, in one direction.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Leg {
+    /// Where it begins.
+    pub from: HandKey,
+    /// Its last frame, before or after.
+    pub to: i32,
+    options: TrackOptions,
+}
+
+impl Leg {
+    /// All that its path depends on besides the plate, its adjustment and its mattes.
+    pub fn fingerprint(&self) -> String {
+        let Self { from: HandKey { frame, px: [x, y] }, to, options } = self;
+        let TrackOptions { pattern_px, reach_x_px, reach_y_px, strictness, .. } = options;
+        format!("{frame}>{to} {x} {y} {pattern_px} {reach_x_px} {reach_y_px} {strictness}")
+    }
+
+    fn lies_on(&self, frame: i32) -> bool {
+        (self.from.frame.min(self.to)..=self.from.frame.max(self.to)).contains(&frame)
+    }
+}
+
+/// Why a leg ended before its last frame.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Ended {
+    /// It reached its last frame.
+    Reached,
+    /// Nothing at its key can be followed.
+    NoDetail,
+    /// It was not found again.
+    Lost,
+    /// It ran into a matte.
+    Matte,
+}
+
+/// What following a leg found, in the order in which it was followed.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Path {
+    /// Positions, without the key's own.
+    pub samples: Vec<Sample>,
+    /// Correlation with the reference, one a sample.
+    pub correlations: Vec<f32>,
+    /// How it ended.
+    pub ended: Ended,
+}
+
+/// A leg while it is followed.
+struct Walk {
+    leg: Leg,
+    feature: Option<Feature>,
+    path: Path,
+    over: bool,
+}
+
+/// Follows legs through the frames they need, backwards and forwards. The paths come in the order of
+/// the legs. Frames that the plate has not are skipped.
+pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progress) -> Result<Vec<Path>, TrackError> {
+    let begun = |leg: &Leg| Walk {
+        leg: *leg,
+        feature: None,
+        path: Path { samples: Vec::new(), correlations: Vec::new(), ended: Ended::Reached },
+        over: false,
+    };
+    let mut walks: Vec<Walk> = legs.iter().map(begun).collect();
+    let frames = source.frames();
+    let needed = |forwards: bool| -> Vec<usize> {
+        let wanted = legs.iter().filter(|l| (l.to > l.from.frame) == forwards);
+        let wanted: Vec<&Leg> = wanted.collect();
+        (0..frames.len()).filter(|i| wanted.iter().any(|l| l.lies_on(frames[*i].0))).collect()
+    };
+    let (forth, mut back) = (needed(true), needed(false));
+    back.reverse();
+    let (total, mut done) = (forth.len() + back.len(), 0);
+    for (indices, forwards) in [(forth, true), (back, false)] {
+        let mut pass: Vec<&mut Walk> = walks.iter_mut().filter(|w| (w.leg.to > w.leg.from.frame) == forwards).collect();
+        let levels = pass.iter().map(|w| pyramid_levels(&w.leg.options)).max().unwrap_or(2);
+        let mut before: Option<Look> = None;
+        look_ahead(source, indices, levels, |index, look| {
+            if progress.is_cancelled() {
+                return Err(TrackError::Cancelled);
+            }
+            progress.report("track", done, total);
+            done += 1;
+            if let Some(before) = &before {
+                same_size(&before.pyramid, &look.pyramid, frames[index])?;
+            }
+            let step =
+                |scratch: &mut Scratch, walk: &mut &mut Walk| walk.step(frames[index], before.as_ref(), &look, scratch);
+            pass.par_iter_mut().for_each_init(Scratch::default, step);
+            before = Some(look);
+            Ok(())
+        })?;
+    }
+    progress.report("track", total, total);
+    Ok(walks.into_iter().map(|w| w.path).collect())
+}
+
+impl Walk {
+    fn step(&mut self, frame: FrameNumber, before: Option<&Look>, look: &Look, scratch: &mut Scratch) {
+        if self.over || !self.leg.lies_on(frame.0) {
+            return;
+        }
+        let pattern_px = self.leg.options.pattern_px;
+        if frame.0 == self.leg.from.frame {
+            self.feature = Feature::cut(look.pyramid.level(0), self.leg.from.at(), pattern_px, scratch);
+            if self.feature.is_none() {
+                self.end(Ended::NoDetail);
+            }
+            return;
+        }
+        let (Some(before), Some(feature)) = (before, &mut self.feature) else { return };
+        let step = Step { options: &self.leg.options, before: &before.pyramid, after: &look.pyramid };
+        let found: Option<Alignment> = step
+            .by_own_speed(feature, scratch)
+            .or_else(|| step.by_motion(feature, nalgebra::Vector2::zeros(), scratch));
+        let Some(found) = found else {
+            let hidden = look.leaves_out(feature.expected(), pattern_px);
+            return self.end(if hidden { Ended::Matte } else { Ended::Lost });
+        };
+        if look.leaves_out(found.warp.centre, pattern_px) {
+            return self.end(Ended::Matte);
+        }
+        feature.go(&found);
+        match feature.note(&found, look.pyramid.level(0), pattern_px, scratch) {
+            Some(noted) => {
+                self.path.samples.push(Sample { frame, px: found.warp.centre, covariance: noted.covariance });
+                self.path.correlations.push(found.correlation as f32);
+            }
+            None => self.end(Ended::Lost),
+        }
+    }
+
+    fn end(&mut self, why: Ended) {
+        self.over = true;
+        self.path.ended = why;
+    }
+}
+
+/// Follows hand tracks from nothing, and joins them.
+pub fn follow_hands(
+    source: &dyn FrameSource,
+    size: (u32, u32),
+    hands: &[HandTrack],
+    progress: &dyn Progress,
+) -> Result<Vec<Track>, TrackError> {
+    for hand in hands {
+        hand.checked(size, source.frames())?;
+    }
+    let legs: Vec<Leg> = hands.iter().flat_map(HandTrack::legs).collect();
+    let paths = follow_legs(source, &legs, progress)?;
+    let paths = legs.iter().map(Leg::fingerprint).zip(paths).collect();
+    Ok(hands.iter().map(|h| h.joined(&paths)).collect())
+}
