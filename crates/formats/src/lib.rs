@@ -19,6 +19,7 @@ pub mod photo_json;
 pub mod receipt;
 pub mod st_map;
 pub mod tracks_csv;
+pub mod tracks_json;
 pub mod undistorted;
 pub mod usda;
 pub mod usda_reader;

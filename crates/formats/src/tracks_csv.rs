@@ -12,7 +12,7 @@ use std::collections::{BTreeMap, HashMap};
 /// Most rows that are read.
 pub const MOST_ROWS: usize = 5_000_000;
 /// Standard error of positions that come without one, px.
-const DEFAULT_SIGMA_PX: f64 = 0.2;
+pub const DEFAULT_SIGMA_PX: f64 = 0.2;
 
 /// Why a text is no track file.
 #[derive(Debug, thiserror::Error)]
@@ -131,6 +131,11 @@ pub fn write<'a>(
 /// Reads and checks tracks.
 pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
     let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
+    let unreadable = |reason: String| TracksError::Row { row: 1, reason };
+    let header = reader.headers().map_err(|e| unreadable(e.to_string()))?;
+    if let Some(lacking) = ["track", "frame", "x", "y"].iter().find(|c| !header.iter().any(|h| h == **c)) {
+        return Err(unreadable(format!("the column {lacking} is missing")));
+    }
     let mut order: Vec<String> = Vec::new();
     let mut found: HashMap<String, (Row, BTreeMap<i32, Sample>)> = HashMap::new();
     for (index, row) in reader.deserialize::<Row>().enumerate() {

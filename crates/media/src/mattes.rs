@@ -112,6 +112,19 @@ impl Opened {
     }
 }
 
+/// What is left out, as a PNG that is opaque there.
+pub fn coded(mask: Option<&Mask>, (width, height): (u32, u32)) -> Result<Vec<u8>, MediaError> {
+    let nothing = Mask::clear(width as usize, height as usize);
+    let values = mask.unwrap_or(&nothing).values();
+    let shown: Vec<u8> = values.iter().flat_map(|out| [255, if *out { 255 } else { 0 }]).collect();
+    let failed = |reason: String| MediaError::NotWritten { file: "the picture of a matte".to_owned(), reason };
+    let picture = image::GrayAlphaImage::from_raw(width, height, shown);
+    let picture = picture.ok_or_else(|| failed("its size is not the plate's".to_owned()))?;
+    let mut coded = std::io::Cursor::new(Vec::new());
+    picture.write_to(&mut coded, image::ImageFormat::Png).map_err(|e| failed(e.to_string()))?;
+    Ok(coded.into_inner())
+}
+
 fn other_size(matte: &Matte, frame: FrameNumber, found: (u32, u32), wanted: (u32, u32)) -> MediaError {
     let ((w, h), (width, height)) = (found, wanted);
     let reason = format!(
@@ -130,24 +143,15 @@ fn frames_of(folder: &Path, matte: &Matte, plate: &Plate) -> Result<Plate, Media
         let first = sequence.files.first().map_or(FrameNumber(0), |f| f.0);
         return Err(other_size(matte, first, found, wanted));
     }
-    let missing: Vec<(i32, i32)> =
-        plate.frames().iter().filter(|f| matte.holds_on(**f) && files.file(**f).is_none()).map(|f| (f.0, f.0)).fold(
-            Vec::new(),
-            |mut ranges: Vec<(i32, i32)>, (f, _)| {
-                match ranges.last_mut() {
-                    Some(last) if last.1 + 1 == f => last.1 = f,
-                    _ => ranges.push((f, f)),
-                }
-                ranges
-            },
-        );
+    let lacking = |f: &&FrameNumber| matte.holds_on(**f) && files.file(**f).is_none();
+    let missing: Vec<i32> = plate.frames().iter().filter(lacking).map(|f| f.0).collect();
     if missing.is_empty() {
         return Ok(files);
     }
     let reason = format!(
         "the matte {} has no picture for frames {}. Supply them, or let it hold on fewer frames",
         matte.name,
-        crate::sequence::ranges_text(&missing)
+        crate::sequence::ranges_text(&crate::sequence::runs(&missing))
     );
     Err(MediaError::Matte { reason })
 }

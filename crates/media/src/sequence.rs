@@ -120,6 +120,18 @@ pub fn gaps(frames: impl Iterator<Item = FrameNumber>) -> Vec<(i32, i32)> {
     out
 }
 
+/// Ascending numbers as ranges, from and to.
+pub fn runs(numbers: &[i32]) -> Vec<(i32, i32)> {
+    let mut out: Vec<(i32, i32)> = Vec::new();
+    for &number in numbers {
+        match out.last_mut() {
+            Some(last) if last.1 + 1 == number => last.1 = number,
+            _ => out.push((number, number)),
+        }
+    }
+    out
+}
+
 /// `1003, 1007-1009`, at most six ranges.
 pub fn ranges_text(ranges: &[(i32, i32)]) -> String {
     let one = |(a, b): &(i32, i32)| if a == b { a.to_string() } else { format!("{a}-{b}") };

@@ -14,6 +14,10 @@ pub enum JobKind {
     Ingest,
     /// Follows features.
     Track,
+    /// Follows what is keyed by hand.
+    Hand,
+    /// Judges tracks that were taken in or keyed.
+    Judge,
     /// Solves from the beginning.
     Solve,
     /// Solves from where the current attempt stands.
@@ -73,7 +77,7 @@ macro_rules! words {
     };
 }
 
-words!(JobKind { Ingest => "ingest", Track => "track", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", Undistort => "undistort" });
+words!(JobKind { Ingest => "ingest", Track => "track", Hand => "hand", Judge => "judge", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", Undistort => "undistort" });
 words!(JobState { Queued => "queued", Running => "running", Done => "done", Failed => "failed", Cancelled => "cancelled" });
 
 struct Row {

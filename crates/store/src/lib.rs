@@ -10,6 +10,7 @@ pub mod attempts;
 pub mod bodies;
 pub mod deliveries;
 pub mod edits;
+pub mod hand_paths;
 pub mod jobs;
 pub mod lens;
 pub mod lenses;
@@ -17,6 +18,7 @@ pub mod photo;
 pub mod shots;
 pub mod state;
 pub mod track_runs;
+pub mod tracking;
 pub mod undistortions;
 
 pub use state::ShotState;

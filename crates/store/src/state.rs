@@ -4,12 +4,16 @@
 use crate::StoreError;
 use crate::lens::LensState;
 use crate::photo::PhotoState;
+use crate::tracking::TrackNote;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, Receiver, StandIn};
 use parallax_core::track::TrackOptions;
 use parallax_core::track::adjust::Adjustment;
+use parallax_core::track::hand::HandTrack;
+use parallax_core::track::matte::Matte;
 use parallax_media::colour::Written;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// What is known of the focal length.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -50,11 +54,20 @@ pub struct ShotState {
     pub adjust: Adjustment,
     /// How features are followed.
     pub track: TrackOptions,
+    /// Where not to follow.
+    #[serde(default)]
+    pub mattes: Vec<Matte>,
+    /// Tracks keyed by hand.
+    #[serde(default)]
+    pub hands: Vec<HandTrack>,
+    /// What is said of tracks.
+    #[serde(default)]
+    pub notes: BTreeMap<u32, TrackNote>,
     /// Current tracks.
     pub run: Option<i64>,
     /// Tracks the artist set aside.
     pub culled: Vec<u32>,
-    /// Movers that the artist brought back.
+    /// Suspects that the artist keeps: those set aside by themselves are back, the others are not named any more.
     pub kept_movers: Vec<u32>,
     /// Residual above which features are dropped, px.
     pub limit_px: Option<f64>,
@@ -99,6 +112,9 @@ impl ShotState {
             solve_lens: false,
             adjust: Adjustment::default(),
             track: TrackOptions::for_size(width_px, height_px),
+            mattes: Vec::new(),
+            hands: Vec::new(),
+            notes: BTreeMap::new(),
             run: None,
             culled: Vec::new(),
             kept_movers: Vec::new(),
@@ -159,6 +175,9 @@ impl ShotState {
         }
         if let Some(complaint) = self.adjust.complaint() {
             return invalid(complaint.to_owned());
+        }
+        if let Some(complaint) = self.mattes.iter().find_map(Matte::complaint) {
+            return invalid(complaint);
         }
         match self.track.validated() {
             Ok(_) => Ok(self),

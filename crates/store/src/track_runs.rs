@@ -1,8 +1,11 @@
-//! Runs of following: all tracks of one run, and which of them move by themselves.
+//! Runs of following: all tracks of one run, and what speaks against some of them.
 
+use crate::tracking::{FIRST_HAND, TrackNote};
 use crate::{ShotState, Store, StoreError, of_text, to_text};
-use parallax_core::spaces::TrackId;
+use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::Track;
+use parallax_core::track::judge::{Suspect, Why};
+use std::collections::BTreeMap;
 
 /// The tracks of one run.
 #[derive(Clone, Debug)]
@@ -13,9 +16,12 @@ pub struct TrackRun {
     pub inputs: String,
     /// Tracks, ascending by id.
     pub tracks: Vec<Track>,
-    /// Those that move against the camera's motion.
-    pub movers: Vec<TrackId>,
+    /// Those that should not be trusted.
+    pub suspects: Vec<Suspect>,
 }
+
+/// Inputs of a run that holds nothing, for hand tracks alone.
+pub const NOTHING_FOLLOWED: &str = "";
 
 impl Store {
     /// Keeps a run and makes it the shot's current one, as one edit.
@@ -24,40 +30,84 @@ impl Store {
         shot: i64,
         inputs: &str,
         tracks: &[Track],
-        movers: &[TrackId],
+        suspects: &[Suspect],
     ) -> Result<i64, StoreError> {
-        let (tracks, movers) = (to_text("tracks", &tracks)?, to_text("movers", &movers)?);
+        let fresh = |run: i64, state: &ShotState| {
+            // Numbers of automatic tracks mean other features now; those of hand tracks stay.
+            let by_hand = |ids: &[u32]| ids.iter().copied().filter(|id| *id >= FIRST_HAND).collect();
+            let notes = state.notes.iter().filter(|(id, _)| **id >= FIRST_HAND);
+            ShotState {
+                run: Some(run),
+                culled: by_hand(&state.culled),
+                kept_movers: by_hand(&state.kept_movers),
+                notes: notes.map(|(id, note)| (*id, note.clone())).collect(),
+                ..state.clone()
+            }
+        };
+        self.put_run(shot, "follow features", (inputs, tracks, suspects), fresh).await
+    }
+
+    /// Keeps a run that has more tracks than the current one, the same ones first, and what is said of
+    /// the new ones; as one edit.
+    pub async fn add_tracks(
+        &self,
+        shot: i64,
+        label: &str,
+        (inputs, tracks, suspects): (&str, &[Track], &[Suspect]),
+        notes: &BTreeMap<u32, TrackNote>,
+    ) -> Result<i64, StoreError> {
+        let more = |run: i64, state: &ShotState| {
+            let mut next = ShotState { run: Some(run), ..state.clone() };
+            next.notes.extend(notes.iter().map(|(id, note)| (*id, note.clone())));
+            next
+        };
+        self.put_run(shot, label, (inputs, tracks, suspects), more).await
+    }
+
+    async fn put_run(
+        &self,
+        shot: i64,
+        label: &str,
+        (inputs, tracks, suspects): (&str, &[Track], &[Suspect]),
+        change: impl FnOnce(i64, &ShotState) -> ShotState,
+    ) -> Result<i64, StoreError> {
+        let (tracks, suspects) = (to_text("tracks", &tracks)?, to_text("suspects", &suspects)?);
         let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
         let run = sqlx::query!(
-            "INSERT INTO track_runs (shot_id, inputs, tracks, movers) VALUES (?, ?, ?, ?)",
+            "INSERT INTO track_runs (shot_id, inputs, tracks, movers, suspects) VALUES (?, ?, ?, '[]', ?)",
             shot,
             inputs,
             tracks,
-            movers
+            suspects
         )
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "follow features", |state| {
-            // Numbers of tracks mean other features now.
-            Ok(ShotState { run: Some(run), culled: Vec::new(), kept_movers: Vec::new(), ..state.clone() })
-        })
-        .await?;
+        Self::edit_in(&mut transaction, shot, label, |state| Ok(change(run, state))).await?;
         transaction.commit().await?;
         Ok(run)
     }
 
+    /// Replaces what speaks against the tracks of a run.
+    pub async fn keep_suspects(&self, run: i64, suspects: &[Suspect]) -> Result<(), StoreError> {
+        let suspects = to_text("suspects", &suspects)?;
+        sqlx::query!("UPDATE track_runs SET suspects = ?, movers = '[]' WHERE id = ?", suspects, run)
+            .execute(&self.pool)
+            .await?;
+        Ok(())
+    }
+
     /// One run.
     pub async fn track_run(&self, id: i64) -> Result<TrackRun, StoreError> {
-        let row = sqlx::query!("SELECT inputs, tracks, movers FROM track_runs WHERE id = ?", id)
+        let row = sqlx::query!("SELECT inputs, tracks, movers, suspects FROM track_runs WHERE id = ?", id)
             .fetch_optional(&self.pool)
             .await?
             .ok_or(StoreError::Missing { what: "track run", id })?;
-        Ok(TrackRun {
-            id,
-            inputs: row.inputs,
-            tracks: of_text("tracks", &row.tracks)?,
-            movers: of_text("movers", &row.movers)?,
-        })
+        // Runs from before suspects were kept know of movers only.
+        let movers: Vec<TrackId> = of_text("movers", &row.movers)?;
+        let mover = |track| Suspect { track, why: Why::Mover, figure: 0.0, frame: FrameNumber(0), other: None };
+        let mut suspects: Vec<Suspect> = of_text("suspects", &row.suspects)?;
+        suspects.extend(movers.into_iter().map(mover));
+        Ok(TrackRun { id, inputs: row.inputs, tracks: of_text("tracks", &row.tracks)?, suspects })
     }
 }

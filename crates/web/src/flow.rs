@@ -9,17 +9,16 @@ use parallax_core::plate::FilmBack;
 use parallax_core::progress::Progress;
 use parallax_core::scene::{OrientError, Orientation, StandIn, orient};
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, solve, solve_again};
-use parallax_core::spaces::{TrackId, WorldPoint};
+use parallax_core::spaces::WorldPoint;
 use parallax_core::track::Track;
+use parallax_core::track::matte::{Matte, MatteSource};
 use parallax_formats::delivery::{self, Delivery, RECEIPT_FILE};
 use parallax_formats::receipt::{self, Receipt};
-use parallax_media::{Plate, Sequence};
+use parallax_media::{Mattes, Plate, Sequence};
 use parallax_store::ShotState;
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
-use parallax_store::track_runs::TrackRun;
 use serde_json::json;
-use std::collections::HashSet;
 use std::path::Path;
 
 /// The film back as stated, else the assumed one.
@@ -44,21 +43,49 @@ pub fn plate(shot: &Shot) -> Result<Plate, ApiError> {
     Ok(plate.adjusted(shot.state.adjust))
 }
 
-/// What the tracks depend on.
+/// The plate as it is followed, less its mattes.
+pub fn followable(shot: &Shot) -> Result<Plate, ApiError> {
+    let plate = plate(shot)?;
+    let mattes = Mattes::open(&shot.state.mattes, &plate)?;
+    Ok(plate.leaving_out(mattes))
+}
+
+/// What the tracks depend on. Drawn mattes are not among it: what falls inside is left out later.
 pub fn track_inputs(shot: &Shot) -> String {
     let s = &shot.state;
     let mut inputs = vec![json!(shot.folder), json!(s.range), json!(s.bridge_gaps), json!(s.track)];
     if !s.adjust.is_none() {
         inputs.push(json!(s.adjust));
     }
+    let drawn = |m: &&Matte| matches!(m.source, MatteSource::Drawn { .. });
+    let mattes: Vec<&Matte> = s.mattes.iter().filter(|m| !m.off && !drawn(m)).collect();
+    if !mattes.is_empty() {
+        inputs.push(json!(mattes));
+    }
     json!(inputs).to_string()
+}
+
+/// What all hand tracks depend on, besides their own keys and controls.
+pub fn hand_inputs(shot: &Shot) -> String {
+    let s = &shot.state;
+    let mattes: Vec<&Matte> = s.mattes.iter().filter(|m| !m.off).collect();
+    json!([shot.folder, s.range, s.bridge_gaps, s.adjust, mattes]).to_string()
 }
 
 /// What an attempt depends on.
 pub fn solve_inputs(shot: &Shot) -> String {
     let s = &shot.state;
     let width = matches!(s.focal, FocalFact::Mm(_)).then(|| film_back(shot).width_mm);
-    json!([s.run, s.culled, s.kept_movers, s.focal, width, lens::given(shot), s.solve_lens, s.limit_px]).to_string()
+    let mut inputs =
+        json!([s.run, s.culled, s.kept_movers, s.focal, width, lens::given(shot), s.solve_lens, s.limit_px]);
+    let weights: Vec<(u32, f64)> = s.notes.iter().map(|(id, n)| (*id, n.weight)).filter(|w| w.1 != 1.0).collect();
+    if let Some(list) = inputs.as_array_mut()
+        && !(s.hands.is_empty() && s.mattes.is_empty() && weights.is_empty())
+    {
+        let hands: Vec<_> = s.hands.iter().map(|h| (h.id, &h.keys, &h.life, h.options())).collect();
+        list.push(json!([hands, s.mattes, weights]));
+    }
+    inputs.to_string()
 }
 
 /// What a delivery depends on.
@@ -103,15 +130,15 @@ pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
 /// Solves anew, or again from an attempt, with the lens that is marked or stated.
 pub fn solved(
     shot: &Shot,
-    run: &TrackRun,
+    tracks: &[Track],
     from: Option<&Attempt>,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
-    let (tracks, options) = (solvable_tracks(&shot.state, run), solve_options(shot));
+    let options = solve_options(shot);
     match (lens::given(shot), from) {
-        (Some(lens), from) => solve_with_lens(&tracks, &options, &lens, from, progress),
-        (None, Some(attempt)) => solve_again(&tracks, &options, attempt, progress),
-        (None, None) => solve(&tracks, &options, progress),
+        (Some(lens), from) => solve_with_lens(tracks, &options, &lens, from, progress),
+        (None, Some(attempt)) => solve_again(tracks, &options, attempt, progress),
+        (None, None) => solve(tracks, &options, progress),
     }
 }
 
@@ -129,19 +156,6 @@ pub fn attempt_label(shot: &Shot) -> String {
     };
     let limit = s.limit_px.map(|l| format!(", limit {l} px")).unwrap_or_default();
     format!("{focal}{lens}{limit}")
-}
-
-/// Tracks that take part: neither culled nor movers, unless brought back.
-pub fn solvable_tracks(state: &ShotState, run: &TrackRun) -> Vec<Track> {
-    let out = set_aside(state, run);
-    run.tracks.iter().filter(|t| !out.contains(&t.id)).cloned().collect()
-}
-
-/// Tracks that do not take part.
-pub fn set_aside(state: &ShotState, run: &TrackRun) -> HashSet<TrackId> {
-    let kept: HashSet<u32> = state.kept_movers.iter().copied().collect();
-    let movers = run.movers.iter().copied().filter(|m| !kept.contains(&m.0));
-    movers.chain(state.culled.iter().map(|c| TrackId(*c))).collect()
 }
 
 /// The change of world for the picks on an attempt.

@@ -9,8 +9,15 @@ use parallax_media::picture::{self, Coding};
 use parallax_media::{Movie, Plate, Sequence, exif};
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
-use parallax_store::shots::{PlateFacts, TakenMovie};
+use parallax_store::shots::{PlateFacts, Shot, TakenMovie};
+use std::collections::HashSet;
 use std::path::{Component, Path, PathBuf};
+
+/// The numbers of all frames of a shot.
+pub fn numbers(shot: &Shot) -> Result<HashSet<i32>, ApiError> {
+    let sequence = Sequence::find(Path::new(&shot.folder))?;
+    Ok(sequence.files.iter().map(|(f, _)| f.0).collect())
+}
 
 /// Makes a shot of the longest sequence in a folder and begins its viewing copies.
 pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {

@@ -20,7 +20,8 @@ pub mod intake;
 pub mod lens;
 pub mod pages;
 pub mod photo;
-pub mod view;
+pub mod tracking;
+mod view;
 pub mod work;
 
 pub use app::{App, Config, start};

@@ -4,7 +4,8 @@ mod findings;
 
 use crate::app::App;
 use crate::error::ApiError;
-use crate::{flow, lens, photo};
+use crate::tracking::ShotTracks;
+use crate::{flow, lens, photo, tracking};
 use parallax_core::plate::FilmBack;
 use parallax_core::scene::{OrientError, Orientation};
 use parallax_core::solve::{Attempt, Verdict};
@@ -13,7 +14,7 @@ use parallax_store::deliveries::KeptDelivery;
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
-use parallax_store::track_runs::TrackRun;
+use parallax_store::track_runs::NOTHING_FOLLOWED;
 use parallax_store::undistortions::Undistortion;
 use serde::Serialize;
 use serde_json::{Value, json};
@@ -60,6 +61,9 @@ pub struct Finding {
     /// What mends it, where one thing does.
     #[serde(skip_serializing_if = "Option::is_none")]
     remedy: Option<Remedy>,
+    /// The tracks it is about, to be seen, kept or dropped together.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    tracks: Vec<u32>,
 }
 
 /// An edit of the state and the work that follows it.
@@ -78,11 +82,16 @@ impl Finding {
     pub fn mended_by(self, remedy: Option<Remedy>) -> Self {
         Self { remedy, ..self }
     }
+
+    /// With the tracks it is about.
+    pub fn about(self, tracks: Vec<u32>) -> Self {
+        Self { tracks, ..self }
+    }
 }
 
 /// A finding without a remedy.
 pub fn finding(station: &'static str, level: &'static str, text: String) -> Finding {
-    Finding { station, level, text, remedy: None }
+    Finding { station, level, text, remedy: None, tracks: Vec::new() }
 }
 
 /// Jobs of a shot that wait or run.
@@ -93,7 +102,7 @@ pub async fn active_jobs(app: &App, shot: i64) -> Result<Vec<Job>, ApiError> {
 
 struct Everything {
     shot: Shot,
-    run: Option<Arc<TrackRun>>,
+    tracks: ShotTracks,
     attempt: Option<Arc<parallax_store::attempts::KeptAttempt>>,
     delivery: Option<KeptDelivery>,
     undistorted: Option<Undistortion>,
@@ -107,10 +116,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     if photo::is_photograph(&shot) {
         return photo::view(app, shot).await;
     }
-    let run = match shot.state.run {
-        Some(run) => Some(app.run(run).await?),
-        None => None,
-    };
+    let tracks = tracking::of(app, &shot).await?;
     let attempt = match shot.state.attempt {
         Some(attempt) => Some(app.attempt(attempt).await?),
         None => None,
@@ -125,7 +131,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     };
     let orientation = attempt.as_ref().map(|a| flow::orientation(&a.attempt, &shot.state));
     let jobs = app.store.jobs(id).await?;
-    let all = Everything { shot, run, attempt, delivery, undistorted, orientation, jobs };
+    let all = Everything { shot, tracks, attempt, delivery, undistorted, orientation, jobs };
     let receipt: Option<Value> = all.delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
     let back = flow::film_back(&all.shot);
     Ok(json!({
@@ -225,14 +231,7 @@ fn stations(all: &Everything) -> Vec<Station> {
         _ => Standing::NeedsALook,
     };
     let (lens, lens_figure) = lens::standing(&all.shot, all.attempt.as_ref().map(|a| &a.attempt));
-    let track = match &all.run {
-        _ if working(all, &[JobKind::Track]) => Standing::InWork,
-        None => Standing::NotBegun,
-        Some(run) if run.inputs != flow::track_inputs(&all.shot) => Standing::Stale,
-        Some(_) => Standing::Good,
-    };
-    let tracks =
-        all.run.as_ref().map_or("–".to_owned(), |r| (r.tracks.len() - flow::set_aside(s, r).len()).to_string());
+    let (track, tracks) = track_standing(all);
     let solve = solve_standing(all, track);
     let solve_figure = all.attempt.as_ref().map_or("–".to_owned(), |a| format!("{:.2} px", a.attempt.rms_px));
     let (orient, orient_figure) = orient_standing(all, solve);
@@ -257,6 +256,22 @@ fn stations(all: &Everything) -> Vec<Station> {
         station("proof", "Proof", proof, proof_figure),
         station("deliver", "Deliver", deliver, deliver_figure),
     ]
+}
+
+fn track_standing(all: &Everything) -> (Standing, String) {
+    let s = &all.shot.state;
+    let (count, aside) = all.tracks.count(s);
+    let figure = if count == 0 { "–".to_owned() } else { count.saturating_sub(aside).to_string() };
+    let changed = |inputs: &str| inputs != NOTHING_FOLLOWED && inputs != flow::track_inputs(&all.shot);
+    let standing = match &all.tracks.run {
+        _ if working(all, &[JobKind::Track, JobKind::Hand]) => Standing::InWork,
+        _ if all.tracks.waiting > 0 => Standing::Stale,
+        None => Standing::NotBegun,
+        Some(run) if changed(&run.inputs) => Standing::Stale,
+        Some(_) if count == 0 => Standing::NotBegun,
+        Some(_) => Standing::Good,
+    };
+    (standing, figure)
 }
 
 fn solve_standing(all: &Everything, track: Standing) -> Standing {

@@ -5,18 +5,22 @@
 
 use crate::app::{App, JobProgress};
 use crate::error::ApiError;
-use crate::{flow, lens, photo};
+use crate::{flow, lens, photo, tracking};
+use parallax_core::camera::Intrinsics;
 use parallax_core::progress::Progress;
 use parallax_core::solve::SolveError;
-use parallax_core::track::{FrameSource, judge};
-use parallax_core::track::{TrackError, session::follow_plate};
+use parallax_core::track::hand::{Ended, Leg, follow_legs};
+use parallax_core::track::session::follow_plate;
+use parallax_core::track::{TrackError, judge};
 use parallax_formats::receipt::Receipt;
 use parallax_formats::undistorted::{self, UndistortError, Undistorting};
 use parallax_media::{MediaError, Movie, Plate, Sequence, viewing};
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
+use parallax_store::track_runs::NOTHING_FOLLOWED;
 use rayon::prelude::*;
+use std::collections::HashSet;
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -56,6 +60,8 @@ async fn perform(app: &Arc<App>, job: Job) {
     let done = match job.kind {
         JobKind::Ingest => ingest(app, &job, progress).await,
         JobKind::Track => track(app, &job, progress).await,
+        JobKind::Hand => hands(app, &job, progress).await,
+        JobKind::Judge => judge_tracks(app, &job, progress).await,
         JobKind::Solve => solve_shot(app, &job, progress, false).await,
         JobKind::SolveAgain => solve_shot(app, &job, progress, true).await,
         JobKind::Deliver => deliver(app, &job).await,
@@ -118,19 +124,85 @@ fn make_views(shot: &Shot, folder: &Path, progress: &JobProgress) -> Result<Stri
 async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let inputs = flow::track_inputs(&shot);
-    let (tracks, movers) = blocking(move || {
-        let plate: Plate = flow::plate(&shot)?;
-        let tracks = follow_plate(&plate, &shot.state.track, progress.as_ref()).map_err(|e| match e {
-            TrackError::Cancelled => Stopped::Cancelled(e.to_string()),
-            other => Stopped::Failed(other.to_string()),
-        })?;
-        progress.report("movers", plate.frames().len(), plate.frames().len());
-        let movers = judge::movers(&tracks, plate.width_px);
-        Ok((tracks, movers))
+    let (tracks, suspects) = blocking(move || {
+        let plate: Plate = flow::followable(&shot)?;
+        let tracks = follow_plate(&plate, &shot.state.track, progress.as_ref()).map_err(not_followed)?;
+        let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
+        let suspects = judge::suspects(&tracks, &lens, progress.as_ref());
+        if progress.is_cancelled() {
+            return Err(not_followed(TrackError::Cancelled));
+        }
+        Ok((tracks, suspects))
     })
     .await?;
-    app.store.keep_tracks(job.shot_id, &inputs, &tracks, &movers).await?;
-    Ok(format!("{} features followed, {} of them move by themselves and are set aside", tracks.len(), movers.len()))
+    app.store.keep_tracks(job.shot_id, &inputs, &tracks, &suspects).await?;
+    let aside = suspects.iter().filter(|s| s.why.sets_aside()).count();
+    Ok(format!("{} features followed, {aside} of them are set aside", tracks.len()))
+}
+
+/// Judges all tracks anew: those that were taken in, and hand tracks among the others.
+async fn judge_tracks(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let Some(run) = shot.state.run else {
+        return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
+    };
+    let all = tracking::of(app, &shot).await?;
+    let suspects = blocking(move || {
+        let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
+        let by_hand: HashSet<u32> = shot.state.hands.iter().map(|h| h.id).collect();
+        let mut suspects = judge::suspects(&all.all(&shot.state), &lens, progress.as_ref());
+        // What the artist keyed is named, and set aside by no one else.
+        suspects.retain(|s| !(by_hand.contains(&s.track.0) && s.why.sets_aside()));
+        if progress.is_cancelled() {
+            return Err(not_followed(TrackError::Cancelled));
+        }
+        Ok(suspects)
+    })
+    .await?;
+    app.store.keep_suspects(run, &suspects).await?;
+    app.forget_run(run);
+    let aside = suspects.iter().filter(|s| s.why.sets_aside()).count();
+    Ok(format!("{} tracks are suspect, {aside} of them are set aside", suspects.len()))
+}
+
+fn not_followed(error: TrackError) -> Stopped {
+    match error {
+        TrackError::Cancelled => Stopped::Cancelled(error.to_string()),
+        other => Stopped::Failed(other.to_string()),
+    }
+}
+
+/// Follows those legs of hand tracks that are new.
+async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+    let shot = app.store.shot(job.shot_id).await?;
+    let inputs = flow::hand_inputs(&shot);
+    let paths = app.store.hand_paths(shot.id, &inputs).await?;
+    let legs = tracking::missing(&shot.state.hands, &paths);
+    if legs.is_empty() {
+        return Ok("nothing new to follow".to_owned());
+    }
+    let wanted = legs.clone();
+    let (run, id) = (shot.state.run, shot.id);
+    let found = blocking(move || {
+        let plate: Plate = flow::followable(&shot)?;
+        follow_legs(&plate, &wanted, progress.as_ref()).map_err(not_followed)
+    })
+    .await?;
+    let ended = |why: Ended| found.iter().filter(|p| p.ended == why).count();
+    let (lost, hidden) = (ended(Ended::Lost) + ended(Ended::NoDetail), ended(Ended::Matte));
+    let paths = legs.iter().map(Leg::fingerprint).zip(found).collect();
+    app.store.keep_hand_paths(id, &inputs, &paths).await?;
+    if run.is_none() {
+        // Attempts belong to a run; this one holds nothing.
+        app.store.keep_tracks(id, NOTHING_FOLLOWED, &[], &[]).await?;
+    }
+    let mut said = format!("{} legs followed", legs.len());
+    for (count, how) in [(lost, "ended early because the detail was lost"), (hidden, "ended at a matte")] {
+        if count > 0 {
+            said.push_str(&format!(", {count} {how}"));
+        }
+    }
+    Ok(said)
 }
 
 async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again: bool) -> Result<String, Stopped> {
@@ -138,19 +210,24 @@ async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again
     let Some(run_id) = shot.state.run else {
         return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
     };
+    let all = tracking::of(app, &shot).await?;
+    if all.waiting > 0 {
+        let why = "hand tracks were changed and have not been followed since; follow them first. Nothing was solved";
+        return Err(Stopped::Failed(why.to_owned()));
+    }
     if shot.state.focal == FocalFact::Zooms {
         let why =
             "the focal length is said to zoom, and a solve has one focal length for all frames yet; nothing was solved";
         return Err(Stopped::Failed(why.to_owned()));
     }
-    let run = app.run(run_id).await?;
     let from = match shot.state.attempt {
         Some(id) if again => Some(app.attempt(id).await?),
         _ => None,
     };
     let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
     let attempt = blocking(move || {
-        let solved = flow::solved(&shot, &run, from.as_ref().map(|k| &k.attempt), progress.as_ref());
+        let tracks = all.solvable(&shot.state);
+        let solved = flow::solved(&shot, &tracks, from.as_ref().map(|k| &k.attempt), progress.as_ref());
         solved.map_err(|e| match e {
             SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
@@ -172,9 +249,9 @@ async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
         return Err(Stopped::Failed("there is no solved camera yet; solve first".to_owned()));
     };
     let kept = app.attempt(id).await?;
-    let run = app.run(kept.run).await?;
+    let all = tracking::of(app, &shot).await?;
     let inputs = flow::delivery_inputs(&shot);
-    let (package, receipt) = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &run.tracks)?)).await?;
+    let (package, receipt) = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &all.all(&shot.state))?)).await?;
     keep_delivery(app, job, &inputs, &package, &receipt).await
 }
 

@@ -19,11 +19,13 @@
 //! Fails when the patch leaves the picture, when the normal matrix is singular or when the
 //! step does not settle; the caller then ends the feature or searches for it.
 
+mod compare;
 mod find;
 mod kernels;
 mod regrid;
 mod sampling;
 
+pub use compare::{Compared, compare};
 pub use find::{search, shift_between};
 
 use super::Covariance;

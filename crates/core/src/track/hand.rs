@@ -8,6 +8,10 @@
 //! ([`Leg::fingerprint`]). Between two keys the leg from the left and the leg from the right are
 //! blended; how far they disagree goes into the stated uncertainty.
 
+mod keys;
+
+pub use keys::Way;
+
 use super::feature::{Feature, Step, pyramid_levels};
 use super::follow::{Alignment, Scratch};
 use super::session::{Look, look_ahead, same_size};
@@ -279,6 +283,8 @@ struct Walk {
     feature: Option<Feature>,
     path: Path,
     over: bool,
+    /// A key inside a matte was put there on purpose.
+    heeds_mattes: bool,
 }
 
 /// Follows legs through the frames they need, backwards and forwards. The paths come in the order of
@@ -289,6 +295,7 @@ pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progre
         feature: None,
         path: Path { samples: Vec::new(), correlations: Vec::new(), ended: Ended::Reached },
         over: false,
+        heeds_mattes: true,
     };
     let mut walks: Vec<Walk> = legs.iter().map(begun).collect();
     let frames = source.frames();
@@ -332,6 +339,7 @@ impl Walk {
         let pattern_px = self.leg.options.pattern_px;
         if frame.0 == self.leg.from.frame {
             self.feature = Feature::cut(look.pyramid.level(0), self.leg.from.at(), pattern_px, scratch);
+            self.heeds_mattes = !look.leaves_out(self.leg.from.at(), pattern_px);
             if self.feature.is_none() {
                 self.end(Ended::NoDetail);
             }
@@ -343,10 +351,10 @@ impl Walk {
             .by_own_speed(feature, scratch)
             .or_else(|| step.by_motion(feature, nalgebra::Vector2::zeros(), scratch));
         let Some(found) = found else {
-            let hidden = look.leaves_out(feature.expected(), pattern_px);
+            let hidden = self.heeds_mattes && look.leaves_out(feature.expected(), pattern_px);
             return self.end(if hidden { Ended::Matte } else { Ended::Lost });
         };
-        if look.leaves_out(found.warp.centre, pattern_px) {
+        if self.heeds_mattes && look.leaves_out(found.warp.centre, pattern_px) {
             return self.end(Ended::Matte);
         }
         feature.go(&found);

@@ -129,6 +129,14 @@ impl Matte {
     }
 }
 
+/// Whether drawn mattes leave a place out on a frame.
+pub fn drawn_leave_out(mattes: &[Matte], frame: FrameNumber, at: PlatePx) -> bool {
+    mattes.iter().filter(|m| m.holds_on(frame)).any(|m| match &m.source {
+        MatteSource::Drawn { keys } => is_inside(&outline_at(keys, frame), at, m.feather_px / 2.0) != m.invert,
+        _ => false,
+    })
+}
+
 /// The outline on a frame.
 pub fn outline_at(keys: &[OutlineKey], frame: FrameNumber) -> Vec<[f64; 2]> {
     let after = keys.partition_point(|k| k.frame <= frame.0);

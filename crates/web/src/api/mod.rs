@@ -1,18 +1,21 @@
 //! The JSON API. Every route is listed in `docs/api.md`; a test holds the two together.
 
 mod bodies;
+mod hands;
 mod lens;
+mod mattes;
 mod photo;
 mod plate;
 mod results;
 mod shots;
+mod tracks;
 mod undistorted;
 pub mod upload;
 
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 37] = [
+pub const ROUTES: [(&str, &str); 45] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -30,7 +33,15 @@ pub const ROUTES: [(&str, &str); 37] = [
     ("GET", "/api/shots/{shot}/world"),
     ("GET", "/api/shots/{shot}/overlay"),
     ("GET", "/api/shots/{shot}/camera"),
+    ("POST", "/api/shots/{shot}/tracks"),
     ("GET", "/api/shots/{shot}/tracks.csv"),
+    ("GET", "/api/shots/{shot}/tracks.json"),
+    ("POST", "/api/shots/{shot}/tracks/import"),
+    ("GET", "/api/shots/{shot}/tracks/{track}/look"),
+    ("GET", "/api/shots/{shot}/features"),
+    ("POST", "/api/shots/{shot}/hands"),
+    ("POST", "/api/shots/{shot}/mattes"),
+    ("GET", "/api/shots/{shot}/mattes/{frame}"),
     ("GET", "/api/shots/{shot}/deliveries/{delivery}"),
     ("GET", "/api/shots/{shot}/undistorted/{undistorted}"),
     ("GET", "/api/shots/{shot}/undistorted/{undistorted}/{file}"),
@@ -68,11 +79,23 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/jobs/{job}/cancel", web::post().to(shots::cancel))
         .route("/api/shots/{shot}/frames/{frame}", web::get().to(plate::frame))
         .route("/api/shots/{shot}/cached", web::get().to(plate::cached))
-        .route("/api/shots/{shot}/tracks", web::get().to(results::tracks))
+        .route("/api/shots/{shot}/tracks", web::get().to(tracks::list))
+        .route("/api/shots/{shot}/tracks", web::post().to(tracks::note))
         .route("/api/shots/{shot}/world", web::get().to(results::world))
         .route("/api/shots/{shot}/overlay", web::get().to(results::overlay))
         .route("/api/shots/{shot}/camera", web::get().to(results::camera))
-        .route("/api/shots/{shot}/tracks.csv", web::get().to(results::tracks_csv))
+        .route("/api/shots/{shot}/tracks.csv", web::get().to(tracks::csv))
+        .route("/api/shots/{shot}/tracks.json", web::get().to(tracks::json))
+        .service(
+            web::resource("/api/shots/{shot}/tracks/import")
+                .app_data(web::PayloadConfig::new(tracks::MOST_BYTES))
+                .route(web::post().to(tracks::import)),
+        )
+        .route("/api/shots/{shot}/tracks/{track}/look", web::get().to(tracks::look))
+        .route("/api/shots/{shot}/features", web::get().to(tracks::features))
+        .route("/api/shots/{shot}/hands", web::post().to(hands::hands))
+        .route("/api/shots/{shot}/mattes", web::post().to(mattes::change))
+        .route("/api/shots/{shot}/mattes/{frame}", web::get().to(mattes::mask))
         .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package))
         .route("/api/shots/{shot}/undistorted/{undistorted}", web::get().to(undistorted::package))
         .route("/api/shots/{shot}/undistorted/{undistorted}/{file}", web::get().to(undistorted::file))

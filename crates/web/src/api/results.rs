@@ -1,4 +1,4 @@
-//! Tracks, solved world, overlays, camera and packages.
+//! Solved world, overlays, camera and packages.
 
 use crate::app::App;
 use crate::error::ApiError;
@@ -8,56 +8,13 @@ use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::project_edge;
 use parallax_core::scene::shapes::{Edge, ground_grid};
-use parallax_core::solve::SetAside;
 use parallax_core::spaces::WorldPoint;
 use parallax_formats::delivery::Delivery;
 use parallax_store::shots::Shot;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use std::collections::HashMap;
 
 type Answer = Result<HttpResponse, ApiError>;
-
-/// Tracks with their positions, and why those that are set aside are.
-pub async fn tracks(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
-    let shot = app.store.shot(*shot).await?;
-    let Some(run_id) = shot.state.run else { return Ok(HttpResponse::Ok().json(json!({ "tracks": [] }))) };
-    let run = app.run(run_id).await?;
-    let attempt = match shot.state.attempt {
-        Some(id) => Some(app.attempt(id).await?).filter(|a| a.run == run_id),
-        None => None,
-    };
-    let by_solve: HashMap<u32, SetAside> =
-        attempt.iter().flat_map(|a| a.attempt.set_aside.iter().map(|(t, why)| (t.0, *why))).collect();
-    let movers = flow::set_aside(&shot.state, &run);
-    let tracks: Vec<Value> = run
-        .tracks
-        .iter()
-        .map(|t| {
-            let aside = if shot.state.culled.contains(&t.id.0) {
-                Some("culled")
-            } else if movers.contains(&t.id) {
-                Some("mover")
-            } else {
-                by_solve.get(&t.id.0).map(|why| match why {
-                    SetAside::AgainstTheScene => "against",
-                    SetAside::AboveLimit => "limit",
-                    SetAside::TooLittleParallax => "parallel",
-                })
-            };
-            let positions: Vec<f64> = t.samples.iter().flat_map(|s| [short(s.px.x, 2), short(s.px.y, 2)]).collect();
-            let landmark = attempt.as_ref().and_then(|a| a.attempt.landmark(t.id));
-            json!({
-                "id": t.id.0,
-                "frames": t.samples.iter().map(|s| s.frame.0).collect::<Vec<_>>(),
-                "xy": positions,
-                "aside": aside,
-                "rms": landmark.map(|l| short(l.rms_px, 3)),
-            })
-        })
-        .collect();
-    Ok(HttpResponse::Ok().json(json!({ "tracks": tracks })))
-}
 
 /// The solved world as it is oriented: cameras, landmarks, grid and stand-ins in space.
 pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
@@ -179,17 +136,6 @@ pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let mut delivery = Delivery::of_attempt(&shot.name, rate, back, &kept.attempt, &o.change, o.scaled, &[]);
     delivery.receiver = shot.state.receiver;
     Ok(HttpResponse::Ok().json(delivery.camera_file()))
-}
-
-/// The tracks as comma-separated text.
-pub async fn tracks_csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
-    let shot = app.store.shot(*shot).await?;
-    let run =
-        shot.state.run.ok_or_else(|| ApiError::Refused("there are no tracks yet; follow features first".to_owned()))?;
-    let run = app.run(run).await?;
-    let text = parallax_formats::tracks_csv::write(&run.tracks, parallax_formats::tracks_csv::unnamed)
-        .map_err(|e| ApiError::Failed(e.to_string()))?;
-    Ok(HttpResponse::Ok().content_type("text/csv; charset=utf-8").body(text))
 }
 
 /// A delivered package.

@@ -5,7 +5,6 @@ use crate::error::ApiError;
 use crate::{intake, view};
 use actix_web::{HttpResponse, web};
 use parallax_media::movie::is_movie;
-use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
 use serde::Deserialize;
 use serde_json::json;
@@ -77,13 +76,13 @@ pub struct Edit {
     patch: serde_json::Value,
 }
 
-/// Keys that only results set.
-const RESULTS: [&str; 3] = ["run", "delivery", "undistorted"];
+/// Keys that only results set, or requests of their own that check them.
+const RESULTS: [&str; 6] = ["run", "delivery", "undistorted", "hands", "mattes", "notes"];
 
 /// Changes the state by a JSON merge patch.
 pub async fn edit(app: web::Data<App>, shot: web::Path<i64>, edit: web::Json<Edit>) -> Answer {
     if let Some(key) = RESULTS.iter().find(|k| edit.patch.get(k).is_some()) {
-        return Err(ApiError::Refused(format!("`{key}` is set by the work itself")));
+        return Err(ApiError::Refused(format!("`{key}` is set by the work itself or by requests of its own")));
     }
     if let Some(attempt) = edit.patch.get("attempt").and_then(|a| a.as_i64())
         && !app.store.attempts(*shot).await?.iter().any(|a| a.id == attempt)
@@ -124,20 +123,7 @@ pub async fn cull(app: web::Data<App>, shot: web::Path<i64>, cull: web::Json<Cul
         (0, n) => format!("bring back {n}"),
         (n, _) => format!("set aside {n}"),
     };
-    app.store
-        .edit(*shot, &label, |state| {
-            let mut next: ShotState = state.clone();
-            next.culled.retain(|c| !cull.back.contains(c));
-            next.culled.extend(cull.aside.iter().filter(|a| !state.culled.contains(a)));
-            next.culled.sort_unstable();
-            next.culled.dedup();
-            next.kept_movers.retain(|k| !cull.aside.contains(k));
-            next.kept_movers.extend(cull.back.iter().filter(|b| !state.kept_movers.contains(b)));
-            next.kept_movers.sort_unstable();
-            next.kept_movers.dedup();
-            Ok(next)
-        })
-        .await?;
+    app.store.edit(*shot, &label, |state| Ok(state.culled(&cull.aside, &cull.back))).await?;
     show(app, shot).await
 }
 

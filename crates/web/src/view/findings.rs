@@ -1,5 +1,7 @@
 //! Sentences about a shot, station by station, with their evidence and what mends them.
 
+mod suspects;
+
 use super::{Everything, Finding, Remedy, capital, finding};
 use crate::flow;
 use parallax_core::solve::{Attempt, LensSuspicion, SetAside};
@@ -13,24 +15,7 @@ use serde_json::json;
 /// All that can be said of a shot, but for its lens.
 pub fn findings(all: &Everything) -> Vec<Finding> {
     let mut out = plate_findings(all);
-    if let Some(run) = &all.run {
-        let aside = flow::set_aside(&all.shot.state, run).len();
-        out.push(finding("track", "ok", format!("{} features followed; {aside} are set aside.", run.tracks.len())));
-        if !run.movers.is_empty() {
-            out.push(finding(
-                "track",
-                "warn",
-                format!("{} features move against the camera's motion and are set aside.", run.movers.len()),
-            ));
-        }
-        if run.inputs != flow::track_inputs(&all.shot) {
-            out.push(finding(
-                "track",
-                "warn",
-                "The plate or the controls changed since these features were followed. Follow again.".to_owned(),
-            ));
-        }
-    }
+    out.extend(suspects::findings(all));
     if let Some(kept) = &all.attempt {
         let stale = kept.inputs != flow::solve_inputs(&all.shot);
         out.extend(solve_findings(&kept.attempt, stale, !kept.attempt.lens.distortion.is_none()));

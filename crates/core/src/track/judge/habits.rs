@@ -67,6 +67,12 @@ fn bends(tracks: &[Track]) -> HashMap<FrameNumber, Vector2<f64>> {
     all.into_iter().map(|(f, [x, y])| (f, Vector2::new(median(x), median(y)))).collect()
 }
 
+/// How much each track shakes beside the camera, px, where it is long enough to tell.
+pub fn jitters_px(tracks: &[Track]) -> HashMap<TrackId, f64> {
+    let rest = bends(tracks);
+    tracks.iter().filter_map(|t| Some((t.id, jitter(t, &rest)?.0))).collect()
+}
+
 /// Root mean square of a track's bends less the camera's, px and in its standard errors, and
 /// where it is largest. White noise of one standard error bends by √1.5 of it.
 fn jitter(track: &Track, common: &HashMap<FrameNumber, Vector2<f64>>) -> Option<(f64, f64, FrameNumber)> {

@@ -9,6 +9,7 @@ mod habits;
 mod movers;
 mod scene;
 
+pub use habits::jitters_px;
 pub use movers::movers;
 
 use super::Track;

@@ -1,0 +1,103 @@
+//! All tracks of a shot as they are used: features that were followed, hand tracks as far as their legs
+//! are, less what drawn mattes and in and out leave out since, with the artist's weights.
+
+use crate::app::App;
+use crate::error::ApiError;
+use crate::flow;
+use parallax_core::spaces::TrackId;
+use parallax_core::track::hand::{HandTrack, Leg, Path};
+use parallax_core::track::judge::Suspect;
+use parallax_core::track::matte::drawn_leave_out;
+use parallax_core::track::{Track, TrackKind};
+use parallax_formats::tracks_csv::Called;
+use parallax_store::ShotState;
+use parallax_store::shots::Shot;
+use parallax_store::track_runs::TrackRun;
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
+
+/// Tracks of a shot, and what is known of them.
+pub struct ShotTracks {
+    /// What was followed, if anything.
+    pub run: Option<Arc<TrackRun>>,
+    /// Hand tracks, one for each that the artist keyed.
+    pub hands: Vec<Track>,
+    /// Legs of hand tracks that have not been followed.
+    pub waiting: usize,
+}
+
+/// The tracks of a shot.
+pub async fn of(app: &App, shot: &Shot) -> Result<ShotTracks, ApiError> {
+    let run = match shot.state.run {
+        Some(run) => Some(app.run(run).await?),
+        None => None,
+    };
+    let hands = &shot.state.hands;
+    if hands.is_empty() {
+        return Ok(ShotTracks { run, hands: Vec::new(), waiting: 0 });
+    }
+    let paths = app.store.hand_paths(shot.id, &flow::hand_inputs(shot)).await?;
+    let waiting = missing(hands, &paths).len();
+    Ok(ShotTracks { run, hands: hands.iter().map(|h| h.joined(&paths)).collect(), waiting })
+}
+
+/// Legs of hand tracks that are not among paths.
+pub fn missing(hands: &[HandTrack], paths: &HashMap<String, Path>) -> Vec<Leg> {
+    hands.iter().flat_map(HandTrack::legs).filter(|l| !paths.contains_key(&l.fingerprint())).collect()
+}
+
+/// A track needs so many positions to say anything.
+const LEAST: usize = 2;
+
+impl ShotTracks {
+    /// What speaks against tracks.
+    pub fn suspects(&self) -> &[Suspect] {
+        self.run.as_ref().map_or(&[], |r| &r.suspects)
+    }
+
+    /// All of them, set aside or not.
+    pub fn all(&self, state: &ShotState) -> Vec<Track> {
+        let followed = self.run.iter().flat_map(|r| r.tracks.iter());
+        let weighed = |t: &Track| match state.notes.get(&t.id.0) {
+            Some(note) if note.weight != 1.0 => t.clone().weighing(note.weight),
+            _ => t.clone(),
+        };
+        let uncovered = |mut track: Track| {
+            if let Some((first, last)) = state.range {
+                track.samples.retain(|s| (first..=last).contains(&s.frame.0));
+            }
+            if track.kind == TrackKind::Auto && !state.mattes.is_empty() {
+                track.samples.retain(|s| !drawn_leave_out(&state.mattes, s.frame, s.px));
+            }
+            track
+        };
+        followed.chain(&self.hands).map(weighed).map(uncovered).filter(|t| t.samples.len() >= LEAST).collect()
+    }
+
+    /// Those that do not take part: set aside by the artist, or by themselves and not kept.
+    pub fn set_aside(&self, state: &ShotState) -> HashSet<TrackId> {
+        let kept: HashSet<u32> = state.kept_movers.iter().copied().collect();
+        let own = self.suspects().iter().filter(|s| s.why.sets_aside() && !kept.contains(&s.track.0)).map(|s| s.track);
+        own.chain(state.culled.iter().map(|c| TrackId(*c))).collect()
+    }
+
+    /// Those that take part in a solve.
+    pub fn solvable(&self, state: &ShotState) -> Vec<Track> {
+        let out = self.set_aside(state);
+        self.all(state).into_iter().filter(|t| !out.contains(&t.id) && t.weight > 0.0).collect()
+    }
+
+    /// How many there are, and how many of them take no part.
+    pub fn count(&self, state: &ShotState) -> (usize, usize) {
+        let followed = self.run.as_ref().map_or(0, |r| r.tracks.len());
+        (followed + self.hands.len(), self.set_aside(state).len())
+    }
+}
+
+/// What a track is called in files.
+pub fn called(state: &ShotState) -> impl Fn(TrackId) -> Called {
+    move |id| Called {
+        name: state.name_of(id.0).unwrap_or_default().to_owned(),
+        group: state.notes.get(&id.0).map(|n| n.group.clone()).unwrap_or_default(),
+    }
+}

@@ -1,0 +1,60 @@
+//! What speaks against tracks, one finding a reason, with the worst named and all of them to be seen.
+
+use super::super::{Everything, Finding, finding};
+use crate::flow;
+use parallax_core::track::judge::{Suspect, Why};
+use parallax_store::track_runs::NOTHING_FOLLOWED;
+
+/// All that can be said of the tracks.
+pub fn findings(all: &Everything) -> Vec<Finding> {
+    let s = &all.shot.state;
+    let mut out = Vec::new();
+    let (count, aside) = all.tracks.count(s);
+    if count > 0 {
+        let hands = match s.hands.len() {
+            0 => String::new(),
+            1 => ", one of them by hand".to_owned(),
+            n => format!(", {n} of them by hand"),
+        };
+        out.push(finding("track", "ok", format!("{count} tracks{hands}; {aside} are set aside.")));
+    }
+    if all.tracks.waiting > 0 {
+        out.push(finding("track", "warn", "Hand tracks were changed and have yet to be followed.".to_owned()));
+    }
+    let Some(run) = &all.tracks.run else { return out };
+    if run.inputs != NOTHING_FOLLOWED && run.inputs != flow::track_inputs(&all.shot) {
+        let text = "The plate, a matte or the controls changed since these features were followed. Follow again.";
+        out.push(finding("track", "warn", text.to_owned()));
+    }
+    let all_why = [Why::Mover, Why::FalseCorner, Why::Drifts, Why::Jitters, Why::Duplicate, Why::Short];
+    out.extend(all_why.into_iter().filter_map(|why| of(all, why)));
+    out
+}
+
+/// What one reason speaks against, unless the artist has kept or dropped all of it.
+fn of(all: &Everything, why: Why) -> Option<Finding> {
+    let s = &all.shot.state;
+    let is_open = |t: &u32| !s.culled.contains(t) && !s.kept_movers.contains(t);
+    let open: Vec<&Suspect> = all.tracks.suspects().iter().filter(|x| x.why == why && is_open(&x.track.0)).collect();
+    let worst = open.iter().max_by(|a, b| a.figure.total_cmp(&b.figure))?;
+    let (n, px) = (open.len(), worst.figure);
+    let name = s.name_of(worst.track.0).map_or_else(|| worst.track.to_string(), str::to_owned);
+    let frame = worst.frame;
+    let text = match why {
+        Why::Mover => format!("{n} tracks move by themselves, against the scene, and are set aside."),
+        Why::FalseCorner => format!(
+            "{n} tracks follow the crossing of a near and a far edge, which is no place in space, and are set aside: {name} is {px:.1} px off on frame {frame}."
+        ),
+        Why::Drifts => {
+            format!("{n} tracks have left the detail they were found on: {name} is {px:.2} px off it on frame {frame}.")
+        }
+        Why::Jitters => {
+            format!("{n} tracks shake more than the camera does: {name} by {px:.2} px, most on frame {frame}.")
+        }
+        Why::Duplicate => format!("{n} tracks follow the same detail as another, such as {name} on frame {frame}."),
+        Why::Short => format!("{n} tracks live too short a time to say anything and are set aside."),
+    };
+    let level = if why.sets_aside() { "ok" } else { "warn" };
+    let tracks = open.iter().map(|x| x.track.0).collect();
+    Some(finding("track", level, text).about(tracks))
+}
