@@ -46,7 +46,7 @@ pub fn missing(hands: &[HandTrack], paths: &HashMap<String, Path>) -> Vec<Leg> {
     hands.iter().flat_map(HandTrack::legs).filter(|l| !paths.contains_key(&l.fingerprint())).collect()
 }
 
-/// A track needs so many positions to say anything.
+/// A feature needs so many positions to say anything; a hand track is seen from its first key on.
 const LEAST: usize = 2;
 
 impl ShotTracks {
@@ -71,7 +71,8 @@ impl ShotTracks {
             }
             track
         };
-        followed.chain(&self.hands).map(weighed).map(uncovered).filter(|t| t.samples.len() >= LEAST).collect()
+        let has_enough = |t: &Track| t.samples.len() >= if t.kind == TrackKind::Hand { 1 } else { LEAST };
+        followed.chain(&self.hands).map(weighed).map(uncovered).filter(has_enough).collect()
     }
 
     /// Those that do not take part: set aside by the artist, or by themselves and not kept.
@@ -84,7 +85,10 @@ impl ShotTracks {
     /// Those that take part in a solve.
     pub fn solvable(&self, state: &ShotState) -> Vec<Track> {
         let out = self.set_aside(state);
-        self.all(state).into_iter().filter(|t| !out.contains(&t.id) && t.weight > 0.0).collect()
+        self.all(state)
+            .into_iter()
+            .filter(|t| !out.contains(&t.id) && t.weight > 0.0 && t.samples.len() >= LEAST)
+            .collect()
     }
 
     /// How many there are, and how many of them take no part.

@@ -28,6 +28,8 @@ pub(super) struct Feature {
     usual: Option<Covariance>,
     /// How certain the position was when this reference was cut: what follows is relative to it.
     base: Covariance,
+    /// How certain its position was when it was noted last.
+    last: Covariance,
     /// Best correlation that this reference has had: what grain alone leaves of it.
     best_correlation: f64,
     velocity: Option<Vector2<f64>>,
@@ -53,6 +55,7 @@ impl Feature {
             reference: Reference::cut(picture, centre, pattern_px, scratch)?,
             usual: None,
             base: Covariance::isotropic(0.0),
+            last: Covariance::isotropic(0.0),
             best_correlation: 0.0,
             velocity: None,
             birth: None,
@@ -89,20 +92,28 @@ impl Feature {
         self.doubts = 0;
         self.best_correlation = self.best_correlation.max(found.correlation);
         let covariance = self.claimed(found.covariance);
+        self.last = covariance;
         let mut drift_px = None;
         if self.needs_renewal(found) {
-            let reference = Reference::cut(picture, self.warp.centre, pattern_px, scratch)?;
-            let first = std::mem::replace(&mut self.reference, reference);
-            match &mut self.birth {
-                None => self.birth = Some(Box::new((first, self.warp.shape))),
-                Some(birth) => birth.1 = self.warp.shape * birth.1,
-            }
+            self.renew(picture, pattern_px, scratch)?;
             drift_px = self.drift_px(picture, scratch);
-            (self.usual, self.base) = (None, covariance);
-            self.best_correlation = 0.0;
-            self.warp.shape = Matrix2::identity();
         }
         Some(Noted { covariance, drift_px })
+    }
+
+    /// Takes what is there now as its looks; what is found from now on is relative to where it is
+    /// now. `None` where nothing can be aligned to.
+    pub fn renew(&mut self, picture: &Plane, pattern_px: usize, scratch: &mut Scratch) -> Option<()> {
+        let reference = Reference::cut(picture, self.warp.centre, pattern_px, scratch)?;
+        let first = std::mem::replace(&mut self.reference, reference);
+        match &mut self.birth {
+            None => self.birth = Some(Box::new((first, self.warp.shape))),
+            Some(birth) => birth.1 = self.warp.shape * birth.1,
+        }
+        (self.usual, self.base) = (None, self.last);
+        self.best_correlation = 0.0;
+        self.warp.shape = Matrix2::identity();
+        Some(())
     }
 
     /// How certain a position is: one frame tells it but roughly, so that no frame is claimed to

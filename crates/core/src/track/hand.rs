@@ -347,9 +347,11 @@ impl Walk {
         }
         let (Some(before), Some(feature)) = (before, &mut self.feature) else { return };
         let step = Step { options: &self.leg.options, before: &before.pyramid, after: &look.pyramid };
-        let found: Option<Alignment> = step
-            .by_own_speed(feature, scratch)
-            .or_else(|| step.by_motion(feature, nalgebra::Vector2::zeros(), scratch));
+        // Where its surroundings have changed too much, what was there on the last picture may do.
+        let found = found(&step, feature, scratch).or_else(|| {
+            feature.renew(before.pyramid.level(0), pattern_px, scratch)?;
+            found(&step, feature, scratch)
+        });
         let Some(found) = found else {
             let hidden = self.heeds_mattes && look.leaves_out(feature.expected(), pattern_px);
             return self.end(if hidden { Ended::Matte } else { Ended::Lost });
@@ -371,6 +373,11 @@ impl Walk {
         self.over = true;
         self.path.ended = why;
     }
+}
+
+fn found(step: &Step, feature: &Feature, scratch: &mut Scratch) -> Option<Alignment> {
+    let still = nalgebra::Vector2::zeros();
+    step.by_own_speed(feature, scratch).or_else(|| step.by_motion(feature, still, scratch))
 }
 
 /// Follows hand tracks from nothing, and joins them.

@@ -1,7 +1,5 @@
 // What is drawn over the plate: each layer is a function of (context, viewport, data).
-import { css, tint } from "./colour.js";
-
-const TAIL = 12;
+import { css } from "./colour.js";
 
 export function haloed(ctx, width, colour, path) {
   path();
@@ -12,46 +10,6 @@ export function haloed(ctx, width, colour, path) {
   ctx.lineWidth = width;
   ctx.strokeStyle = colour;
   ctx.stroke();
-}
-
-/** Index of a frame in a track, -1 where it is not seen. */
-export function indexAt(track, frame) {
-  const { frames } = track;
-  if (!frames.length || frame < frames[0] || frame > frames[frames.length - 1]) return -1;
-  const guess = frame - frames[0];
-  return frames[guess] === frame ? guess : frames.indexOf(frame);
-}
-
-export function tracks(ctx, viewport, { list, frame, selected, showAside }) {
-  const wrong = css("--wrong");
-  for (const track of list) {
-    const at = indexAt(track, frame);
-    if (at < 0) continue;
-    const chosen = selected.has(track.id);
-    if (track.aside && !showAside && !chosen) continue;
-    const colour = chosen ? css("--chosen") : track.aside ? wrong : tint(track.rms);
-    const [x, y] = viewport.plateToScreen(track.xy[2 * at], track.xy[2 * at + 1]);
-    if (x < -20 || y < -20 || x > viewport.size[0] + 20 || y > viewport.size[1] + 20) continue;
-    haloed(ctx, chosen ? 2 : 1.2, colour, () => {
-      ctx.beginPath();
-      const from = Math.max(0, at - TAIL);
-      for (let k = from; k <= at; k++) {
-        const [px, py] = viewport.plateToScreen(track.xy[2 * k], track.xy[2 * k + 1]);
-        if (k === from) ctx.moveTo(px, py);
-        else ctx.lineTo(px, py);
-      }
-      const radius = chosen ? 6 : 3.5;
-      ctx.moveTo(x + radius, y);
-      ctx.arc(x, y, radius, 0, 2 * Math.PI);
-    });
-    if (track.aside) {
-      haloed(ctx, 1.2, colour, () => {
-        ctx.beginPath();
-        ctx.moveTo(x - 3, y + 3);
-        ctx.lineTo(x + 3, y - 3);
-      });
-    }
-  }
 }
 
 export function polylines(ctx, viewport, lines) {

@@ -1,6 +1,7 @@
 // The plate with its layers; pan, zoom, and selecting by click and by box.
 import { CanvasView } from "./canvas-view.js";
 import * as layers from "./layers.js";
+import * as trackLayers from "./track-layers.js";
 
 const PICK_PX = 12;
 
@@ -21,11 +22,14 @@ export class PlateView extends CanvasView {
     const { ctx, viewport } = this;
     const scene = this.scene();
     viewport.through(scene.bend);
+    if (scene.hold) viewport.hold(scene.hold);
     this.begin(scene.picture);
     const selected = scene.selected;
     this.inside(() => {
       if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
-      if (scene.show.tracks) layers.tracks(ctx, viewport, { list: scene.tracks, frame: scene.frame, selected, showAside: scene.show.aside });
+      if (scene.mask) this.veil(scene.mask);
+      if (scene.show.tracks) trackLayers.tracks(ctx, viewport, { ...scene, list: scene.tracks });
+      if (scene.preview) trackLayers.preview(ctx, viewport, scene.preview);
       if (scene.show.landmarks) layers.landmarks(ctx, viewport, scene.overlay?.points, selected);
       if (scene.show.lensGrid) layers.grid(ctx, viewport, scene.lens?.grid);
       if (scene.show.boxes) layers.boxes(ctx, viewport, scene.overlay?.boxes);
@@ -33,6 +37,15 @@ export class PlateView extends CanvasView {
     if (scene.bend) layers.border(ctx, viewport);
     scene.tool?.paint(this);
     if (this.drag?.kind === "box") layers.box(ctx, this.drag.from, this.drag.to);
+    if (this.drag?.kind === "loop") trackLayers.loop(ctx, this.drag.points);
+  }
+
+  /** What mattes leave out, tinted. */
+  veil(mask) {
+    const { ctx, viewport } = this;
+    ctx.globalAlpha = 0.45;
+    if (!viewport.bend) ctx.drawImage(mask, ...this.frame());
+    ctx.globalAlpha = 1;
   }
 
   down(e) {
@@ -51,9 +64,14 @@ export class PlateView extends CanvasView {
     if (!this.drag) return;
     if (this.drag.kind === "tool") return this.drag.tool.move(e, this);
     const to = this.at(e);
-    if (this.drag.kind === "pan") this.viewport.pan(to[0] - this.drag.to[0], to[1] - this.drag.to[1]);
+    if (this.drag.kind === "pan") {
+      this.viewport.pan(to[0] - this.drag.to[0], to[1] - this.drag.to[1]);
+      const { hold } = this.scene();
+      if (hold) hold.at = null;
+    }
     const far = Math.hypot(to[0] - this.drag.from[0], to[1] - this.drag.from[1]) > 4;
-    if (this.drag.kind === "click" && far) this.drag.kind = "box";
+    if (this.drag.kind === "click" && far) Object.assign(this.drag, this.scene().looping ? { kind: "loop", points: [this.drag.from] } : { kind: "box" });
+    if (this.drag.kind === "loop") this.drag.points.push(to);
     this.drag.to = to;
     this.draw();
   }
@@ -63,7 +81,7 @@ export class PlateView extends CanvasView {
     this.drag = null;
     if (drag?.kind === "tool") return drag.tool.up(e, this);
     if (!drag || drag.kind === "pan") return;
-    const ids = drag.kind === "box" ? this.within(drag.from, drag.to) : this.nearest(drag.from);
+    const ids = { box: () => this.within(drag.from, drag.to), loop: () => this.inLoop(drag.points), click: () => this.nearest(drag.from) }[drag.kind]();
     this.picked(ids, e.shiftKey);
   }
 
@@ -72,8 +90,8 @@ export class PlateView extends CanvasView {
     const scene = this.scene();
     if (scene.show.tracks) {
       for (const track of scene.tracks) {
-        const k = layers.indexAt(track, scene.frame);
-        if (k >= 0 && (!track.aside || scene.show.aside)) yield [track.id, ...this.viewport.plateToScreen(track.xy[2 * k], track.xy[2 * k + 1])];
+        const k = trackLayers.indexAt(track, scene.frame);
+        if (k >= 0 && trackLayers.isShown(track, scene)) yield [track.id, ...this.viewport.plateToScreen(track.xy[2 * k], track.xy[2 * k + 1])];
       }
     } else if (scene.show.landmarks && scene.overlay?.points) {
       const p = scene.overlay.points;
@@ -94,5 +112,15 @@ export class PlateView extends CanvasView {
     const [x0, x1] = [Math.min(a[0], b[0]), Math.max(a[0], b[0])];
     const [y0, y1] = [Math.min(a[1], b[1]), Math.max(a[1], b[1])];
     return [...this.features()].filter(([, x, y]) => x >= x0 && x <= x1 && y >= y0 && y <= y1).map(([id]) => id);
+  }
+
+  /** Features inside a freehand loop, by the even-odd rule. */
+  inLoop(points) {
+    const inside = (x, y) =>
+      points.reduce((odd, [ax, ay], k) => {
+        const [bx, by] = points[(k + 1) % points.length];
+        return ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax) ? !odd : odd;
+      }, false);
+    return [...this.features()].filter(([, x, y]) => inside(x, y)).map(([id]) => id);
   }
 }

@@ -7,6 +7,7 @@ export const player = {
     this.lastPicture = this.frames.pictures.get(this.frame) ?? this.lastPicture;
     this.frames.ahead(this.frame, this.last, this.first);
     this.spaceView?.at(this.frame);
+    if (!this.playing) this.askCompared();
     this.redraw();
   },
 
@@ -18,7 +19,7 @@ export const player = {
 
   togglePlay() {
     this.playing = !this.playing;
-    if (!this.playing) return;
+    if (!this.playing) return this.askCompared();
     const rate = this.playRate();
     let begun = performance.now();
     let from = this.frame;
@@ -58,6 +59,11 @@ export const player = {
       event.preventDefault();
       return;
     }
+    const keying = this.station === "track" && this.trackPanel === "hands" && this.chosenHand;
+    if (keying && event.altKey && this.nudgeHand(event)) {
+      event.preventDefault();
+      return;
+    }
     const keys = {
       " ": () => this.togglePlay(),
       ArrowLeft: () => this.seek(this.frame - (event.shiftKey ? 10 : 1)),
@@ -65,14 +71,17 @@ export const player = {
       Home: () => this.seek(this.first),
       End: () => this.seek(this.last),
       Delete: () => (marking ? this.removeChosenMarks() : this.selectedCount && this.setAside()),
-      Enter: () => marking && this.endStraight(),
+      Enter: () => (marking ? this.endStraight() : this.drawingMatte && this.closeMatte()),
       Backspace: () => marking && this.takeBackMark(),
       i: () => this.setIn(),
       o: () => this.setOut(),
       u: () => this.toggleUndistorted(),
       g: () => this.toggleLensGrid(),
       "?": () => (this.help = !this.help),
-      Escape: () => ((this.help = false), (this.error = ""), this.chooseStraight(-1, -1), this.dropDrawing(), this.pick([], false)),
+      Escape: () => ((this.help = false), (this.error = ""), this.chooseStraight(-1, -1), this.dropDrawing(), this.dropMatte(), this.chooseHand(0)),
+      l: () => (this.looping = !this.looping),
+      h: () => this.toggleHold(),
+      w: () => this.toWorst(),
       0: () => this.fit(),
       9: () => this.oneToOne(),
       v: () => this.swapSpace(),

@@ -2,6 +2,10 @@
 import { get, post } from "./api.js";
 import { adjusting } from "./adjusting.js";
 import { edits } from "./edits.js";
+import { hands } from "./hands.js";
+import { mattes } from "./mattes.js";
+import { groupTints } from "./track-layers.js";
+import { tracking } from "./tracking.js";
 import { unwatched } from "./unwatched.js";
 import { Frames } from "./frames.js";
 import { lens } from "./lens.js";
@@ -12,7 +16,7 @@ import { Strip } from "./strip.js";
 
 const POLL_MS = 350;
 const OVERLAY_FRAMES = 24;
-const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", undistort: "Undistorting" };
+const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", hand: "Following hand tracks", judge: "Judging tracks", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", undistort: "Undistorting" };
 
 /** What is drawn over the plate at each station. */
 const SHOWN = {
@@ -23,7 +27,7 @@ const SHOWN = {
 /** Takes in members with their getters, which spreading would read. */
 const joined = (...parts) => parts.reduce((all, part) => Object.defineProperties(all, Object.getOwnPropertyDescriptors(part)), {});
 
-export const shot = () => joined(lens, adjusting, {
+export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
   ready: false,
   s: null,
   station: "plate",
@@ -36,6 +40,7 @@ export const shot = () => joined(lens, adjusting, {
   showAside: false,
   spaceMode: "third",
   selectedCount: 0,
+  selectionSeen: 0,
   cachedCount: 0,
   metres: "",
   box: { w: "0.5", h: "0.5", d: "0.5", name: "box" },
@@ -44,9 +49,11 @@ export const shot = () => joined(lens, adjusting, {
 
   async init() {
     this.id = Number(this.$root.dataset.shot);
-    this.data = unwatched({ tracks: [], world: { cameras: [], points: [] }, overlay: new Map(), selected: new Set() });
+    this.data = unwatched({ tracks: [], world: { cameras: [], points: [] }, overlay: new Map(), selected: new Set(), tints: new Map() });
     this.versions = {};
     this.beginLens();
+    this.beginHands();
+    this.beginMattes();
     this.s = await get(`/api/shots/${this.id}`);
     const kept = location.hash.slice(1);
     this.station = SHOWN[kept] ? kept : "plate";
@@ -57,14 +64,14 @@ export const shot = () => joined(lens, adjusting, {
     await this.$nextTick();
     this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, Number(this.memory) * 1e6, (f) => this.arrived(f)));
     this.plateView = unwatched(new PlateView(this.$refs.plate, this.$refs.loupe, this.s.width, this.s.height, () => this.drawn(), (ids, adding) => this.pick(ids, adding)));
-    this.strip = unwatched(new Strip(this.$refs.strip, () => this.stripData(), { seek: (f) => this.seek(f), setRange: (a, b) => this.keepRange(a, b) }));
+    this.strip = unwatched(new Strip(this.$refs.strip, () => this.stripData(), { seek: (f) => this.seek(f), setRange: (a, b) => this.keepRange(a, b), pick: (ids, adding) => this.pick(ids, adding) }));
     try {
       this.spaceView = unwatched(new SpaceView(this.$refs.space, (ids, adding) => this.pick(ids, adding)));
     } catch {
       this.spaceMode = "off";
     }
     window.addEventListener("keydown", (e) => this.key(e));
-    window.addEventListener("keyup", () => this.keepNudge());
+    window.addEventListener("keyup", () => (this.keepNudge(), this.keepHandNudge()));
     window.addEventListener("blur", () => this.keepNudge());
     await this.follow(this.s);
     this.frames.fill(this.first, this.last);
@@ -87,7 +94,7 @@ export const shot = () => joined(lens, adjusting, {
     return this.work.length > 0;
   },
   get lastJob() {
-    const kinds = { plate: ["ingest"], track: ["track"], solve: ["solve", "solve_again"], deliver: ["deliver", "undistort"] }[this.station] ?? [];
+    const kinds = { plate: ["ingest"], track: ["track", "hand", "judge"], solve: ["solve", "solve_again"], deliver: ["deliver", "undistort"] }[this.station] ?? [];
     const job = this.s.jobs.find((j) => kinds.includes(j.kind));
     return job && ["failed", "cancelled", "done"].includes(job.state) ? job : null;
   },
@@ -100,12 +107,18 @@ export const shot = () => joined(lens, adjusting, {
     this.s = next;
     this.followLens();
     this.lookAnew();
-    const { run, attempt, culled, kept_movers, picks, stand_ins, grid_m } = next.state;
+    const { run, attempt, culled, kept_movers, picks, stand_ins, grid_m, hands, notes, range } = next.state;
+    const drawn = next.state.mattes.filter((m) => m.source.kind === "drawn");
+    // Legs of hand tracks arrive, and suspects change, when their work ends.
+    const ended = next.jobs.find((j) => (j.kind === "hand" || j.kind === "judge") && j.state === "done");
     const world = JSON.stringify([attempt, picks, stand_ins, grid_m]);
-    const tracks = JSON.stringify([run, attempt, culled, kept_movers]);
+    const tracks = JSON.stringify([run, attempt, culled, kept_movers, hands, notes, drawn, range, ended?.id]);
     if (this.versions.tracks !== tracks) {
       this.versions.tracks = tracks;
       this.data.tracks = (await get(`/api/shots/${this.id}/tracks`)).tracks;
+      this.data.tints = groupTints(this.data.tracks);
+      this.tracksSeen += 1;
+      this.askCompared();
     }
     if (this.versions.world !== world) {
       this.versions.world = world;
@@ -185,11 +198,14 @@ export const shot = () => joined(lens, adjusting, {
       else chosen.add(id);
     }
     this.selectedCount = chosen.size;
+    this.selectionSeen += 1;
+    this.askCompared();
     this.spaceView?.show(this.data.world, this.frame, chosen);
     this.redraw();
   },
   get selectedNames() {
-    return this.selectedCount === 0 ? "nothing selected" : [...this.data.selected].slice(0, 4).map((i) => `t${String(i).padStart(4, "0")}`).join(", ") + (this.selectedCount > 4 ? ` and ${this.selectedCount - 4} more` : "");
+    const named = (id) => this.data.tracks.find((t) => t.id === id)?.name ?? `t${String(id).padStart(4, "0")}`;
+    return this.selectedCount === 0 || !this.selectionSeen ? "nothing selected" : [...this.data.selected].slice(0, 4).map(named).join(", ") + (this.selectedCount > 4 ? ` and ${this.selectedCount - 4} more` : "");
   },
   setAside() {
     return this.act(() => post(`/api/shots/${this.id}/cull`, { aside: [...this.data.selected] }));
@@ -232,7 +248,8 @@ export const shot = () => joined(lens, adjusting, {
       picture: this.frames?.at(this.frame) ?? this.lastPicture,
       frame: this.frame, tracks: this.data.tracks, selected: this.data.selected,
       overlay: this.overlayAt(this.frame), show: { ...SHOWN[this.station], aside: this.showAside, lensGrid: this.lensGrid },
-      bend: this.bendShown, lens: this.marking.answer, tool: this.station === "lens" ? this.tool : null,
+      bend: this.bendShown, lens: this.marking.answer, tool: { lens: this.tool, track: this.trackTool }[this.station] ?? null,
+      tints: this.data.tints, looping: this.looping, preview: this.previewShown(), mask: this.maskShown(), hold: this.holdShown(),
     };
   },
   overlayAt(frame) {
@@ -253,7 +270,8 @@ export const shot = () => joined(lens, adjusting, {
   stripData() {
     return {
       first: this.s.plate.first, last: this.s.plate.last, from: this.first, to: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
-      tracks: this.data.tracks, cameras: this.data.world.cameras, selected: this.data.selected,
+      tracks: this.sorted(), cameras: this.data.world.cameras, selected: this.data.selected, keys: this.hand?.keys.map((k) => k.frame) ?? [],
+      version: `${this.data.listed?.wanted} ${this.selectionSeen} ${this.s.plate.first} ${this.s.plate.last}`,
       chart: ["solve", "orient", "proof", "deliver"].includes(this.station) ? "px" : "lifelines",
     };
   },

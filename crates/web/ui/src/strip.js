@@ -1,16 +1,19 @@
-// The time strip: frames, cached range, lifelines or px per frame, playhead.
-import { css, tint } from "./colour.js";
+// The time strip: frames, cached range, keys, lifelines or px per frame, playhead.
+import { css } from "./colour.js";
+import { Lifelines } from "./track-layers.js";
 
 const LEFT = 64;
 const RIGHT = 14;
 /** The ruler with the handles of in and out, px from the top. */
 const RULER = 18;
 const HANDLE_PX = 8;
+/** Where lifelines begin, px from the top. */
+const LIVES = 24;
 
 export class Strip {
   /** `host` hears of the playhead (`seek`) and of in and out (`setRange`). */
   constructor(canvas, data, host) {
-    Object.assign(this, { canvas, data, host, held: null });
+    Object.assign(this, { canvas, data, host, held: null, lives: new Lifelines() });
     this.ctx = canvas.getContext("2d");
     new ResizeObserver(() => this.draw()).observe(canvas.parentElement);
     const frameAt = (e) => {
@@ -26,11 +29,14 @@ export class Strip {
       this.draw();
     };
     canvas.addEventListener("pointerdown", (e) => {
+      // With shift a lifeline is picked, as everywhere.
+      const id = e.shiftKey ? this.lifelineAt(e) : null;
+      if (id !== null) return this.host.pick([id], true);
       canvas.setPointerCapture(e.pointerId);
       this.held = this.handleAt(e);
       to(e);
     });
-    canvas.addEventListener("pointermove", (e) => e.buttons & 1 && to(e));
+    canvas.addEventListener("pointermove", (e) => e.buttons & 1 && !e.shiftKey && to(e));
     canvas.addEventListener("pointerup", () => {
       const { held } = this;
       this.held = null;
@@ -88,7 +94,7 @@ export class Strip {
     const x = (frame) => this.x(frame, d);
     this.ruler(d, x, height);
     if (d.chart === "px" && d.cameras.length) this.errors(d, x, height);
-    else if (d.tracks.length) this.lifelines(d, x, height);
+    else if (d.tracks.length) this.lifelines(d, x, width, height);
     this.handles(d, x, width, height);
     ctx.fillStyle = css("--chosen");
     ctx.fillRect(Math.round(x(d.frame)) - 0.75, 0, 1.5, height);
@@ -126,18 +132,33 @@ export class Strip {
     ctx.stroke();
   }
 
-  lifelines(d, x, height) {
+  lifelines(d, x, width, height) {
     const { ctx } = this;
-    const shown = d.tracks.filter((t) => !t.aside || d.selected.has(t.id));
-    const row = (height - 24) / Math.max(1, shown.length);
     ctx.fillStyle = css("--dim");
     ctx.font = '11px "Atkinson", sans-serif';
     ctx.fillText("lifelines", 8, 34);
-    shown.forEach((t, i) => {
-      ctx.fillStyle = d.selected.has(t.id) ? css("--chosen") : tint(t.rms);
-      const [a, b] = [x(t.frames[0]), x(t.frames[t.frames.length - 1])];
-      const tall = d.selected.has(t.id) ? Math.max(2.5, row) : Math.max(0.4, row * 0.8);
-      ctx.fillRect(a, 22 + i * row, Math.max(1, b - a), tall);
-    });
+    ctx.font = '11px "Plex Mono", monospace';
+    ctx.fillText(String(d.tracks.length), 8, 48);
+    const ratio = window.devicePixelRatio || 1;
+    ctx.drawImage(this.lives.picture(d, x, width, height - LIVES, ratio), 0, LIVES, width, height - LIVES);
+    // Keys of hand tracks that are chosen.
+    ctx.fillStyle = css("--chalk");
+    for (const frame of d.keys) {
+      const at = x(frame);
+      ctx.beginPath();
+      ctx.moveTo(at, LIVES - 7);
+      ctx.lineTo(at + 4, LIVES - 3);
+      ctx.lineTo(at, LIVES + 1);
+      ctx.lineTo(at - 4, LIVES - 3);
+      ctx.fill();
+    }
+  }
+
+  /** The track whose lifeline is under the pointer. */
+  lifelineAt(e) {
+    const d = this.data();
+    const r = this.canvas.getBoundingClientRect();
+    const row = Math.floor((e.clientY - r.top - LIVES) / (this.lives.row || 1));
+    return d.chart === "lifelines" && e.clientY - r.top > LIVES ? d.tracks[row]?.id ?? null : null;
   }
 }

@@ -47,6 +47,15 @@ export class Viewport {
     this.fitted = false;
   }
 
+  /** Keeps a place of the plate where it was on the screen when holding began. */
+  hold(hold) {
+    const [x, y] = this.plateToScreen(...hold.px);
+    hold.at ??= [x, y];
+    if (hold.scale !== undefined && hold.scale !== this.scale) hold.at = [x, y];
+    hold.scale = this.scale;
+    this.pan(hold.at[0] - x, hold.at[1] - y);
+  }
+
   /** A position of the picture that is shown, undistorted or not. */
   shownToScreen(x, y) {
     return [x * this.scale + this.offset[0], y * this.scale + this.offset[1]];
