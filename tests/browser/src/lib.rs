@@ -131,3 +131,51 @@ pub async fn pull(client: &Client, from: (f64, f64), to: (f64, f64)) -> Outcome<
         .then(PointerAction::Up { button: 0 });
     Ok(client.perform_actions(actions).await?)
 }
+
+/// Types into a field and leaves it.
+pub async fn state(client: &Client, selector: &str, value: &str) {
+    let script = "const f = document.querySelector(arguments[0]); f.value = arguments[1]; f.dispatchEvent(new Event('input', {bubbles: true})); f.dispatchEvent(new Event('change', {bubbles: true}));";
+    if let Err(error) = client.execute(script, vec![json!(selector), json!(value)]).await {
+        panic!("{selector} does not take {value}: {error}");
+    }
+}
+
+/// A point of a plate that fits its view, as shares of the picture, on the screen.
+pub async fn on_screen(client: &Client, (width, height): (u32, u32), share: (f64, f64)) -> (f64, f64) {
+    let script = "const [w, h, x, y] = arguments; const r = document.querySelector('#plate').getBoundingClientRect(); const s = Math.min(r.width / w, r.height / h); return [r.left + (r.width - w * s) / 2 + w * s * x, r.top + (r.height - h * s) / 2 + h * s * y]";
+    let arguments = [f64::from(width), f64::from(height), share.0, share.1].map(|v| json!(v)).to_vec();
+    let at = client.execute(script, arguments).await;
+    let at = at.ok().and_then(|at| Some((at[0].as_f64()?, at[1].as_f64()?)));
+    at.unwrap_or_else(|| panic!("the plate is not on the screen"))
+}
+
+/// Presses and lets go at one point of the screen.
+pub async fn press(client: &Client, at: (f64, f64)) -> Outcome<()> {
+    let actions = MouseActions::new("mouse".to_owned())
+        .then(PointerAction::MoveTo { duration: Some(Duration::from_millis(20)), x: at.0, y: at.1 })
+        .then(PointerAction::Down { button: 0 })
+        .then(PointerAction::Up { button: 0 });
+    Ok(client.perform_actions(actions).await?)
+}
+
+/// Drags along a path of points of the screen.
+pub async fn along(client: &Client, path: &[(f64, f64)]) -> Outcome<()> {
+    let mut actions = MouseActions::new("mouse".to_owned());
+    for (index, &(x, y)) in path.iter().enumerate() {
+        actions = actions.then(PointerAction::MoveTo { duration: Some(Duration::from_millis(20)), x, y });
+        if index == 0 {
+            actions = actions.then(PointerAction::Down { button: 0 });
+        }
+    }
+    Ok(client.perform_actions(actions.then(PointerAction::Up { button: 0 })).await?)
+}
+
+/// Presses a key, by its name in the page.
+pub async fn key(client: &Client, name: &str) {
+    let script = "window.dispatchEvent(new KeyboardEvent('keydown', {key: arguments[0], bubbles: true, cancelable: true})); window.dispatchEvent(new KeyboardEvent('keyup', {key: arguments[0], bubbles: true}))";
+    // Handlers read the element that has the focus.
+    let script = script.replace("window.dispatch", "document.body.dispatch");
+    if let Err(error) = client.execute(&script, vec![json!(name)]).await {
+        panic!("{name} cannot be pressed: {error}");
+    }
+}

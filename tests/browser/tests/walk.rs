@@ -2,23 +2,18 @@
 //! box, deliver, read the receipt.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, pull, text, until};
+use browser_tests::{application, browser, click, pull, state, text, until};
 use fantoccini::{Client, Locator};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
-use serde_json::{Value, json};
+use serde_json::json;
 
-/// Types into a field and leaves it.
-async fn state(client: &Client, selector: &str, value: &str) {
-    let script = "const f = document.querySelector(arguments[0]); f.value = arguments[1]; f.dispatchEvent(new Event('input', {bubbles: true})); f.dispatchEvent(new Event('change', {bubbles: true}));";
-    client.execute(script, vec![json!(selector), json!(value)]).await.unwrap();
-}
+/// Width and height of the plate.
+const PLATE: (u32, u32) = (640, 360);
 
 /// A point of the plate, as shares of the picture, on the screen.
 async fn on_screen(client: &Client, share: (f64, f64)) -> (f64, f64) {
-    let script = "const r = document.querySelector('#plate').getBoundingClientRect(); const s = Math.min(r.width / 640, r.height / 360); return [r.left + (r.width - 640 * s) / 2 + 640 * s * arguments[0], r.top + (r.height - 360 * s) / 2 + 360 * s * arguments[1]]";
-    let at: Value = client.execute(script, vec![json!(share.0), json!(share.1)]).await.unwrap();
-    (at[0].as_f64().unwrap(), at[1].as_f64().unwrap())
+    browser_tests::on_screen(client, PLATE, share).await
 }
 
 /// Drags a box over the plate.

@@ -277,6 +277,10 @@ pub struct Path {
     pub ended: Ended,
 }
 
+/// A leg ends where it is less certain than this, px: by then it may be on something else, and the
+/// artist should key it. Chosen, not measured.
+const MOST_UNCERTAIN_PX: f64 = 0.75;
+
 /// A leg while it is followed.
 struct Walk {
     leg: Leg,
@@ -361,6 +365,7 @@ impl Walk {
         }
         feature.go(&found);
         match feature.note(&found, look.pyramid.level(0), pattern_px, scratch) {
+            Some(noted) if noted.covariance.sigma_px() > MOST_UNCERTAIN_PX => self.end(Ended::Lost),
             Some(noted) => {
                 self.path.samples.push(Sample { frame, px: found.warp.centre, covariance: noted.covariance });
                 self.path.correlations.push(found.correlation as f32);
