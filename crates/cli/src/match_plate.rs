@@ -80,7 +80,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let movers: HashSet<_> = if args.tracks.is_some() {
         HashSet::new()
     } else {
-        judge::movers(&tracks, plate.width_px).into_iter().collect()
+        judge::movers(&tracks, plate.width_px, &progress).into_iter().collect()
     };
     let solvable: Vec<Track> = tracks.iter().filter(|t| !movers.contains(&t.id)).cloned().collect();
     stages.done("judge");

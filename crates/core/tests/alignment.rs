@@ -7,14 +7,18 @@ use parallax_core::spaces::PlatePx;
 use parallax_core::track::follow::{Reference, Scratch, Warp};
 use parallax_core::track::picture::Plane;
 
-/// A texture of waves down to a length of 3 px, as a continuous function.
+/// A texture of waves, as a continuous function.
 struct Texture(Vec<[f64; 4]>);
 
 impl Texture {
     fn new(seed: u64, amplitude: f64) -> Self {
+        Self::from(3.0, seed, amplitude)
+    }
+
+    fn from(shortest_px: f64, seed: u64, amplitude: f64) -> Self {
         let mut random = fastrand::Rng::with_seed(seed);
         let waves = (0..60).map(|_| {
-            let length = 3.0 * 20.0f64.powf(random.f64());
+            let length = shortest_px * 20.0f64.powf(random.f64());
             let angle = random.f64() * std::f64::consts::TAU;
             let k = std::f64::consts::TAU / length;
             [k * angle.cos(), k * angle.sin(), random.f64() * 6.3, amplitude * (length / 60.0).sqrt()]
@@ -76,4 +80,56 @@ fn the_position_is_found_to_hundredths_of_a_px(#[case] noise: f64, #[case] ampli
     assert!(off < bound_px, "{off} px");
     // Stated standard errors are of the right size, neither boast nor bluff.
     assert!((0.8..1.25).contains(&relative), "{relative} of the stated errors");
+}
+
+/// Slopes of the texture, levels a px.
+fn slope(texture: &Texture, x: f64, y: f64) -> (f64, f64) {
+    let sum = |axis: usize| texture.0.iter().map(|w| w[3] * w[axis] * (w[0] * x + w[1] * y + w[2]).cos()).sum::<f64>();
+    (sum(0), sum(1))
+}
+
+/// What no estimate of a translation can beat that leaves the shape of the patch, gain and bias open
+/// and uses all its px, when both pictures have white noise: from the inverse of the Fisher
+/// information (Kay 1993, section 3.7), the sum of both variances, px².
+fn cramer_rao(texture: &Texture, centre: PlatePx, side: i32, noise: f64) -> f64 {
+    let half = side / 2;
+    let corner = (centre.x.floor() + 0.5, centre.y.floor() + 0.5);
+    let mut information = nalgebra::SMatrix::<f64, 8, 8>::zeros();
+    for (x, y) in (-half..=half).flat_map(|x| (-half..=half).map(move |y| (f64::from(x), f64::from(y)))) {
+        let (at_x, at_y) = (corner.0 + x, corner.1 + y);
+        let (across, down) = slope(texture, at_x, at_y);
+        let (u, v) = (at_x - centre.x, at_y - centre.y);
+        let level = (texture.at(at_x, at_y) - 128.0) / 50.0;
+        let row =
+            nalgebra::SVector::<f64, 8>::from([across, down, u * across, v * across, u * down, v * down, level, 1.0]);
+        information += row * row.transpose();
+    }
+    let inverse = (information / (2.0 * noise * noise)).try_inverse().unwrap();
+    inverse[(0, 0)] + inverse[(1, 1)]
+}
+
+/// From what optics leave of detail down to waves of 3 px.
+#[rstest::rstest]
+#[case::sharp(3.0)]
+#[case::usual(8.0)]
+fn the_error_is_near_the_cramer_rao_bound(#[case] shortest_px: f64) {
+    let mut random = fastrand::Rng::with_seed(3);
+    let mut scratch = Scratch::default();
+    let (noise, side) = (2.0, 25);
+    let (mut square, mut bound) = (0.0, 0.0);
+    for seed in 1000..1400 {
+        let texture = Texture::from(shortest_px, seed, 6.0);
+        let centre = PlatePx::new(24.0 + random.f64(), 24.0 + random.f64());
+        let first = texture.picture((0.0, 0.0), noise, &mut random);
+        let reference = Reference::cut(&first, centre, side as usize, &mut scratch).unwrap();
+        let shift = (random.f64() * 2.0 - 1.0, random.f64() * 2.0 - 1.0);
+        let later = texture.picture(shift, noise, &mut random);
+        let truth = centre.moved(nalgebra::Vector2::new(shift.0, shift.1));
+        let start = Warp { centre: truth, shape: Matrix2::identity() };
+        let found = reference.align(&later, start, &mut scratch).unwrap();
+        square += found.warp.centre.distance_px(truth).powi(2);
+        bound += cramer_rao(&texture, centre, side, noise);
+    }
+    let ratio = (square / bound).sqrt();
+    assert!(ratio < 1.2, "{ratio} times the bound");
 }

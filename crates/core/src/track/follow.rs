@@ -408,6 +408,11 @@ impl Scratch {
     }
 }
 
+/// How far the weights reach, as a share of the side. Narrower ones answer to the middle alone and waste
+/// what the rest says: with 0.35 positions were 1.26, with 0.5 they are 1.19 times the Cramér-Rao
+/// bound on sharp detail (`tests/alignment.rs`).
+const WINDOW_SIGMA: f32 = 0.5;
+
 /// Weights that fall towards the patch's border, so that the position answers to its middle;
 /// zero beyond the side.
 #[derive(Default)]
@@ -425,7 +430,7 @@ struct Window {
 
 impl Window {
     fn new(side: usize) -> Self {
-        let sigma = 0.35 * side as f32;
+        let sigma = WINDOW_SIGMA * side as f32;
         let offset = |i: usize| i as f32 - (side as f32 - 1.0) / 2.0;
         let row = stride(side);
         let is_inside = |k: usize| k % row < side && k / row < side;

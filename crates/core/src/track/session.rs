@@ -130,8 +130,6 @@ const NEIGHBOURS: usize = 6;
 /// How far from where its neighbours carried it a feature may be found again, px, and so much
 /// more for each frame asleep, up to the last.
 const ASTRAY_PX: (f64, f64, f64) = (3.0, 0.5, 12.0);
-/// Share of the pattern that has to be clear of mattes, around its middle.
-const CLEAR: f64 = 0.6;
 /// A feature that ends before it has so many positions was no good.
 const SOON_FRAMES: usize = 5;
 /// For so many frames no new one is looked for in its place.
@@ -395,7 +393,7 @@ pub fn preview(picture: Plane, mask: Option<&Mask>, options: &TrackOptions) -> R
 }
 
 fn is_left_out(mask: Option<&Mask>, at: PlatePx, pattern_px: usize) -> bool {
-    mask.is_some_and(|m| m.touches(at, 0.5 * CLEAR * pattern_px as f64))
+    mask.is_some_and(|m| m.touches(at, 0.5 * pattern_px as f64))
 }
 
 fn median(motions: impl Iterator<Item = Vector2<f64>>) -> Option<Vector2<f64>> {

@@ -23,7 +23,8 @@ export const player = {
     const rate = this.playRate();
     let begun = performance.now();
     let from = this.frame;
-    let shown = 0;
+    // When pictures were shown lately, for the rate that is really reached.
+    const lately = [];
     const tick = (now) => {
       if (!this.playing) return;
       let next = from + Math.floor(((now - begun) / 1000) * rate);
@@ -32,19 +33,20 @@ export const player = {
           this.playing = false;
           return;
         }
-        [from, begun, next, shown] = [this.first, now, this.first, 0];
+        [from, begun, next] = [this.first, now, this.first];
       }
       if (next !== this.frame) {
         // Wait for a picture rather than skip it: every frame is shown once.
         const ready = this.frame + 1 > this.last || this.frames.has(this.frame + 1);
         if (ready || next === this.first) {
           this.seek(next === this.first ? next : this.frame + 1);
-          shown += 1;
-          if (next !== this.frame) [from, begun, shown] = [this.frame, now, 0];
+          lately.push(now);
+          if (next !== this.frame) [from, begun] = [this.frame, now];
         } else {
           this.frames.ahead(this.frame, this.last, this.first);
         }
-        this.rateShown = now > begun + 400 ? (shown * 1000) / (now - begun) : this.rateShown;
+        while (lately.length && lately[0] < now - 1500) lately.shift();
+        if (lately.length > 4) this.rateShown = ((lately.length - 1) * 1000) / (lately[lately.length - 1] - lately[0]);
       }
       requestAnimationFrame(tick);
     };

@@ -249,7 +249,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
       frame: this.frame, tracks: this.data.tracks, selected: this.data.selected,
       overlay: this.overlayAt(this.frame), show: { ...SHOWN[this.station], aside: this.showAside, lensGrid: this.lensGrid },
       bend: this.bendShown, lens: this.marking.answer, tool: { lens: this.tool, track: this.trackTool }[this.station] ?? null,
-      tints: this.data.tints, looping: this.looping, preview: this.previewShown(), mask: this.maskShown(), hold: this.holdShown(),
+      playing: this.playing, tints: this.data.tints, looping: this.looping, preview: this.previewShown(), mask: this.maskShown(), hold: this.holdShown(),
     };
   },
   overlayAt(frame) {
@@ -271,7 +271,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     return {
       first: this.s.plate.first, last: this.s.plate.last, from: this.first, to: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
       tracks: this.sorted(), cameras: this.data.world.cameras, selected: this.data.selected, keys: this.hand?.keys.map((k) => k.frame) ?? [],
-      version: `${this.data.listed?.wanted} ${this.selectionSeen} ${this.s.plate.first} ${this.s.plate.last}`,
+      version: `${this.data.listed?.wanted} ${this.s.plate.first} ${this.s.plate.last}`,
       chart: ["solve", "orient", "proof", "deliver"].includes(this.station) ? "px" : "lifelines",
     };
   },

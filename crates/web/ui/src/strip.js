@@ -141,6 +141,7 @@ export class Strip {
     ctx.fillText(String(d.tracks.length), 8, 48);
     const ratio = window.devicePixelRatio || 1;
     ctx.drawImage(this.lives.picture(d, x, width, height - LIVES, ratio), 0, LIVES, width, height - LIVES);
+    this.lives.chosen(ctx, d, x, LIVES);
     // Keys of hand tracks that are chosen.
     ctx.fillStyle = css("--chalk");
     for (const frame of d.keys) {

@@ -9,7 +9,8 @@ const SHADES = 8;
 const GROUPS = ["#7fb0e0", "#e58a6b", "#a9c46c", "#c79be0", "#d8c27a", "#6fd0c8"];
 
 const shade = (px, end) => Math.min(SHADES - 1, Math.floor((SHADES * px) / end));
-const shadeColour = (k) => `rgb(${quality((k + 0.5) / SHADES).join(",")})`;
+const SHADE_COLOURS = Array.from({ length: SHADES }, (_, k) => `rgb(${quality((k + 0.5) / SHADES).join(",")})`);
+const shadeColour = (k) => SHADE_COLOURS[k];
 
 /** Index of a frame in a track, -1 where it is not seen. */
 export function indexAt(track, frame) {
@@ -35,57 +36,120 @@ export function groupTints(tracks) {
   return new Map(names.map((name, k) => [name, GROUPS[k % GROUPS.length]]));
 }
 
+/** Long paths cost more than their pieces: after so many strokes a path is begun anew. */
+const PIECES = 48;
+/** With more tracks than this in sight tails are short and have no halo. */
+const CROWD = 600;
+
 class Strokes {
   constructor() {
     this.paths = new Map();
   }
 
   of(colour) {
-    if (!this.paths.has(colour)) this.paths.set(colour, new Path2D());
-    return this.paths.get(colour);
+    let list = this.paths.get(colour);
+    if (!list) this.paths.set(colour, (list = []));
+    const last = list[list.length - 1];
+    if (last && last.pieces < PIECES) {
+      last.pieces += 1;
+      return last.path;
+    }
+    list.push({ path: new Path2D(), pieces: 1 });
+    return list[list.length - 1].path;
   }
 
-  paint(ctx, width) {
-    ctx.lineWidth = width + 2;
-    ctx.strokeStyle = "rgba(0,0,0,.55)";
-    for (const path of this.paths.values()) ctx.stroke(path);
+  paint(ctx, width, halo = true) {
+    if (halo) {
+      ctx.lineWidth = width + 2;
+      ctx.strokeStyle = "rgba(0,0,0,.55)";
+      for (const list of this.paths.values()) for (const { path } of list) ctx.stroke(path);
+    }
     ctx.lineWidth = width;
-    for (const [colour, path] of this.paths) {
+    for (const [colour, list] of this.paths) {
       ctx.strokeStyle = colour;
-      ctx.stroke(path);
+      for (const { path } of list) ctx.stroke(path);
     }
   }
+}
+
+/** Markers are drawn once for each look and then copied. */
+const stamps = new Map();
+const stampSize = (own, kind) => (own || kind === "hand" ? 22 : 12);
+
+function stamp(colour, kind, own, aside, ratio) {
+  let looks = stamps.get(colour);
+  if (!looks) {
+    if (stamps.size > 100) stamps.clear();
+    stamps.set(colour, (looks = []));
+  }
+  const look = (kind === "hand" ? 1 : 0) + (own ? 2 : 0) + (aside ? 4 : 0);
+  if (looks[look]?.ratio !== ratio) looks[look] = { ratio, picture: drawnStamp(colour, kind, own, aside, ratio) };
+  return looks[look].picture;
+}
+
+function drawnStamp(colour, kind, own, aside, ratio) {
+  const size = stampSize(own, kind);
+  const canvas = new OffscreenCanvas(Math.round(size * ratio), Math.round(size * ratio));
+  const ctx = canvas.getContext("2d");
+  ctx.scale(ratio, ratio);
+  const [middle, radius, path] = [size / 2, own ? 6 : 3.5, new Path2D()];
+  if (kind === "hand") {
+    crossGap(path, middle, middle, radius + 2);
+  } else {
+    path.arc(middle, middle, radius, 0, 2 * Math.PI);
+  }
+  if (aside) {
+    path.moveTo(middle - 3, middle + 3);
+    path.lineTo(middle + 3, middle - 3);
+  }
+  const width = own ? 2 : 1.2;
+  for (const [wide, paint] of [[width + 2, "rgba(0,0,0,.55)"], [width, colour]]) {
+    ctx.lineWidth = wide;
+    ctx.strokeStyle = paint;
+    ctx.stroke(path);
+  }
+  return canvas.transferToImageBitmap();
 }
 
 export function tracks(ctx, viewport, scene) {
   const { list, frame, selected } = scene;
   const [wrong, chosenColour] = [css("--wrong"), css("--chosen")];
-  const [rings, tails, chosen] = [new Strokes(), new Strokes(), new Strokes()];
+  const ratio = window.devicePixelRatio || 1;
+  const [tails, seen, unsolved] = [new Strokes(), [], tint(null)];
   for (const track of list) {
     const at = indexAt(track, frame);
     if (at < 0 || !isShown(track, scene)) continue;
-    const own = selected.has(track.id);
     const [x, y] = viewport.plateToScreen(track.xy[2 * at], track.xy[2 * at + 1]);
     if (x < -20 || y < -20 || x > viewport.size[0] + 20 || y > viewport.size[1] + 20) continue;
+    const own = selected.has(track.id);
     const group = scene.tints.get(track.note?.group);
-    const colour = own ? chosenColour : track.aside ? wrong : group ?? tint(track.rms);
-    tail(tails, viewport, track, at, own || track.aside || group ? colour : null);
-    const into = (own ? chosen : rings).of(colour);
-    const radius = own ? 6 : 3.5;
-    if (track.kind === "hand") {
-      crossGap(into, x, y, radius + 2);
-    } else {
-      into.moveTo(x + radius, y);
-      into.arc(x, y, radius, 0, 2 * Math.PI);
-    }
-    if (track.aside) {
-      into.moveTo(x - 3, y + 3);
-      into.lineTo(x + 3, y - 3);
+    seen.push({ track, at, x, y, own, group, colour: own ? chosenColour : track.aside ? wrong : group ?? (track.rms == null ? unsolved : shadeColour(shade(track.rms, 1))) });
+  }
+  const crowded = seen.length > CROWD;
+  for (const { track, at, own, group, colour } of seen) {
+    tail(tails, viewport, track, at, own || track.aside || group ? colour : null, crowded && !own ? TAIL / 3 : TAIL);
+  }
+  tails.paint(ctx, 1.1, !crowded);
+  const dotted = crowded && scene.playing;
+  if (dotted) dots(ctx, seen);
+  for (const front of [false, true]) {
+    for (const { track, x, y, own, colour } of seen) {
+      if (own !== front || (dotted && !own)) continue;
+      const size = stampSize(own, track.kind);
+      ctx.drawImage(stamp(colour, track.kind, own, track.aside, ratio), x - size / 2, y - size / 2, size, size);
     }
   }
-  tails.paint(ctx, 1.1);
-  rings.paint(ctx, 1.2);
-  chosen.paint(ctx, 2);
+}
+
+/** A crowd that moves: each a dot on a darker one. */
+function dots(ctx, seen) {
+  ctx.fillStyle = "rgba(0,0,0,.55)";
+  for (const { x, y } of seen) ctx.fillRect(Math.round(x) - 2, Math.round(y) - 2, 5, 5);
+  const colours = new Set(seen.map((s) => s.colour));
+  for (const wanted of colours) {
+    ctx.fillStyle = wanted;
+    for (const { x, y, colour } of seen) if (colour === wanted) ctx.fillRect(Math.round(x) - 1, Math.round(y) - 1, 3, 3);
+  }
 }
 
 /** A ring with four gaps where a cross-hair would be: a hand track. */
@@ -98,8 +162,15 @@ function crossGap(path, x, y, radius) {
 }
 
 /** The recent path, coloured by how certain each position is unless a colour is given. */
-function tail(strokes, viewport, track, at, colour) {
-  const from = Math.max(0, at - TAIL);
+function tail(strokes, viewport, track, at, colour, length) {
+  const from = Math.max(0, at - length);
+  if (length < TAIL && track.frames[from] === track.frames[at] - at + from) {
+    // In a crowd one straight stroke tells the way.
+    const path = strokes.of(colour ?? shadeColour(shade(track.sigmas[at], SIGMA_END_PX)));
+    path.moveTo(...viewport.plateToScreen(track.xy[2 * from], track.xy[2 * from + 1]));
+    path.lineTo(...viewport.plateToScreen(track.xy[2 * at], track.xy[2 * at + 1]));
+    return;
+  }
   let before = viewport.plateToScreen(track.xy[2 * from], track.xy[2 * from + 1]);
   for (let k = from + 1; k <= at; k++) {
     const point = viewport.plateToScreen(track.xy[2 * k], track.xy[2 * k + 1]);
@@ -135,61 +206,64 @@ export function loop(ctx, points) {
   ctx.setLineDash([]);
 }
 
-/** Lifelines as a picture of their own: they change less often than the playhead. */
+/** Lifelines as a picture of their own: they change less often than playhead and selection. */
 export class Lifelines {
   constructor() {
     this.surface = document.createElement("canvas");
+    this.row = 1;
   }
 
   /** The picture for what is asked; drawn anew only when `version` or the size changes. */
   picture(d, x, width, height, ratio) {
-    const wanted = [d.version, width, height, ratio, css("--chosen")].join();
+    const wanted = [d.version, width, height, ratio, css("--wrong")].join();
     if (this.wanted !== wanted) {
       this.wanted = wanted;
-      this.draw(d, x, width, height, ratio);
+      this.draw(d, (frame) => x(frame) * ratio, Math.max(1, Math.round(width * ratio)), Math.max(1, Math.round(height * ratio)));
+      this.row /= ratio;
     }
     return this.surface;
   }
 
-  draw(d, x, width, height, ratio) {
+  /** Px by px: there may be more positions than a canvas can draw rectangles. */
+  draw(d, x, width, height) {
     const { surface } = this;
-    surface.width = Math.max(1, Math.round(width * ratio));
-    surface.height = Math.max(1, Math.round(height * ratio));
+    Object.assign(surface, { width, height });
     const ctx = surface.getContext("2d");
-    ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
-    const row = Math.min(14, height / Math.max(1, d.tracks.length));
-    this.row = row;
-    const tall = row > 3 ? row - 1 : Math.max(0.4, row * 0.85);
-    const rects = new Map();
-    const chosen = [];
+    const picture = ctx.createImageData(width, height);
+    const into = new Uint32Array(picture.data.buffer);
+    const shades = Array.from({ length: SHADES }, (_, k) => packed(shadeColour(k)));
+    const wrong = packed(css("--wrong"));
+    this.row = Math.min(14, height / Math.max(1, d.tracks.length));
+    const first = d.tracks.length ? Math.min(...d.tracks.map((t) => t.frames[0])) : 0;
+    const last = d.tracks.length ? Math.max(...d.tracks.map((t) => t.frames[t.frames.length - 1])) : 0;
+    const columns = Array.from({ length: last - first + 1 }, (_, k) => [x(first + k - 0.5), x(first + k + 0.5)].map((v) => Math.min(width, Math.max(0, Math.round(v)))));
     d.tracks.forEach((t, i) => {
-      const own = d.selected.has(t.id);
-      const into = (k) => {
-        if (!rects.has(k)) rects.set(k, []);
-        return rects.get(k);
-      };
-      let from = 0;
-      for (let k = 1; k <= t.frames.length; k++) {
-        const kind = this.kind(t, from);
-        const goesOn = k < t.frames.length && t.frames[k] === t.frames[k - 1] + 1 && this.kind(t, k) === kind;
-        if (goesOn) continue;
-        const rect = [x(t.frames[from]) - 0.5, i * row, Math.max(1, x(t.frames[k - 1]) - x(t.frames[from]) + 1), tall];
-        if (own) chosen.push(rect);
-        else into(kind).push(rect);
-        from = k;
+      const top = Math.floor(i * this.row);
+      const bottom = Math.min(height, Math.max(top + 1, Math.floor((i + 1) * this.row) - (this.row > 3 ? 1 : 0)));
+      for (let k = 0; k < t.frames.length; k++) {
+        const colour = t.aside ? wrong : shades[t.rms != null ? shade(t.rms, 1) : shade(t.sigmas[k], SIGMA_END_PX)];
+        const [from, to] = columns[t.frames[k] - first];
+        for (let y = top; y < bottom; y++) into.fill(colour, y * width + from, y * width + Math.max(to, from + 1));
       }
     });
-    for (const [kind, list] of rects) {
-      ctx.fillStyle = kind === "aside" ? css("--wrong") : shadeColour(kind);
-      for (const r of list) ctx.fillRect(...r);
-    }
-    ctx.fillStyle = css("--chosen");
-    for (const [a, b, w, h] of chosen) ctx.fillRect(a, b, w, Math.max(2.5, h));
+    ctx.putImageData(picture, 0, 0);
   }
 
-  /** Dark is certain: by the residual where there is one, else by the standard error along it. */
-  kind(t, k) {
-    if (t.aside) return "aside";
-    return t.rms != null ? shade(t.rms, 1) : shade(t.sigmas[k], SIGMA_END_PX);
+  /** Those that are selected, over the picture. */
+  chosen(ctx, d, x, top) {
+    ctx.fillStyle = css("--chosen");
+    d.tracks.forEach((t, i) => {
+      if (!d.selected.has(t.id)) return;
+      const from = x(t.frames[0]);
+      ctx.fillRect(from - 0.5, top + i * this.row, Math.max(1, x(t.frames[t.frames.length - 1]) - from + 1), Math.max(2, this.row - 1));
+    });
   }
+}
+
+/** A colour as the four bytes of a px, alpha last. */
+function packed(colour) {
+  const probe = document.createElement("canvas").getContext("2d");
+  probe.fillStyle = colour;
+  probe.fillRect(0, 0, 1, 1);
+  return new Uint32Array(probe.getImageData(0, 0, 1, 1).data.buffer)[0];
 }

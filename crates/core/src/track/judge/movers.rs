@@ -4,6 +4,7 @@
 //! epipolar geometry that most features agree on. A feature that disagrees on most of its
 //! pairs moves by itself (or slips along an edge between near and far) and is set aside.
 
+use crate::progress::Progress;
 use crate::solve::two_view::fundamental_consensus;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::track::Track;
@@ -17,13 +18,16 @@ const MOST_PAIRS: usize = 48;
 /// A feature needs to have been compared this often.
 const LEAST_COMPARED: usize = 2;
 
-/// Tracks that move against the camera's motion.
-pub fn movers(tracks: &[Track], width_px: u32) -> Vec<TrackId> {
+/// Tracks that move against the camera's motion; those found so far when it is cancelled.
+pub fn movers(tracks: &[Track], width_px: u32, progress: &dyn Progress) -> Vec<TrackId> {
     let limit_px = DISAGREES_PX * (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
     let frames: Vec<FrameNumber> =
         tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
-    let votes: Vec<Vec<(usize, bool)>> =
-        pairs(&frames).into_par_iter().map(|(a, b)| compare(tracks, a, b, limit_px)).collect();
+    let votes: Vec<Vec<(usize, bool)>> = pairs(&frames)
+        .into_par_iter()
+        .filter(|_| !progress.is_cancelled())
+        .map(|(a, b)| compare(tracks, a, b, limit_px))
+        .collect();
     let mut tally: HashMap<usize, (usize, usize)> = HashMap::new();
     for (track, disagrees) in votes.into_iter().flatten() {
         let entry = tally.entry(track).or_default();

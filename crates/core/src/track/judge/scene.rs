@@ -40,7 +40,7 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
     let options = SolveOptions { lens: *lens, focal: FocalKnowledge::Unknown, solve_lens: true, limit_px: None };
     let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
-    for first in (0..frames.len()).step_by(WINDOW - OVERLAP) {
+    for first in (0..frames.len()).step_by(WINDOW - OVERLAP).take_while(|_| !progress.is_cancelled()) {
         let last = (first + WINDOW).min(frames.len());
         let inside = within(tracks, frames[first], frames[last - 1]);
         if let Ok(attempt) = solve(&inside, &options, &Within(progress))
