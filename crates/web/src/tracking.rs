@@ -5,7 +5,7 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
 use parallax_core::spaces::TrackId;
-use parallax_core::track::hand::{HandTrack, Leg, Path};
+use parallax_core::track::hand::{Ended, HandTrack, Leg, Path};
 use parallax_core::track::judge::Suspect;
 use parallax_core::track::matte::drawn_leave_out;
 use parallax_core::track::{Track, TrackKind};
@@ -24,6 +24,8 @@ pub struct ShotTracks {
     pub hands: Vec<Track>,
     /// Legs of hand tracks that have not been followed.
     pub waiting: usize,
+    /// Hand tracks that are lost before their life ends, and the last frame on which they are seen.
+    pub cut_short: Vec<(u32, i32)>,
 }
 
 /// The tracks of a shot.
@@ -34,11 +36,22 @@ pub async fn of(app: &App, shot: &Shot) -> Result<ShotTracks, ApiError> {
     };
     let hands = &shot.state.hands;
     if hands.is_empty() {
-        return Ok(ShotTracks { run, hands: Vec::new(), waiting: 0 });
+        return Ok(ShotTracks { run, hands: Vec::new(), waiting: 0, cut_short: Vec::new() });
     }
     let paths = app.store.hand_paths(shot.id, &flow::hand_inputs(shot)).await?;
     let waiting = missing(hands, &paths).len();
-    Ok(ShotTracks { run, hands: hands.iter().map(|h| h.joined(&paths)).collect(), waiting })
+    let cut_short = hands.iter().flat_map(|h| cut_short(h, &paths)).collect();
+    Ok(ShotTracks { run, hands: hands.iter().map(|h| h.joined(&paths)).collect(), waiting, cut_short })
+}
+
+/// Where a hand track is seen for the last time before a leg that leads to no key ends.
+fn cut_short(hand: &HandTrack, paths: &HashMap<String, Path>) -> Vec<(u32, i32)> {
+    let is_key = |frame: i32| hand.keys.iter().any(|k| k.frame == frame);
+    let lost = |leg: Leg| {
+        let path = paths.get(&leg.fingerprint()).filter(|p| p.ended != Ended::Reached)?;
+        Some((hand.id, path.samples.last().map_or(leg.from.frame, |s| s.frame.0)))
+    };
+    hand.legs().into_iter().filter(|leg| !is_key(leg.to)).filter_map(lost).collect()
 }
 
 /// Legs of hand tracks that are not among paths.

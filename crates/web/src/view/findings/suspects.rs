@@ -21,6 +21,7 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     if all.tracks.waiting > 0 {
         out.push(finding("track", "warn", "Hand tracks were changed and have yet to be followed.".to_owned()));
     }
+    out.extend(cut_short(all));
     let Some(run) = &all.tracks.run else { return out };
     if run.inputs != NOTHING_FOLLOWED && run.inputs != flow::track_inputs(&all.shot) {
         let text = "The plate, a matte or the controls changed since these features were followed. Follow again.";
@@ -29,6 +30,20 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     let all_why = [Why::Mover, Why::FalseCorner, Why::Drifts, Why::Jitters, Why::Duplicate, Why::Short];
     out.extend(all_why.into_iter().filter_map(|why| of(all, why)));
     out
+}
+
+/// Hand tracks that are lost before their life ends.
+fn cut_short(all: &Everything) -> Option<Finding> {
+    let cut = &all.tracks.cut_short;
+    let (id, frame) = cut.first()?;
+    let name = all.shot.state.name_of(*id).unwrap_or_default();
+    let text = match cut.len() {
+        1 => format!("{name} is lost beyond frame {frame}: key it further on, or let it end there."),
+        n => format!(
+            "Hand tracks are lost {n} times, such as {name} beyond frame {frame}: key them further on, or let them end there."
+        ),
+    };
+    Some(finding("track", "warn", text))
 }
 
 /// What one reason speaks against, unless the artist has kept or dropped all of it.
