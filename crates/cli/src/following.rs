@@ -42,9 +42,6 @@ pub struct FollowArgs {
     /// What not to follow: a folder with a sequence, white being left out, or a JSON list of mattes.
     #[arg(long)]
     mattes: Option<PathBuf>,
-    /// Tracks keyed by hand, as JSON.
-    #[arg(long)]
-    hand: Option<PathBuf>,
 }
 
 /// A file of hand tracks; what is left out is as for features, over the whole plate.
@@ -104,9 +101,9 @@ impl FollowArgs {
         self.given(TrackOptions::for_size(plate.width_px, plate.height_px))
     }
 
-    /// Follows features, and what is keyed by hand.
-    pub fn follow(&self, plate: &Plate, progress: &dyn Progress) -> Result<Followed, Failure> {
-        let hands = self.hand.as_deref().map(|f| self.hands_of(f, plate)).transpose()?.unwrap_or_default();
+    /// Follows features, and what a file keys by hand.
+    pub fn follow(&self, plate: &Plate, hand: Option<&Path>, progress: &dyn Progress) -> Result<Followed, Failure> {
+        let hands = hand.map(|f| self.hands_of(f, plate)).transpose()?.unwrap_or_default();
         for hand in &hands {
             hand.checked((plate.width_px, plate.height_px), plate.frames()).map_err(Failure::unreadable)?;
         }

@@ -56,6 +56,9 @@ pub struct MatchArgs {
     out: PathBuf,
     #[command(flatten)]
     follow: FollowArgs,
+    /// Tracks keyed by hand, as JSON; `--hand` is the receiver's.
+    #[arg(long)]
+    hand_tracks: Option<PathBuf>,
     /// Drop features whose residual exceeds this, px.
     #[arg(long)]
     limit_px: Option<f64>,
@@ -74,7 +77,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
-        None => args.follow.follow(&plate, &progress)?.tracks,
+        None => args.follow.follow(&plate, args.hand_tracks.as_deref(), &progress)?.tracks,
     };
     stages.done("track");
     let movers: HashSet<_> = if args.tracks.is_some() {

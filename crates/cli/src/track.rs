@@ -22,6 +22,9 @@ pub struct TrackArgs {
     rate: FrameRate,
     #[command(flatten)]
     follow: FollowArgs,
+    /// Tracks keyed by hand, as JSON.
+    #[arg(long)]
+    hand: Option<PathBuf>,
     /// Folder to write into; made if it is not there.
     #[arg(long)]
     out: PathBuf,
@@ -34,7 +37,7 @@ pub fn run(args: TrackArgs) -> Result<(), Failure> {
     let (sequence, plate) = args.follow.open(&args.plate_dir)?;
     stages.done("open");
     let progress = told::Lines::new();
-    let Followed { tracks, names } = args.follow.follow(&plate, &progress)?;
+    let Followed { tracks, names } = args.follow.follow(&plate, args.hand.as_deref(), &progress)?;
     stages.done("track");
     let lens = Intrinsics::centred(plate.width_px, plate.height_px, f64::from(plate.width_px));
     let suspects = judge::suspects(&tracks, &lens, &progress);
