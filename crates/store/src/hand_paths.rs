@@ -6,11 +6,23 @@ use parallax_core::track::hand::Path;
 use std::collections::HashMap;
 
 impl Store {
-    /// The paths that were followed with these inputs, by the fingerprint of their leg.
-    pub async fn hand_paths(&self, shot: i64, inputs: &str) -> Result<HashMap<String, Path>, StoreError> {
-        let rows = sqlx::query!("SELECT leg, path FROM hand_paths WHERE shot_id = ? AND inputs = ?", shot, inputs)
-            .fetch_all(&self.pool)
-            .await?;
+    /// The paths of these legs that were followed with these inputs, by the fingerprint of their leg.
+    pub async fn hand_paths(
+        &self,
+        shot: i64,
+        inputs: &str,
+        legs: &[String],
+    ) -> Result<HashMap<String, Path>, StoreError> {
+        let legs = to_text("legs", &legs)?;
+        let rows = sqlx::query!(
+            "SELECT leg, path FROM hand_paths WHERE shot_id = ? AND inputs = ?
+             AND leg IN (SELECT value FROM json_each(?))",
+            shot,
+            inputs,
+            legs
+        )
+        .fetch_all(&self.pool)
+        .await?;
         rows.into_iter().map(|row| Ok((row.leg, of_text("path", &row.path)?))).collect()
     }
 

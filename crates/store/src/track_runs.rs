@@ -23,6 +23,11 @@ pub struct TrackRun {
 /// Inputs of a run that holds nothing, for hand tracks alone.
 pub const NOTHING_FOLLOWED: &str = "";
 
+fn overtaken() -> StoreError {
+    let text = "the tracks were followed anew or changed meanwhile. Nothing was changed; do it again";
+    StoreError::Invalid(text.to_owned())
+}
+
 impl Store {
     /// Keeps a run and makes it the shot's current one, as one edit.
     pub async fn keep_tracks(
@@ -36,32 +41,76 @@ impl Store {
             // Numbers of automatic tracks mean other features now; those of hand tracks stay.
             let by_hand = |ids: &[u32]| ids.iter().copied().filter(|id| *id >= FIRST_HAND).collect();
             let notes = state.notes.iter().filter(|(id, _)| **id >= FIRST_HAND);
-            ShotState {
+            Ok(ShotState {
                 run: Some(run),
                 culled: by_hand(&state.culled),
                 kept_movers: by_hand(&state.kept_movers),
                 notes: notes.map(|(id, note)| (*id, note.clone())).collect(),
                 ..state.clone()
-            }
+            })
         };
         self.put_run(shot, "follow features", (inputs, tracks, suspects), fresh).await
     }
 
     /// Keeps a run that has more tracks than the current one, the same ones first, and what is said of
-    /// the new ones; as one edit.
+    /// the new ones; as one edit. Refused when another run has become the current one.
     pub async fn add_tracks(
         &self,
         shot: i64,
         label: &str,
+        from: Option<i64>,
         (inputs, tracks, suspects): (&str, &[Track], &[Suspect]),
         notes: &BTreeMap<u32, TrackNote>,
     ) -> Result<i64, StoreError> {
         let more = |run: i64, state: &ShotState| {
+            if state.run != from {
+                return Err(overtaken());
+            }
             let mut next = ShotState { run: Some(run), ..state.clone() };
             next.notes.extend(notes.iter().map(|(id, note)| (*id, note.clone())));
-            next
+            Ok(next)
         };
         self.put_run(shot, label, (inputs, tracks, suspects), more).await
+    }
+
+    /// The tracks of a run with other suspects, as a run of its own, so that what rests on the old one is
+    /// stale. It takes the place of the current one without an edit: undo takes back what the artist did.
+    /// Refused when another run has become the current one.
+    pub async fn judge_anew(&self, shot: i64, from: i64, suspects: &[Suspect]) -> Result<i64, StoreError> {
+        let suspects = to_text("suspects", &suspects)?;
+        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let state = sqlx::query_scalar!("SELECT state FROM shots WHERE id = ?", shot)
+            .fetch_optional(&mut *transaction)
+            .await?
+            .ok_or(StoreError::Missing { what: "shot", id: shot })?;
+        let state: ShotState = of_text("state", &state)?;
+        if state.run != Some(from) {
+            return Err(overtaken());
+        }
+        let run = sqlx::query!(
+            "INSERT INTO track_runs (shot_id, inputs, tracks, movers, suspects)
+             SELECT shot_id, inputs, tracks, '[]', ? FROM track_runs WHERE id = ?",
+            suspects,
+            from
+        )
+        .execute(&mut *transaction)
+        .await?
+        .last_insert_rowid();
+        let state = to_text("state", &ShotState { run: Some(run), ..state })?;
+        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", state, shot).execute(&mut *transaction).await?;
+        transaction.commit().await?;
+        Ok(run)
+    }
+
+    /// A run that holds nothing, for hand tracks alone: attempts belong to a run. No edit; the one that
+    /// needs it names it.
+    pub async fn empty_run(&self, shot: i64) -> Result<i64, StoreError> {
+        let empty = sqlx::query!(
+            "INSERT INTO track_runs (shot_id, inputs, tracks, movers, suspects) VALUES (?, ?, '[]', '[]', '[]')",
+            shot,
+            NOTHING_FOLLOWED
+        );
+        Ok(empty.execute(&self.pool).await?.last_insert_rowid())
     }
 
     async fn put_run(
@@ -69,7 +118,7 @@ impl Store {
         shot: i64,
         label: &str,
         (inputs, tracks, suspects): (&str, &[Track], &[Suspect]),
-        change: impl FnOnce(i64, &ShotState) -> ShotState,
+        change: impl FnOnce(i64, &ShotState) -> Result<ShotState, StoreError>,
     ) -> Result<i64, StoreError> {
         let (tracks, suspects) = (to_text("tracks", &tracks)?, to_text("suspects", &suspects)?);
         let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
@@ -83,18 +132,9 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, label, |state| Ok(change(run, state))).await?;
+        Self::edit_in(&mut transaction, shot, label, |state| change(run, state)).await?;
         transaction.commit().await?;
         Ok(run)
-    }
-
-    /// Replaces what speaks against the tracks of a run.
-    pub async fn keep_suspects(&self, run: i64, suspects: &[Suspect]) -> Result<(), StoreError> {
-        let suspects = to_text("suspects", &suspects)?;
-        sqlx::query!("UPDATE track_runs SET suspects = ?, movers = '[]' WHERE id = ?", suspects, run)
-            .execute(&self.pool)
-            .await?;
-        Ok(())
     }
 
     /// One run.

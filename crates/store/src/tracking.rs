@@ -62,12 +62,17 @@ impl ShotState {
         for (index, id) in tracks.iter().enumerate() {
             let note = next.notes.entry(*id).or_default();
             if let Some(name) = &change.name {
-                let name = name.trim();
-                note.name = match tracks.len() {
-                    1 => name.to_owned(),
-                    _ if name.is_empty() => String::new(),
-                    _ => format!("{name} {}", index + 1),
+                let name = match (name.trim(), tracks.len()) {
+                    (name, 1) => name.to_owned(),
+                    ("", _) => String::new(),
+                    (name, _) => format!("{name} {}", index + 1),
                 };
+                match next.hands.iter_mut().find(|h| h.id == *id) {
+                    // A hand track has a name of its own, and is never without one.
+                    Some(hand) if !name.is_empty() => hand.name = name,
+                    Some(_) => {}
+                    None => note.name = name,
+                }
             }
             if let Some(group) = &change.group {
                 note.group = group.trim().to_owned();

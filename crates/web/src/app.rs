@@ -88,12 +88,6 @@ impl<K: PartialEq, T> Recent<K, T> {
         self.kept.lock().ok()?.iter().find(|(k, _)| *k == id).map(|(_, v)| v.clone())
     }
 
-    fn forget(&self, id: K) {
-        if let Ok(mut kept) = self.kept.lock() {
-            kept.retain(|(k, _)| *k != id);
-        }
-    }
-
     fn put(&self, id: K, value: Arc<T>) {
         if let Ok(mut kept) = self.kept.lock() {
             kept.retain(|(k, _)| *k != id);
@@ -175,11 +169,6 @@ impl App {
         let run = Arc::new(self.store.track_run(id).await?);
         self.runs.put(id, run.clone());
         Ok(run)
-    }
-
-    /// Forgets a run that was changed.
-    pub fn forget_run(&self, id: i64) {
-        self.runs.forget(id);
     }
 
     /// An attempt, parsed once.

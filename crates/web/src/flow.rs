@@ -57,8 +57,8 @@ pub fn track_inputs(shot: &Shot) -> String {
     if !s.adjust.is_none() {
         inputs.push(json!(s.adjust));
     }
-    let drawn = |m: &&Matte| matches!(m.source, MatteSource::Drawn { .. });
-    let mattes: Vec<&Matte> = s.mattes.iter().filter(|m| !m.off && !drawn(m)).collect();
+    let mut mattes = Matte::in_use(&s.mattes);
+    mattes.retain(|m| !matches!(m.source, MatteSource::Drawn { .. }));
     if !mattes.is_empty() {
         inputs.push(json!(mattes));
     }
@@ -68,8 +68,7 @@ pub fn track_inputs(shot: &Shot) -> String {
 /// What all hand tracks depend on, besides their own keys and controls.
 pub fn hand_inputs(shot: &Shot) -> String {
     let s = &shot.state;
-    let mattes: Vec<&Matte> = s.mattes.iter().filter(|m| !m.off).collect();
-    json!([shot.folder, s.range, s.bridge_gaps, s.adjust, mattes]).to_string()
+    json!([shot.folder, s.range, s.bridge_gaps, s.adjust, Matte::in_use(&s.mattes)]).to_string()
 }
 
 /// What an attempt depends on.
@@ -78,12 +77,13 @@ pub fn solve_inputs(shot: &Shot) -> String {
     let width = matches!(s.focal, FocalFact::Mm(_)).then(|| film_back(shot).width_mm);
     let mut inputs =
         json!([s.run, s.culled, s.kept_movers, s.focal, width, lens::given(shot), s.solve_lens, s.limit_px]);
+    let mattes = Matte::in_use(&s.mattes);
     let weights: Vec<(u32, f64)> = s.notes.iter().map(|(id, n)| (*id, n.weight)).filter(|w| w.1 != 1.0).collect();
     if let Some(list) = inputs.as_array_mut()
-        && !(s.hands.is_empty() && s.mattes.is_empty() && weights.is_empty())
+        && !(s.hands.is_empty() && mattes.is_empty() && weights.is_empty())
     {
         let hands: Vec<_> = s.hands.iter().map(|h| (h.id, &h.keys, &h.life, h.options())).collect();
-        list.push(json!([hands, s.mattes, weights]));
+        list.push(json!([hands, mattes, weights]));
     }
     inputs.to_string()
 }

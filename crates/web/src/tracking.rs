@@ -13,6 +13,7 @@ use parallax_formats::tracks_csv::Called;
 use parallax_store::ShotState;
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::TrackRun;
+use parallax_store::tracking::FIRST_HAND;
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
@@ -38,10 +39,16 @@ pub async fn of(app: &App, shot: &Shot) -> Result<ShotTracks, ApiError> {
     if hands.is_empty() {
         return Ok(ShotTracks { run, hands: Vec::new(), waiting: 0, cut_short: Vec::new() });
     }
-    let paths = app.store.hand_paths(shot.id, &flow::hand_inputs(shot)).await?;
+    let paths = paths(app, shot).await?;
     let waiting = missing(hands, &paths).len();
     let cut_short = hands.iter().flat_map(|h| cut_short(h, &paths)).collect();
     Ok(ShotTracks { run, hands: hands.iter().map(|h| h.joined(&paths)).collect(), waiting, cut_short })
+}
+
+/// What the legs of a shot's hand tracks found, as far as they were followed.
+pub async fn paths(app: &App, shot: &Shot) -> Result<HashMap<String, Path>, ApiError> {
+    let legs: Vec<String> = shot.state.hands.iter().flat_map(HandTrack::legs).map(|l| l.fingerprint()).collect();
+    Ok(app.store.hand_paths(shot.id, &flow::hand_inputs(shot), &legs).await?)
 }
 
 /// Where a hand track is seen for the last time before a leg that leads to no key ends.
@@ -91,7 +98,9 @@ impl ShotTracks {
     /// Those that do not take part: set aside by the artist, or by themselves and not kept.
     pub fn set_aside(&self, state: &ShotState) -> HashSet<TrackId> {
         let kept: HashSet<u32> = state.kept_movers.iter().copied().collect();
-        let own = self.suspects().iter().filter(|s| s.why.sets_aside() && !kept.contains(&s.track.0)).map(|s| s.track);
+        // What the artist keyed is set aside by no one else.
+        let own = self.suspects().iter().filter(|s| s.why.sets_aside() && s.track.0 < FIRST_HAND);
+        let own = own.map(|s| s.track).filter(|t| !kept.contains(&t.0));
         own.chain(state.culled.iter().map(|c| TrackId(*c))).collect()
     }
 

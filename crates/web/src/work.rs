@@ -18,9 +18,7 @@ use parallax_media::{MediaError, Movie, Plate, Sequence, viewing};
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
-use parallax_store::track_runs::NOTHING_FOLLOWED;
 use rayon::prelude::*;
-use std::collections::HashSet;
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -143,24 +141,22 @@ async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
 /// Judges all tracks anew: those that were taken in, and hand tracks among the others.
 async fn judge_tracks(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
-    let Some(run) = shot.state.run else {
+    let all = tracking::of(app, &shot).await?;
+    let Some(run) = all.run.clone() else {
         return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
     };
-    let all = tracking::of(app, &shot).await?;
     let suspects = blocking(move || {
         let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
-        let by_hand: HashSet<u32> = shot.state.hands.iter().map(|h| h.id).collect();
-        let mut suspects = judge::suspects(&all.all(&shot.state), &lens, progress.as_ref());
-        // What the artist keyed is named, and set aside by no one else.
-        suspects.retain(|s| !(by_hand.contains(&s.track.0) && s.why.sets_aside()));
+        let suspects = judge::suspects(&all.all(&shot.state), &lens, progress.as_ref());
         if progress.is_cancelled() {
             return Err(not_followed(TrackError::Cancelled));
         }
         Ok(suspects)
     })
     .await?;
-    app.store.keep_suspects(run, &suspects).await?;
-    app.forget_run(run);
+    if suspects != run.suspects {
+        app.store.judge_anew(job.shot_id, run.id, &suspects).await?;
+    }
     let aside = suspects.iter().filter(|s| s.why.sets_aside()).count();
     Ok(format!("{} tracks are suspect, {aside} of them are set aside", suspects.len()))
 }
@@ -176,13 +172,13 @@ fn not_followed(error: TrackError) -> Stopped {
 async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let inputs = flow::hand_inputs(&shot);
-    let paths = app.store.hand_paths(shot.id, &inputs).await?;
+    let paths = tracking::paths(app, &shot).await?;
     let legs = tracking::missing(&shot.state.hands, &paths);
     if legs.is_empty() {
         return Ok("nothing new to follow".to_owned());
     }
     let wanted = legs.clone();
-    let (run, id) = (shot.state.run, shot.id);
+    let id = shot.id;
     let found = blocking(move || {
         let plate: Plate = flow::followable(&shot)?;
         follow_legs(&plate, &wanted, progress.as_ref()).map_err(not_followed)
@@ -192,11 +188,7 @@ async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     let (lost, hidden) = (ended(Ended::Lost) + ended(Ended::NoDetail), ended(Ended::Matte));
     let paths = legs.iter().map(Leg::fingerprint).zip(found).collect();
     app.store.keep_hand_paths(id, &inputs, &paths).await?;
-    if run.is_none() {
-        // Attempts belong to a run; this one holds nothing.
-        app.store.keep_tracks(id, NOTHING_FOLLOWED, &[], &[]).await?;
-    }
-    let mut said = format!("{} legs followed", legs.len());
+    let mut said = if legs.len() == 1 { "1 leg followed".to_owned() } else { format!("{} legs followed", legs.len()) };
     for (count, how) in [(lost, "ended early because the detail was lost"), (hidden, "ended at a matte")] {
         if count > 0 {
             said.push_str(&format!(", {count} {how}"));

@@ -226,3 +226,40 @@ async fn a_feature_is_promoted_and_features_are_previewed() {
     let old = after.iter().find(|t| t["id"] == long["id"]).unwrap();
     assert_eq!(old["aside"], "culled");
 }
+
+#[actix_web::test]
+async fn judging_anew_makes_a_solve_stale_and_is_no_edit() {
+    let shot = Shot::opened().await;
+    shot.followed().await;
+    shot.post("jobs", json!({ "kind": "solve" })).await;
+    let solved = shot.server.settled(shot.id).await;
+    assert_ne!(solved["stations"][3]["standing"], "stale", "{}", solved["jobs"]);
+    // Suspects as another way of judging would have left them.
+    let run = solved["state"]["run"].as_i64().unwrap();
+    let judged = shot.server.worker.store.judge_anew(shot.id, run, &[]).await.unwrap();
+    assert_ne!(judged, run);
+    let view = shot.server.settled(shot.id).await;
+    assert_eq!(view["stations"][3]["standing"], "stale", "other tracks take part now");
+    assert_eq!(view["history"]["undo"], solved["history"]["undo"]);
+    assert!(shot.server.worker.store.judge_anew(shot.id, run, &[]).await.is_err(), "the old run is not current");
+    shot.post("jobs", json!({ "kind": "judge" })).await;
+    let view = shot.server.settled(shot.id).await;
+    assert!(message(&view).contains("are suspect"), "{}", view["jobs"]);
+}
+
+#[actix_web::test]
+async fn hand_tracks_alone_are_one_edit_each() {
+    let shot = Shot::opened().await;
+    let placed = shot.done("hands", json!({ "do": "place", "frame": 12, "px": shot.detail() })).await;
+    assert!(placed["state"]["run"].is_i64(), "attempts belong to a run");
+    shot.done("hands", json!({ "do": "follow", "hand": 100_001, "frame": 12, "way": "both" })).await;
+    let view = shot.server.settled(shot.id).await;
+    assert_eq!(view["history"]["undo"], "follow a hand track");
+    // A name of its own, in one place; a matte's name changes nothing that was followed.
+    let named = shot.done("tracks", json!({ "tracks": [100_001], "name": "hook" })).await;
+    assert_eq!((&named["state"]["hands"][0]["name"], &named["state"]["notes"]), (&json!("hook"), &json!({})));
+    shot.done("mattes", json!({ "do": "draw", "frame": 1, "points": [[1, 1], [9, 1], [5, 9]] })).await;
+    shot.server.settled(shot.id).await;
+    let renamed = shot.done("mattes", json!({ "do": "set", "matte": 0, "name": "corner" })).await;
+    assert_eq!(renamed["stations"][2]["standing"], "good", "{}", renamed["jobs"]);
+}

@@ -271,8 +271,6 @@ pub enum Ended {
 pub struct Path {
     /// Positions, without the key's own.
     pub samples: Vec<Sample>,
-    /// Correlation with the reference, one a sample.
-    pub correlations: Vec<f32>,
     /// How it ended.
     pub ended: Ended,
 }
@@ -297,7 +295,7 @@ pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progre
     let begun = |leg: &Leg| Walk {
         leg: *leg,
         feature: None,
-        path: Path { samples: Vec::new(), correlations: Vec::new(), ended: Ended::Reached },
+        path: Path { samples: Vec::new(), ended: Ended::Reached },
         over: false,
         heeds_mattes: true,
     };
@@ -368,7 +366,6 @@ impl Walk {
             Some(noted) if noted.covariance.sigma_px() > MOST_UNCERTAIN_PX => self.end(Ended::Lost),
             Some(noted) => {
                 self.path.samples.push(Sample { frame, px: found.warp.centre, covariance: noted.covariance });
-                self.path.correlations.push(found.correlation as f32);
             }
             None => self.end(Ended::Lost),
         }

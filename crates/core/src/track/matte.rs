@@ -88,6 +88,11 @@ pub struct Matte {
 const MOST_POINTS: usize = 2000;
 
 impl Matte {
+    /// Those that take part, without what they are called: all that tracks depend on.
+    pub fn in_use(mattes: &[Self]) -> Vec<Self> {
+        mattes.iter().filter(|m| !m.off).map(|m| Self { name: String::new(), ..m.clone() }).collect()
+    }
+
     /// Whether it takes part on a frame.
     pub fn holds_on(&self, frame: FrameNumber) -> bool {
         !self.off && self.frames.is_none_or(|(a, b)| (a..=b).contains(&frame.0))

@@ -142,10 +142,15 @@ pub async fn hands(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<Ha
         HandDeed::Promote { tracks } => features_of(&app, &shot, tracks).await?,
         _ => Vec::new(),
     };
+    let run = match shot.state.run {
+        Some(run) => run,
+        None => app.store.empty_run(shot.id).await?,
+    };
     let mut about = None;
     app.store
         .edit(shot.id, deed.label(), |state| {
-            let (next, hand) = deed.done(&shot, state, &promoted)?;
+            let (mut next, hand) = deed.done(&shot, state, &promoted)?;
+            next.run = next.run.or(Some(run));
             about = hand;
             let checked = next.hands.iter().try_for_each(|h| h.checked((shot.width_px, shot.height_px), &frames));
             checked.map_err(|e| invalid(&e.to_string()))?;

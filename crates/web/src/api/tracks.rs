@@ -17,7 +17,7 @@ use parallax_formats::tracks_json;
 use parallax_media::sequence::ranges_text;
 use parallax_store::StoreError;
 use parallax_store::attempts::KeptAttempt;
-use parallax_store::jobs::JobKind;
+use parallax_store::jobs::{JobKind, JobState};
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::NOTHING_FOLLOWED;
 use parallax_store::tracking::{FIRST_HAND, NoteChange, TrackNote};
@@ -146,18 +146,7 @@ pub async fn note(app: web::Data<App>, shot: web::Path<i64>, said: web::Json<Sai
         1 => "note of a track".to_owned(),
         n => format!("note of {n} tracks"),
     };
-    app.store
-        .edit(*shot, &label, |state| {
-            let mut next = state.noted(&said.tracks, &said.change)?;
-            if let (Some(name), [id]) = (said.change.name.as_deref().map(str::trim), &said.tracks[..])
-                && !name.is_empty()
-                && let Some(hand) = next.hands.iter_mut().find(|h| h.id == *id)
-            {
-                name.clone_into(&mut hand.name);
-            }
-            Ok(next)
-        })
-        .await?;
+    app.store.edit(*shot, &label, |state| state.noted(&said.tracks, &said.change)).await?;
     Ok(HttpResponse::Ok().json(view::shot(&app, *shot).await?))
 }
 
@@ -213,9 +202,12 @@ pub async fn import(app: web::Data<App>, shot: web::Path<i64>, body: web::Bytes)
     };
     tracks.extend(taken.tracks.iter().cloned());
     let label = format!("import {} tracks", taken.tracks.len());
-    app.store.add_tracks(id, &label, (inputs, &tracks, &suspects), &taken.notes).await?;
-    app.store.add_job(id, JobKind::Judge).await?;
-    app.wake.notify_one();
+    let from = all.run.as_ref().map(|r| r.id);
+    app.store.add_tracks(id, &label, from, (inputs, &tracks, &suspects), &taken.notes).await?;
+    if !view::active_jobs(&app, id).await?.iter().any(|j| j.kind == JobKind::Judge && j.state == JobState::Queued) {
+        app.store.add_job(id, JobKind::Judge).await?;
+        app.wake.notify_one();
+    }
     Ok(HttpResponse::Ok().json(json!({ "taken": taken.tracks.len(), "said": said })))
 }
 

@@ -1,6 +1,7 @@
 // Hand tracks under the pointer: a click places one, dragging a marker keys it there, the corners of
 // the two boxes set pattern and reach. Alt makes the pointer ten times finer.
 import { css } from "./colour.js";
+import { dragOn } from "./fine-drag.js";
 import { haloed } from "./layers.js";
 import { magnify } from "./loupe.js";
 
@@ -42,13 +43,7 @@ export class HandTool {
 
   move(e, view) {
     const { drag } = this;
-    if (!drag) return;
-    const screen = view.at(e);
-    const fine = (e.altKey ? 0.1 : 1) / view.viewport.scale;
-    drag.at = [drag.at[0] + (screen[0] - drag.screen[0]) * fine, drag.at[1] + (screen[1] - drag.screen[1]) * fine];
-    drag.screen = screen;
-    if (!drag.moved && distance(screen, drag.begun) < 3) return;
-    drag.moved = true;
+    if (!drag || !dragOn(drag, e, view)) return;
     if (drag.edge) {
       const { px } = this.host.on(drag.edge.id);
       drag.half = [0, 1].map((i) => Math.abs(drag.at[i] - px[i]));
@@ -101,7 +96,7 @@ export class HandTool {
   paint(view) {
     const { ctx, viewport } = view;
     const chosen = this.host.chosen();
-    const held = this.drag?.moved && !this.drag.edge ? this.drag.at : null;
+    const held = this.drag?.moved && !this.drag.edge ? this.drag.at : this.host.nudged();
     const px = held ?? (chosen && this.host.on(chosen.id)?.px);
     if (held) this.cross(ctx, viewport.plateToScreen(...held));
     if (!px || (this.drag && this.drag.id === null)) return;

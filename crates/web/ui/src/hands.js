@@ -29,6 +29,7 @@ export const hands = {
       on,
       chosen: () => page.hand,
       placing: () => page.placing,
+      nudged: () => page.nudgedTo ?? null,
       choose: (id) => page.chooseHand(id ?? 0),
       picture: () => page.frames.at(page.frame) ?? page.lastPicture,
       loupe: (shown) => (page.loupeShown = shown),
@@ -141,6 +142,7 @@ export const hands = {
     const times = event.shiftKey ? 10 : 1;
     const from = this.nudgedTo ?? here.px;
     this.nudgedTo = [0, 1].map((i) => from[i] + by[i] * NUDGE_PX * times);
+    this.redraw();
     return true;
   },
   keepHandNudge() {

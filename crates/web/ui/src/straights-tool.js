@@ -1,6 +1,7 @@
 // Marking straights on the plate: a click adds a mark to the straight that is being drawn,
 // a mark can be dragged, Enter or a double click ends. Alt makes the pointer ten times finer.
 import { css, tint } from "./colour.js";
+import { dragOn } from "./fine-drag.js";
 import { haloed, polylines } from "./layers.js";
 import { magnify } from "./loupe.js";
 
@@ -45,13 +46,7 @@ export class StraightsTool {
 
   move(e, view) {
     const { drag, host } = this;
-    if (!drag) return;
-    const screen = view.at(e);
-    const fine = (e.altKey ? 0.1 : 1) / view.viewport.scale;
-    drag.at = [drag.at[0] + (screen[0] - drag.screen[0]) * fine, drag.at[1] + (screen[1] - drag.screen[1]) * fine];
-    drag.screen = screen;
-    if (!drag.moved && distance(screen, drag.begun) < 3) return;
-    drag.moved = true;
+    if (!drag || !dragOn(drag, e, view)) return;
     if (drag.grip) host.dragged(drag.grip, drag.at);
     else host.adjusted(drag.at);
     host.loupe(true);

@@ -4,6 +4,7 @@ use super::super::{Everything, Finding, finding};
 use crate::flow;
 use parallax_core::track::judge::{Suspect, Why};
 use parallax_store::track_runs::NOTHING_FOLLOWED;
+use parallax_store::tracking::FIRST_HAND;
 
 /// All that can be said of the tracks.
 pub fn findings(all: &Everything) -> Vec<Finding> {
@@ -29,7 +30,36 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     }
     let all_why = [Why::Mover, Why::FalseCorner, Why::Drifts, Why::Jitters, Why::Duplicate, Why::Short];
     out.extend(all_why.into_iter().filter_map(|why| of(all, why)));
+    out.extend(by_hand(all));
     out
+}
+
+/// Suspects that the artist has neither kept nor dropped.
+fn open(all: &Everything, wanted: impl Fn(&Suspect) -> bool) -> Vec<&Suspect> {
+    let s = &all.shot.state;
+    let is_open = |t: u32| !s.culled.contains(&t) && !s.kept_movers.contains(&t);
+    all.tracks.suspects().iter().filter(|x| wanted(x) && is_open(x.track.0)).collect()
+}
+
+fn ids(suspects: &[&Suspect]) -> Vec<u32> {
+    suspects.iter().map(|s| s.track.0).collect()
+}
+
+fn tracks(count: usize) -> String {
+    if count == 1 { "1 track".to_owned() } else { format!("{count} tracks") }
+}
+
+/// Hand tracks that the scene speaks against; they stay.
+fn by_hand(all: &Everything) -> Option<Finding> {
+    let open = open(all, |x| x.track.0 >= FIRST_HAND && x.why.sets_aside());
+    let first = open.first()?;
+    let name = all.shot.state.name_of(first.track.0).unwrap_or_default();
+    let text = format!(
+        "{} keyed by hand and yet not with the scene, such as {name} about frame {}. Nothing was set aside.",
+        tracks(open.len()),
+        first.frame
+    );
+    Some(finding("track", "warn", text).about(ids(&open)))
 }
 
 /// Hand tracks that are lost before their life ends.
@@ -48,28 +78,20 @@ fn cut_short(all: &Everything) -> Option<Finding> {
 
 /// What one reason speaks against, unless the artist has kept or dropped all of it.
 fn of(all: &Everything, why: Why) -> Option<Finding> {
-    let s = &all.shot.state;
-    let is_open = |t: &u32| !s.culled.contains(t) && !s.kept_movers.contains(t);
-    let open: Vec<&Suspect> = all.tracks.suspects().iter().filter(|x| x.why == why && is_open(&x.track.0)).collect();
+    let open = open(all, |x| x.why == why && !(x.track.0 >= FIRST_HAND && why.sets_aside()));
     let worst = open.iter().max_by(|a, b| a.figure.total_cmp(&b.figure))?;
-    let (n, px) = (open.len(), worst.figure);
-    let name = s.name_of(worst.track.0).map_or_else(|| worst.track.to_string(), str::to_owned);
-    let frame = worst.frame;
+    let (n, px, frame) = (tracks(open.len()), worst.figure, worst.frame);
+    let name = all.shot.state.name_of(worst.track.0).map_or_else(|| worst.track.to_string(), str::to_owned);
     let text = match why {
-        Why::Mover => format!("{n} tracks move by themselves, against the scene, and are set aside."),
+        Why::Mover => format!("{n} set aside for moving by themselves, against the scene."),
         Why::FalseCorner => format!(
-            "{n} tracks follow the crossing of a near and a far edge, which is no place in space, and are set aside: {name} is {px:.1} px off on frame {frame}."
+            "{n} set aside for following the crossing of a near and a far edge, which is no place in space: {name} is {px:.1} px off on frame {frame}."
         ),
-        Why::Drifts => {
-            format!("{n} tracks have left the detail they were found on: {name} is {px:.2} px off it on frame {frame}.")
-        }
-        Why::Jitters => {
-            format!("{n} tracks shake more than the camera does: {name} by {px:.2} px, most on frame {frame}.")
-        }
-        Why::Duplicate => format!("{n} tracks follow the same detail as another, such as {name} on frame {frame}."),
-        Why::Short => format!("{n} tracks live too short a time to say anything and are set aside."),
+        Why::Drifts => format!("{n} off the detail they were found on: {name} by {px:.2} px on frame {frame}."),
+        Why::Jitters => format!("{n} shaking more than the camera: {name} by {px:.2} px, most on frame {frame}."),
+        Why::Duplicate => format!("{n} on the same detail as another, such as {name} on frame {frame}."),
+        Why::Short => format!("{n} set aside for living too short a time to say anything."),
     };
     let level = if why.sets_aside() { "ok" } else { "warn" };
-    let tracks = open.iter().map(|x| x.track.0).collect();
-    Some(finding("track", level, text).about(tracks))
+    Some(finding("track", level, text).about(ids(&open)))
 }
