@@ -5,7 +5,7 @@ use crate::{Failure, values};
 use clap::Args;
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::maps::{Frame, Keep};
-use parallax_core::lens::straights::{LensError, solve_straights};
+use parallax_core::lens::straights::{LensError, solve_straights, wanting};
 use parallax_formats::lens_json::{LensFile, StraightsFile};
 use parallax_formats::undistorted::{self, LENS_FILE};
 use parallax_media::Plate;
@@ -34,7 +34,14 @@ pub fn run(args: LensArgs) -> Result<(), Failure> {
         LensError::OutOfRange { .. } => Failure::usage(e),
         other => Failure::unsolvable(other),
     })?;
-    let lens_file = LensFile::solved(&solved);
+    let wanting = wanting(&file.marks(), &file.options(), &solved);
+    let lens_file = LensFile::solved(&solved).calling_for(wanting.as_ref());
+    if let Some(wanting) = &wanting {
+        eprintln!(
+            "the straights call for {}: {:.3} px are left with it instead of {:.3}, and a corner moves by {:.1} px",
+            wanting.by, wanting.rms_after_px, solved.rms_after_px, wanting.corner_moves_px
+        );
+    }
     std::fs::create_dir_all(&args.out).map_err(|e| Failure::unreadable(format!("{}: {e}", args.out.display())))?;
     let text = serde_json::to_string_pretty(&lens_file).map_err(Failure::unreadable)?;
     put(&args.out.join(LENS_FILE), &format!("{text}\n"))?;
@@ -44,7 +51,7 @@ pub fn run(args: LensArgs) -> Result<(), Failure> {
         "status": "done", "k1": d.k1, "k2": d.k2, "k3": d.k3, "p1": d.p1, "p2": d.p2,
         "focal_px": solved.lens.focal_px, "centre": lens_file.centre,
         "rms_before_px": round(solved.rms_before_px, 4), "rms_after_px": round(solved.rms_after_px, 4),
-        "worst_straight": solved.worst + 1, "undistorted_size": [frame.width_px, frame.height_px],
+        "worst_straight": solved.worst + 1, "calls_for": lens_file.evidence.as_ref().and_then(|e| e.calls_for.clone()), "undistorted_size": [frame.width_px, frame.height_px],
         "out": args.out.display().to_string(),
     });
     println!("{summary}");

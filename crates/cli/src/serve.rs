@@ -20,6 +20,9 @@ pub struct ServeArgs {
     /// Folder below which plates may be opened.
     #[arg(long)]
     plates: Option<PathBuf>,
+    /// Room for viewing copies on disk, MB; what was looked at least lately goes first.
+    #[arg(long, default_value_t = parallax_web::USUAL_VIEW_BYTES >> 20)]
+    view_cache_mb: u64,
 }
 
 /// Where to listen.
@@ -35,8 +38,9 @@ pub struct DemoArgs {
 
 /// Starts the application.
 pub fn serve(args: ServeArgs) -> Result<(), Failure> {
-    let ServeArgs { host, port, data, plates } = args;
-    listen(Config { host, port, data, plates, demo: Vec::new(), lenses: Vec::new() })
+    let ServeArgs { host, port, data, plates, view_cache_mb } = args;
+    let view_bytes = view_cache_mb.saturating_mul(1 << 20);
+    listen(Config { host, port, data, plates, demo: Vec::new(), lenses: Vec::new(), view_bytes })
 }
 
 /// Starts the application with the demo shots.
@@ -51,7 +55,8 @@ pub fn demo(args: DemoArgs) -> Result<(), Failure> {
         )));
     }
     let (host, lenses) = ("127.0.0.1".to_owned(), parallax_demo::lenses::kept().to_vec());
-    listen(Config { host, port: args.port, data: args.data, plates: Some(plates), demo, lenses })
+    let view_bytes = parallax_web::USUAL_VIEW_BYTES;
+    listen(Config { host, port: args.port, data: args.data, plates: Some(plates), demo, lenses, view_bytes })
 }
 
 fn listen(config: Config) -> Result<(), Failure> {

@@ -3,6 +3,7 @@
 use criterion::{BenchmarkId, Criterion, SamplingMode, criterion_group, criterion_main};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::progress::Silent;
 use parallax_core::solve::bundle::{FreeLens, Loss, Observation, Problem, Settings, minimise, residual};
 use parallax_core::spaces::WorldPoint;
 
@@ -68,11 +69,15 @@ fn adjusting(c: &mut Criterion) {
         let name = format!("{cameras} cameras, {points} points, {} observations", start.observations.len());
         let settings = Settings { loss: Loss::Squares, most_iterations: 40, ..Settings::default() };
         let mut shown = start.clone();
-        let report = minimise(&mut shown, &settings);
+        let report = minimise(&mut shown, &settings, &Silent);
         eprintln!("{name}: {:.1} px -> {:.3} px, {report:?}", rms_px(&start), rms_px(&shown));
         assert!(rms_px(&shown) < 0.5, "it has to converge");
         group.bench_function(BenchmarkId::from_parameter(&name), |b| {
-            b.iter_batched(|| start.clone(), |mut p| minimise(&mut p, &settings), criterion::BatchSize::LargeInput);
+            b.iter_batched(
+                || start.clone(),
+                |mut p| minimise(&mut p, &settings, &Silent),
+                criterion::BatchSize::LargeInput,
+            );
         });
     }
     group.finish();

@@ -12,7 +12,7 @@
 use crate::camera_json::BrownTerms;
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
-use parallax_core::lens::straights::{Centre, LensOptions, SolvedLens, Straightness};
+use parallax_core::lens::straights::{Centre, LensOptions, SolvedLens, Straightness, Wanting};
 use parallax_core::spaces::PlatePx;
 use serde::{Deserialize, Serialize};
 
@@ -111,6 +111,9 @@ pub struct Evidence {
     pub straights: Vec<BeforeAfter>,
     /// The straight that is least straight now, the first is 1.
     pub worst_straight: usize,
+    /// What would draw the straights better than chance explains, in words, where anything would.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub calls_for: Option<String>,
 }
 
 /// A distance before and after the lens is known, px.
@@ -180,8 +183,17 @@ impl LensFile {
             valid_radius_px: solved.valid_radius_px.is_finite().then_some(solved.valid_radius_px),
             straights: solved.straights.iter().map(each).collect(),
             worst_straight: solved.worst + 1,
+            calls_for: None,
         };
         Self { evidence: Some(evidence), ..Self::of(&solved.lens) }
+    }
+
+    /// The same with what would draw the straights better.
+    pub fn calling_for(mut self, wanting: Option<&Wanting>) -> Self {
+        if let Some(evidence) = &mut self.evidence {
+            evidence.calls_for = wanting.map(|w| w.by.to_string());
+        }
+        self
     }
 
     /// Reads and checks a file.

@@ -1,6 +1,7 @@
 //! What the server holds, and how it starts.
 
 use crate::error::ApiError;
+use crate::view_cache::ViewCache;
 use crate::{api, guard, pages, work};
 use actix_web::{App as Actix, HttpServer, dev::Server, middleware::Compress, web};
 use parallax_core::progress::Progress;
@@ -16,6 +17,7 @@ use std::hash::{Hash, Hasher};
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex};
+use std::time::Instant;
 use tokio::sync::Notify;
 
 /// Where to listen and what may be opened.
@@ -33,21 +35,50 @@ pub struct Config {
     pub demo: Vec<(String, PathBuf)>,
     /// Lenses that the library begins with when the demo is opened.
     pub lenses: Vec<LensFile>,
+    /// Room for viewing copies on disk, bytes.
+    pub view_bytes: u64,
 }
 
+/// Room for viewing copies unless told otherwise: some eight thousand frames of 1920x1080.
+pub const USUAL_VIEW_BYTES: u64 = 4 << 30;
+
 /// How far a running job is; also how it is told to stop.
-#[derive(Default)]
 pub struct JobProgress {
-    stage: Mutex<&'static str>,
+    stage: Mutex<(&'static str, Instant)>,
     done: AtomicUsize,
     total: AtomicUsize,
     cancelled: AtomicBool,
 }
 
+impl Default for JobProgress {
+    fn default() -> Self {
+        let (done, total, cancelled) = (AtomicUsize::new(0), AtomicUsize::new(0), AtomicBool::new(false));
+        Self { stage: Mutex::new(("", Instant::now())), done, total, cancelled }
+    }
+}
+
+/// How far a job is.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct JobStanding {
+    /// What is being done.
+    pub stage: &'static str,
+    /// Steps done.
+    pub done: usize,
+    /// Steps in all.
+    pub total: usize,
+    /// Time that the stage will still take if it goes on as it has, s; unknown at its beginning.
+    pub left_s: Option<f64>,
+}
+
+/// A stage has to have run so long before its end is guessed, s.
+const LEAST_SEEN_S: f64 = 1.0;
+
 impl Progress for JobProgress {
     fn report(&self, stage: &'static str, done: usize, total: usize) {
-        if let Ok(mut current) = self.stage.lock() {
-            *current = stage;
+        if let Ok(mut current) = self.stage.lock()
+            && current.0 != stage
+        {
+            *current = (stage, Instant::now());
         }
         self.done.store(done, Ordering::Relaxed);
         self.total.store(total, Ordering::Relaxed);
@@ -64,36 +95,58 @@ impl JobProgress {
         self.cancelled.store(true, Ordering::Relaxed);
     }
 
-    /// Stage, steps done, steps in all.
-    pub fn now(&self) -> (&'static str, usize, usize) {
-        let stage = self.stage.lock().map_or("", |s| *s);
-        (stage, self.done.load(Ordering::Relaxed), self.total.load(Ordering::Relaxed))
+    /// How far it is now.
+    pub fn now(&self) -> JobStanding {
+        let (stage, since) = self.stage.lock().map_or_else(|_| ("", Instant::now()), |s| *s);
+        let (done, total) = (self.done.load(Ordering::Relaxed), self.total.load(Ordering::Relaxed));
+        let left_s = left_s(since.elapsed().as_secs_f64(), done, total);
+        JobStanding { stage, done, total, left_s }
     }
+}
+
+fn left_s(seen_s: f64, done: usize, total: usize) -> Option<f64> {
+    let told = done > 0 && done <= total && seen_s >= LEAST_SEEN_S;
+    told.then(|| seen_s * (total - done) as f64 / done as f64)
 }
 
 /// Results that were read lately, so that every overlay does not parse them again.
 struct Recent<K, T> {
     kept: Mutex<Vec<(K, Arc<T>)>>,
+    /// How much one takes of the budget.
+    weight: fn(&T) -> usize,
+    budget: usize,
 }
 
 /// How many results of a kind are kept parsed.
 const RECENT: usize = 3;
+/// Room for grey pictures, bytes; the latest is kept however large it is.
+const GREY_BYTES: usize = 256 << 20;
 
 impl<K: PartialEq, T> Recent<K, T> {
-    fn new() -> Self {
-        Self { kept: Mutex::new(Vec::new()) }
+    fn within(budget: usize, weight: fn(&T) -> usize) -> Self {
+        Self { kept: Mutex::new(Vec::new()), weight, budget }
+    }
+
+    fn few() -> Self {
+        Self::within(RECENT, |_| 1)
     }
 
     fn get(&self, id: K) -> Option<Arc<T>> {
-        self.kept.lock().ok()?.iter().find(|(k, _)| *k == id).map(|(_, v)| v.clone())
+        let mut kept = self.kept.lock().ok()?;
+        let at = kept.iter().position(|(k, _)| *k == id)?;
+        // The latest stands last.
+        kept[at..].rotate_left(1);
+        kept.last().map(|(_, v)| v.clone())
     }
 
     fn put(&self, id: K, value: Arc<T>) {
         if let Ok(mut kept) = self.kept.lock() {
             kept.retain(|(k, _)| *k != id);
             kept.push((id, value));
-            if kept.len() > RECENT {
-                kept.remove(0);
+            let mut total: usize = kept.iter().map(|(_, v)| (self.weight)(v)).sum();
+            while kept.len() > 1 && total > self.budget {
+                let (_, least) = kept.remove(0);
+                total -= (self.weight)(&least);
             }
         }
     }
@@ -112,6 +165,8 @@ pub struct App {
     runs: Recent<i64, TrackRun>,
     attempts: Recent<i64, KeptAttempt>,
     pictures: Recent<(i64, i32), Plane>,
+    /// Viewing copies.
+    pub views: ViewCache,
 }
 
 impl App {
@@ -119,22 +174,18 @@ impl App {
     pub async fn open(config: Config) -> Result<Arc<Self>, StoreError> {
         let failed = |e: std::io::Error| StoreError::Invalid(format!("the data folder cannot be made: {e}"));
         std::fs::create_dir_all(config.data.join("uploads")).map_err(failed)?;
-        std::fs::create_dir_all(config.data.join("views")).map_err(failed)?;
+        let views = ViewCache::open(config.data.join("views"), config.view_bytes).map_err(failed)?;
         let store = Store::open(&config.data.join("project.db")).await?;
         Ok(Arc::new(Self {
             config,
             store,
             running: Mutex::new(HashMap::new()),
             wake: Notify::new(),
-            runs: Recent::new(),
-            attempts: Recent::new(),
-            pictures: Recent::new(),
+            runs: Recent::few(),
+            attempts: Recent::few(),
+            pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
+            views,
         }))
-    }
-
-    /// Folder of a shot's viewing copies.
-    pub fn views(&self, shot: i64) -> PathBuf {
-        self.config.data.join("views").join(shot.to_string())
     }
 
     /// Folder of a shot's plate undistorted from these inputs.
@@ -210,4 +261,25 @@ pub async fn start(config: Config) -> Result<(Server, String, Arc<App>), Box<dyn
     .bind((host.as_str(), port))?;
     let address = server.addrs().first().map(|a| format!("http://{a}")).unwrap_or_default();
     Ok((server.run(), address, app))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::halfway(10.0, 50, 100, Some(10.0))]
+    #[case::nearly(9.0, 90, 100, Some(1.0))]
+    #[case::nothing_done(10.0, 0, 100, None)]
+    #[case::too_soon(0.5, 1, 100, None)]
+    #[case::nothing_to_do(10.0, 0, 0, None)]
+    fn the_time_left_goes_by_what_was_done(
+        #[case] seen_s: f64,
+        #[case] done: usize,
+        #[case] total: usize,
+        #[case] left: Option<f64>,
+    ) {
+        assert_eq!(left_s(seen_s, done, total), left);
+    }
 }

@@ -9,7 +9,8 @@ use parallax_core::lens::Distortion;
 use parallax_core::lens::convert::to_older;
 use parallax_core::lens::maps::{Frame, Keep};
 use parallax_core::lens::mesh::Mesh;
-use parallax_core::lens::straights::SolvedLens;
+use parallax_core::lens::straights;
+use parallax_core::lens::straights::{SolvedLens, Wanting, Widening};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::PlatePx;
 use parallax_formats::lens_json::LensFile;
@@ -46,7 +47,27 @@ pub fn found(shot: &Shot) -> Option<Result<FoundLens, NoLens>> {
 }
 
 /// What a lens is found from, and the answer.
-type Kept = ((LensState, u32, u32, Option<f64>), Option<Result<FoundLens, NoLens>>);
+type Kept = (Asked, Option<Result<FoundLens, NoLens>>);
+/// State, size of the picture, stated focal length.
+type Asked = (LensState, u32, u32, Option<f64>);
+
+/// What straights call for beyond the terms that are solved. It takes several solves, so the
+/// latest answer is remembered and drafts do without it.
+fn wanting(shot: &Shot, solved: &SolvedLens) -> Option<Wanting> {
+    static LATEST: Mutex<Option<(Asked, Option<Wanting>)>> = Mutex::new(None);
+    let state = &shot.state.lens;
+    let focal_px = flow::stated_focal_px(shot);
+    let asked = (state.clone(), shot.width_px, shot.height_px, focal_px);
+    let mut latest = LATEST.lock().ok()?;
+    if let Some((known, answer)) = latest.as_ref()
+        && *known == asked
+    {
+        return *answer;
+    }
+    let answer = straights::wanting(&state.marks(), &state.options(focal_px), solved);
+    *latest = Some((asked, answer));
+    answer
+}
 
 /// The lens of a state of the shot. One view asks for it several times and a page that waits for
 /// work asks for the view again and again, so the latest answers are remembered.
@@ -134,7 +155,7 @@ pub fn mesh(frame: &Frame) -> Value {
 /// Figures, curves, grid and findings of a lens that may still be under the pointer.
 pub fn answer(shot: &Shot, state: &LensState, attempt: Option<&Attempt>) -> Value {
     let found = found_of(shot, state);
-    let said = findings(state, found.as_ref());
+    let said = findings(shot, state, found.as_ref());
     let mut out = json!({ "findings": said, "straights": marked(state, found.as_ref()) });
     match &found {
         Some(Ok(found)) => out["figures"] = figures(found),
@@ -241,7 +262,7 @@ pub fn standing(shot: &Shot, attempt: Option<&Attempt>) -> (Standing, String) {
 }
 
 /// What can be said of the lens.
-pub fn findings(state: &LensState, found: Option<&Result<FoundLens, NoLens>>) -> Vec<Finding> {
+pub fn findings(shot: &Shot, state: &LensState, found: Option<&Result<FoundLens, NoLens>>) -> Vec<Finding> {
     let lens = |level, text| finding("lens", level, text);
     match found {
         None => vec![lens(
@@ -268,8 +289,27 @@ pub fn findings(state: &LensState, found: Option<&Result<FoundLens, NoLens>>) ->
             }
             out
         }
-        Some(Ok(FoundLens::Solved(solved))) => of_straights(state, solved),
+        Some(Ok(FoundLens::Solved(solved))) => {
+            let mut out = of_straights(state, solved);
+            let kept = *state == shot.state.lens;
+            out.extend(kept.then(|| wanting(shot, solved)).flatten().map(|w| called_for(state, solved, &w)));
+            out
+        }
     }
+}
+
+/// That the straights call for a wider lens, with the edit that gives it.
+fn called_for(state: &LensState, solved: &SolvedLens, wanting: &Wanting) -> Finding {
+    let (label, edit) = match wanting.by {
+        Widening::RadialTerm => ("Solve one more term", json!({ "terms": state.terms + 1 })),
+        Widening::Tangential => ("Solve tangential terms", json!({ "tangential": true })),
+        Widening::FreeCentre => ("Free the centre", json!({ "centre": "free" })),
+    };
+    let text = format!(
+        "The straights call for {}: {:.2} px are left with it instead of {:.2}, and a corner moves by {:.1} px.",
+        wanting.by, wanting.rms_after_px, solved.rms_after_px, wanting.corner_moves_px
+    );
+    finding("lens", "warn", text).mended_by(Some(Remedy { label, edit: json!({ "lens": edit }), work: None }))
 }
 
 fn of_straights(state: &LensState, s: &SolvedLens) -> Vec<Finding> {

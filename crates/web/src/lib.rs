@@ -8,6 +8,7 @@
 //! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
 //! - [`lens`]: the lens of a shot: what is found, drawn and said.
 //! - [`photo`]: one photograph: what is solved, drawn and delivered.
+//! - `view_cache`: viewing copies on disk within a budget.
 //! - [`view`]: what a page shows of a shot: stations, figures, findings.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
@@ -22,6 +23,7 @@ pub mod pages;
 pub mod photo;
 pub mod tracking;
 mod view;
+mod view_cache;
 pub mod work;
 
-pub use app::{App, Config, start};
+pub use app::{App, Config, USUAL_VIEW_BYTES, start};

@@ -2,7 +2,7 @@
 
 mod findings;
 
-use crate::app::App;
+use crate::app::{App, JobStanding};
 use crate::error::ApiError;
 use crate::tracking::ShotTracks;
 use crate::{flow, lens, photo, tracking};
@@ -164,8 +164,11 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
 /// A job with how far it is.
 pub fn job(app: &App, job: &Job) -> Value {
     let progress = app.running.lock().ok().and_then(|r| r.get(&job.id).cloned());
-    let (stage, done, total) = progress.map_or(("", 0, 0), |p| p.now());
-    json!({ "id": job.id, "kind": job.kind, "state": job.state, "message": job.message, "stage": stage, "done": done, "total": total })
+    let JobStanding { stage, done, total, left_s } = progress.map_or_else(JobStanding::default, |p| p.now());
+    json!({
+        "id": job.id, "kind": job.kind, "state": job.state, "message": job.message,
+        "stage": stage, "done": done, "total": total, "left_s": left_s.map(|s| short(s, 1)),
+    })
 }
 
 fn facts(all: &Everything, back: &FilmBack) -> Value {

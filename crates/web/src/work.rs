@@ -5,6 +5,7 @@
 
 use crate::app::{App, JobProgress};
 use crate::error::ApiError;
+use crate::view_cache::ViewCache;
 use crate::{flow, lens, photo, tracking};
 use parallax_core::camera::Intrinsics;
 use parallax_core::progress::Progress;
@@ -87,11 +88,11 @@ async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Stopped> +
 
 async fn ingest(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
-    let folder = app.views(shot.id);
-    blocking(move || make_views(&shot, &folder, &progress)).await
+    let app = app.clone();
+    blocking(move || make_views(&shot, &app.views, &progress)).await
 }
 
-fn make_views(shot: &Shot, folder: &Path, progress: &JobProgress) -> Result<String, Stopped> {
+fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<String, Stopped> {
     let to = Path::new(&shot.folder);
     if let Some(taken) = shot.plate.movie.as_ref().filter(|_| !to.is_dir()) {
         let movie = Movie::open(Path::new(&taken.path)).map_err(ApiError::from)?;
@@ -100,7 +101,8 @@ fn make_views(shot: &Shot, folder: &Path, progress: &JobProgress) -> Result<Stri
             other => Stopped::Failed(other.to_string()),
         })?;
     }
-    std::fs::create_dir_all(folder).map_err(|e| ApiError::Failed(format!("no viewing copies can be written: {e}")))?;
+    std::fs::create_dir_all(views.shot(shot.id))
+        .map_err(|e| ApiError::Failed(format!("no viewing copies can be written: {e}")))?;
     let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
     let done = AtomicUsize::new(0);
     let total = sequence.files.len();
@@ -109,14 +111,23 @@ fn make_views(shot: &Shot, folder: &Path, progress: &JobProgress) -> Result<Stri
         if progress.is_cancelled() {
             return Err(Stopped::Cancelled("making viewing copies was cancelled".to_owned()));
         }
-        let to = folder.join(format!("{frame}.jpg"));
-        if !to.exists() {
+        let copy = (shot.id, frame.0);
+        let to = views.path(copy);
+        if !to.exists() && !views.is_full_of(shot.id) {
             viewing::make(file, &to, *frame).map_err(ApiError::from)?;
+            views.used(copy);
         }
         progress.report("viewing copies", done.fetch_add(1, Ordering::Relaxed) + 1, total);
         Ok(())
     })?;
-    Ok(format!("{total} viewing copies"))
+    let made = views.count(shot.id);
+    Ok(if made < total {
+        format!(
+            "{made} viewing copies of {total} frames fit into the room for them; the others are made as they are looked at"
+        )
+    } else {
+        format!("{total} viewing copies")
+    })
 }
 
 async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {

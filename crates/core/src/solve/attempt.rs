@@ -145,18 +145,22 @@ pub fn finish(
             return Err(SolveError::Cancelled);
         }
         progress.report("solve: adjust", stage, stages.len());
-        world.adjust(views, loss, iterations, decrease);
+        world.adjust(views, loss, (iterations, decrease), progress);
         world.drop_misfits(views, misfit_px);
         if stage + 1 < stages.len() {
             world.triangulate_missing(views);
             drop_above_limit(views, options, &mut world, &mut above_limit);
         }
     }
-    world.adjust(views, last, 12, 1e-6);
+    world.adjust(views, last, (12, 1e-6), progress);
+    if progress.is_cancelled() {
+        return Err(SolveError::Cancelled);
+    }
     drop_above_limit(views, options, &mut world, &mut above_limit);
     progress.report("solve: adjust", stages.len(), stages.len());
     check_credible(views, options, &world)?;
-    Ok(state(views, options, &world, started_from, last, &above_limit))
+    let attempt = state(views, options, &world, started_from, (last, &above_limit), progress);
+    if progress.is_cancelled() { Err(SolveError::Cancelled) } else { Ok(attempt) }
 }
 
 fn drop_above_limit(views: &Views, options: &SolveOptions, world: &mut World, above: &mut [bool]) {
@@ -224,15 +228,15 @@ fn state(
     options: &SolveOptions,
     world: &World,
     started_from: (FrameNumber, FrameNumber),
-    loss: Loss,
-    above_limit: &[bool],
+    (loss, above_limit): (Loss, &[bool]),
+    progress: &dyn Progress,
 ) -> Attempt {
     let change = gauge(views, world);
     let mut moved = world.clone();
     moved.poses.iter_mut().flatten().for_each(|p| *p = change.pose(p));
     moved.points.iter_mut().flatten().for_each(|p| *p = change.point(&WorldPoint((*p).into())).0.coords);
     let (problem, back) = moved.problem(views);
-    let certain = certainty(&problem, loss);
+    let certain = if progress.is_cancelled() { None } else { certainty(&problem, loss) };
     let residuals = moved.residuals_px(views);
     let sigma_of: std::collections::HashMap<usize, [f64; 3]> = match &certain {
         Some(c) => back.points.iter().copied().zip(c.points.iter().copied()).collect(),
@@ -249,7 +253,7 @@ fn state(
     let first_radial = usize::from(focal_is_free);
     let radial_sigma = shared.filter(|_| options.solve_lens).map(|s| [s[first_radial], s[first_radial + 1]]);
     let lens_suspicion =
-        certain.as_ref().and_then(|c| lens_check::suspect(views, options, world, loss, c.variance_factor));
+        certain.as_ref().and_then(|c| lens_check::suspect(views, options, world, loss, c.variance_factor, progress));
     let mut angles: Vec<f64> = landmarks.iter().map(|l| l.parallax_deg).collect();
     angles.sort_by(f64::total_cmp);
     let parallax_deg = angles.get(angles.len() / 2).copied().unwrap_or(0.0);

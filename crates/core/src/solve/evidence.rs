@@ -8,9 +8,11 @@
 use super::two_view::fit_rotation;
 use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
+use crate::progress::Progress;
 use crate::spaces::PlatePx;
 use nalgebra::Vector3;
 use rayon::prelude::*;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Two frames to start from.
 #[derive(Clone, Copy, Debug)]
@@ -86,14 +88,30 @@ pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
 }
 
 /// Pairs of key frames with parallax and enough tracks in common, best first.
-pub fn starting_pairs(views: &Views, options: &SolveOptions, keys: &[usize]) -> Result<Vec<StartingPair>, SolveError> {
+pub fn starting_pairs(
+    views: &Views,
+    options: &SolveOptions,
+    keys: &[usize],
+    progress: &dyn Progress,
+) -> Result<Vec<StartingPair>, SolveError> {
     let candidates: Vec<(usize, usize)> =
         keys.iter().enumerate().flat_map(|(i, &a)| keys[i + 1..].iter().take(14).map(move |&b| (a, b))).collect();
     let focals = candidate_focals(options);
+    let (total, done) = (candidates.len(), AtomicUsize::new(0));
     let mut pairs: Vec<StartingPair> = candidates
         .into_par_iter()
-        .filter_map(|(first, second)| judged_pair(views, options, &focals, first, second))
+        .filter_map(|(first, second)| {
+            if progress.is_cancelled() {
+                return None;
+            }
+            let judged = judged_pair(views, options, &focals, first, second);
+            progress.report("solve: evidence", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+            judged
+        })
         .collect();
+    if progress.is_cancelled() {
+        return Err(SolveError::Cancelled);
+    }
     let parallax_px = pairs.iter().map(|p| p.parallax_px).fold(0.0, f64::max);
     if pairs.is_empty() {
         return Err(SolveError::NoStart);

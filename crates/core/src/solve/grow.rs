@@ -202,10 +202,16 @@ impl World {
     }
 
     /// Adjusts everything solved so far.
-    pub fn adjust(&mut self, views: &Views, loss: Loss, most_iterations: usize, least_decrease: f64) -> Report {
+    pub fn adjust(
+        &mut self,
+        views: &Views,
+        loss: Loss,
+        (most_iterations, least_decrease): (usize, f64),
+        progress: &dyn Progress,
+    ) -> Report {
         let (mut problem, back) = self.problem(views);
         let settings = Settings { loss, most_iterations, least_decrease, ..Settings::default() };
-        let report = minimise(&mut problem, &settings);
+        let report = minimise(&mut problem, &settings, progress);
         self.lens = problem.lens;
         for (frame, pose) in back.frames.iter().zip(&problem.poses) {
             self.poses[*frame] = Some(*pose);
@@ -270,11 +276,11 @@ pub fn over_all_frames(
         }
         world.triangulate(views, 2.0 * LEAST_ANGLE_RAD);
         if world.pose_count() as f64 >= 1.35 * adjusted_at as f64 {
-            tidy(views, world, 6);
+            tidy(views, world, 6, progress);
             adjusted_at = world.pose_count();
         }
     }
-    tidy(views, world, 10);
+    tidy(views, world, 10, progress);
     fill_between(views, world, progress)?;
     if options.solve_lens {
         world.free.radial_terms = 2;
@@ -282,8 +288,8 @@ pub fn over_all_frames(
     Ok(())
 }
 
-fn tidy(views: &Views, world: &mut World, iterations: usize) {
-    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), iterations, 1e-3);
+fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn Progress) {
+    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), (iterations, 1e-3), progress);
     world.drop_misfits(views, FIT_PX);
     world.triangulate(views, LEAST_ANGLE_RAD);
 }

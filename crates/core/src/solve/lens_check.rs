@@ -10,6 +10,7 @@ use super::SolveOptions;
 use super::bundle::{FreeLens, Loss};
 use super::grow::World;
 use super::views::Views;
+use crate::progress::Progress;
 use crate::spaces::LensPoint;
 use serde::{Deserialize, Serialize};
 
@@ -42,13 +43,14 @@ pub fn suspect(
     world: &World,
     loss: Loss,
     variance_factor: f64,
+    progress: &dyn Progress,
 ) -> Option<LensSuspicion> {
     if options.solve_lens {
         return None;
     }
     let mut freed = world.clone();
     freed.free = FreeLens { radial_terms: 2, ..world.free };
-    let report = freed.adjust(views, loss, ITERATIONS, 1e-4);
+    let report = freed.adjust(views, loss, (ITERATIONS, 1e-4), progress);
     let statistic = 2.0 * (report.first_cost - report.last_cost) / variance_factor;
     let lens = &freed.lens;
     let half = 0.5 / lens.focal_px;

@@ -166,9 +166,8 @@ pub fn solve(tracks: &[Track], options: &SolveOptions, progress: &dyn Progress) 
     if views.frames.len() < 3 {
         return Err(SolveError::TooFewFrames { found: views.frames.len(), needed: 3 });
     }
-    progress.report("solve: evidence", 0, 1);
     let keys = evidence::key_frames(&views)?;
-    let pairs = evidence::starting_pairs(&views, options, &keys)?;
+    let pairs = evidence::starting_pairs(&views, options, &keys, progress)?;
     let seed = start::best_start(&views, options, &keys, &pairs, progress)?;
     let started_from = seed.pair;
     let mut world = seed.world;

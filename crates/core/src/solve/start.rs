@@ -52,7 +52,7 @@ pub fn best_start(
             if progress.is_cancelled() {
                 return None;
             }
-            let seed = try_start(views, options, keys, pair, *focal_px);
+            let seed = try_start(views, options, keys, pair, *focal_px, progress);
             let count = done.fetch_add(1, std::sync::atomic::Ordering::Relaxed) + 1;
             progress.report("solve: start", count, tasks.len());
             seed
@@ -75,6 +75,7 @@ fn try_start(
     keys: &[usize],
     pair: &StartingPair,
     focal_px: f64,
+    progress: &dyn Progress,
 ) -> Option<Seed> {
     let lens = options.lens.with_focal(focal_px);
     let shared = views.shared(pair.first, pair.second);
@@ -100,10 +101,10 @@ fn try_start(
         world.resect(views, frame);
     }
     world.triangulate(views, 0.004);
-    world.adjust(views, Loss::Cauchy(views.in_sigmas(2.0)), 12, 1e-3);
+    world.adjust(views, Loss::Cauchy(views.in_sigmas(2.0)), (12, 1e-3), progress);
     world.drop_misfits(views, 4.0);
     world.triangulate(views, 0.004);
-    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), 15, 1e-4);
+    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), (15, 1e-4), progress);
     let width = f64::from(lens.width_px);
     if !(0.2 * width..=15.0 * width).contains(&world.lens.focal_px) {
         return None;

@@ -41,7 +41,7 @@ pub async fn frame(
         return Err(ApiError::Refused(complaint.to_owned()));
     }
     let plain = adjust.is_none() && stops == 0.0;
-    let file = app.views(shot).join(format!("{frame}.jpg"));
+    let file = app.views.path((shot, frame));
     let kept = if plain { tokio::fs::read(&file).await.ok() } else { None };
     let picture = match kept {
         Some(picture) => picture,
@@ -64,6 +64,9 @@ pub async fn frame(
             made.await.map_err(|e| ApiError::Failed(e.to_string()))??
         }
     };
+    if plain {
+        app.views.used((shot, frame));
+    }
     Ok(HttpResponse::Ok()
         .content_type("image/jpeg")
         .insert_header(("cache-control", "private, max-age=3600"))
@@ -79,7 +82,5 @@ fn source(shot: &Shot, frame: FrameNumber) -> Result<PathBuf, ApiError> {
 
 /// How many viewing copies there are.
 pub async fn cached(app: web::Data<App>, shot: web::Path<i64>) -> Result<HttpResponse, ApiError> {
-    let count = std::fs::read_dir(app.views(*shot))
-        .map_or(0, |d| d.filter_map(|e| e.ok()).filter(|e| e.path().extension().is_some_and(|x| x == "jpg")).count());
-    Ok(HttpResponse::Ok().json(json!({ "count": count })))
+    Ok(HttpResponse::Ok().json(json!({ "count": app.views.count(*shot) })))
 }

@@ -23,6 +23,7 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
         plates: Some(plates.to_owned()),
         demo: Vec::new(),
         lenses: Vec::new(),
+        view_bytes: parallax_web::USUAL_VIEW_BYTES,
     };
     let (server, address, worker) = parallax_web::start(config).await.unwrap();
     let handle = server.handle();

@@ -13,10 +13,10 @@ import { PlateView } from "./plate-view.js";
 import { player } from "./player.js";
 import { SpaceView } from "./space-view.js";
 import { Strip } from "./strip.js";
+import { workRow } from "./working.js";
 
 const POLL_MS = 350;
 const OVERLAY_FRAMES = 24;
-const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", hand: "Following hand tracks", judge: "Judging tracks", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", undistort: "Undistorting" };
 
 /** What is drawn over the plate at each station. */
 const SHOWN = {
@@ -88,7 +88,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     return this.s.findings.filter((f) => f.station === this.station);
   },
   get work() {
-    return this.s.jobs.filter((j) => j.state === "queued" || j.state === "running").map((j) => ({ ...j, word: JOB_WORDS[j.kind], share: j.total ? Math.round((100 * j.done) / j.total) : 0 }));
+    return this.s.jobs.filter((j) => j.state === "queued" || j.state === "running").map(workRow);
   },
   get busy() {
     return this.work.length > 0;

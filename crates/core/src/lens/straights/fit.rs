@@ -157,10 +157,35 @@ impl<'a> Fit<'a> {
         next
     }
 
+    /// What is believed of tangential terms and the centre before anything is marked, as the
+    /// marks count: for each the weight and the value. Nothing is believed of radial terms.
+    fn beliefs(&self, unknowns: &[Unknown], mark_sigma_px: f64) -> Vec<(f64, f64)> {
+        let lens = &self.lens;
+        let (width_px, focal_px) = (f64::from(lens.width_px), lens.focal_px);
+        let half = 0.5 * width_px.hypot(f64::from(lens.height_px)) / focal_px;
+        let tangential = TANGENTIAL_SHARE * width_px / (3.0 * focal_px * half * half);
+        let centre = CENTRE_SHARE * width_px / focal_px;
+        let off = [lens.centre.x - 0.5 * width_px, lens.centre.y - 0.5 * f64::from(lens.height_px)];
+        let belief = |unknown: &Unknown| {
+            let (value, usual) = match unknown {
+                Unknown::K1 | Unknown::K2 | Unknown::K3 => return (0.0, 0.0),
+                Unknown::P1 => (lens.distortion.p1, tangential),
+                Unknown::P2 => (lens.distortion.p2, tangential),
+                Unknown::CentreX => (off[0] / focal_px, centre),
+                Unknown::CentreY => (off[1] / focal_px, centre),
+            };
+            // Far beyond what is usual, as where a picture was cropped, the belief gives way.
+            let far = value / (3.0 * usual);
+            let sigma = mark_sigma_px.max(LEAST_MARK_SIGMA_PX) / usual;
+            (sigma * sigma / (1.0 + far * far), value)
+        };
+        unknowns.iter().map(belief).collect()
+    }
+
     /// Normal equations at this place, marks weighed by Huber's rule with this knee. A line
     /// meets only its own marks, so each has a block of two that is eliminated by itself. How the
     /// steepness of the map changes is left out of the derivatives: it is of the order of a miss.
-    fn normal(&self, unknowns: &[Unknown], knee: f64) -> Option<Normal> {
+    fn normal(&self, unknowns: &[Unknown], knee: f64, beliefs: &[(f64, f64)]) -> Option<Normal> {
         let count = unknowns.len();
         let mut out = Normal { lens: DMatrix::zeros(count, count), right: DVector::zeros(count), lines: Vec::new() };
         let focal_px = self.lens.focal_px;
@@ -186,6 +211,10 @@ impl<'a> Fit<'a> {
             }
             out.lines.push(block);
         }
+        for (k, (weight, value)) in beliefs.iter().enumerate() {
+            out.lens[(k, k)] += weight;
+            out.right[k] += weight * value;
+        }
         Some(out)
     }
 
@@ -194,14 +223,21 @@ impl<'a> Fit<'a> {
         let (mut damping, mut last) = (1e-3, f64::INFINITY);
         for _ in 0..80 {
             let Some(misses) = self.misses() else { return };
-            let knee = HUBER * spread(&misses).max(1e-4);
-            let Some(normal) = self.normal(unknowns, knee) else { return };
-            let cost = |m: &DVector<f64>| m.iter().map(|m| huber(*m, knee)).sum::<f64>();
-            let now = cost(&misses);
+            let spread_px = spread(&misses);
+            let knee = HUBER * spread_px.max(1e-4);
+            let beliefs = self.beliefs(unknowns, spread_px);
+            let Some(normal) = self.normal(unknowns, knee, &beliefs) else { return };
+            // With the weights of the beliefs as they are now, which change from step to step.
+            let cost = |fit: &Self, m: &DVector<f64>| {
+                let values = fit.beliefs(unknowns, spread_px);
+                let believed: f64 = beliefs.iter().zip(values).map(|((w, _), (_, v))| w * v * v).sum();
+                believed + m.iter().map(|m| huber(*m, knee)).sum::<f64>()
+            };
+            let now = cost(self, &misses);
             let mut settled = true;
             while damping < 1e8 {
                 let next = normal.step(damping).map(|step| self.stepped(unknowns, &step));
-                let better = next.and_then(|n| Some((cost(&n.misses()?), n))).filter(|(c, _)| *c <= now);
+                let better = next.and_then(|n| Some((cost(&n, &n.misses()?), n))).filter(|(c, _)| *c <= now);
                 if let Some((found, next)) = better {
                     *self = next;
                     damping = (damping * 0.1).max(1e-12);
@@ -218,9 +254,9 @@ impl<'a> Fit<'a> {
     }
 
     pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
-        let (Some(misses), Some(normal)) = (self.misses(), self.normal(unknowns, f64::MAX)) else {
-            return Err(LensError::Undetermined);
-        };
+        let misses = self.misses().ok_or(LensError::Undetermined)?;
+        let beliefs = self.beliefs(unknowns, spread(&misses));
+        let normal = self.normal(unknowns, f64::MAX, &beliefs).ok_or(LensError::Undetermined)?;
         let lens = &self.lens;
         let (corner_px, fold_px) = (lens.farthest_corner_px(), lens.fold_px());
         if fold_px < corner_px {
@@ -404,6 +440,13 @@ impl Normal {
         self.reduced(0.0)?.left.try_inverse()
     }
 }
+
+/// By what share of the picture's width tangential terms of a lens usually move a corner. Two
+/// px at 1920: several times what lenses of cameras in use show, so that only what marks do not
+/// tell is decided by it.
+const TANGENTIAL_SHARE: f64 = 0.001;
+/// By what share of the width the centre of a lens usually lies off the middle of its picture.
+const CENTRE_SHARE: f64 = 0.015;
 
 /// Pieces in which a drawn straight is shown.
 const CURVE_STEPS: u32 = 48;

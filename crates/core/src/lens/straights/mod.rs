@@ -12,9 +12,17 @@
 //! the focal length is not found at all. It is stated (the width, unless told otherwise) and
 //! scales the terms.
 //!
+//! A free centre and tangential terms do almost the same to straights, so that few marks could
+//! send both far off. Both are believed to be small, as those of lenses are, by so much as one
+//! usual lens is worth against the marks (a prior in the Bayesian sense); what marks do tell
+//! overrules it, and a centre far off, as of a cropped picture, is let go.
+//!
+//! [`wanting`] says whether the straights call for more than was asked for.
+//!
 //! Covariance: s² (JᵀJ)⁻¹ at the solution, s² from what is left over.
 
 mod fit;
+mod wanting;
 
 use super::Distortion;
 use crate::camera::Intrinsics;
@@ -22,6 +30,7 @@ use crate::spaces::PlatePx;
 use fit::Fit;
 use nalgebra::Vector2;
 use serde::{Deserialize, Serialize};
+pub use wanting::{Wanting, Widening, wanting};
 
 /// Where the centre of distortion is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]

@@ -3,6 +3,7 @@
 use super::normal::Linearisation;
 use super::reduced::Structure;
 use super::{Loss, Problem};
+use crate::progress::Progress;
 
 /// When to stop, and how residuals count.
 #[derive(Clone, Copy, Debug)]
@@ -32,6 +33,8 @@ pub enum Stop {
     IterationsUsed,
     /// No step lowers the cost any more although the last one did: numerically at the end.
     NoDescent,
+    /// It was told to; the problem is as the last good step left it.
+    Cancelled,
 }
 
 /// What was done.
@@ -50,8 +53,8 @@ pub struct Report {
 /// Beyond this damping a step is too short to matter.
 const MOST_DAMPING: f64 = 1e12;
 
-/// Improves the problem in place.
-pub fn minimise(problem: &mut Problem, settings: &Settings) -> Report {
+/// Improves the problem in place; asks before each step whether to go on, and reports nothing.
+pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progress) -> Report {
     let first_cost = problem.cost(settings.loss);
     let report = |stop, iterations, last_cost| Report { stop, iterations, first_cost, last_cost };
     let Some(structure) = Structure::of(problem) else {
@@ -62,6 +65,9 @@ pub fn minimise(problem: &mut Problem, settings: &Settings) -> Report {
     let mut growth = 2.0;
     let mut linearisation = Linearisation::at(problem, settings.loss);
     for iteration in 1..=settings.most_iterations {
+        if progress.is_cancelled() {
+            return report(Stop::Cancelled, iteration - 1, cost);
+        }
         let Some((next, expected)) = trial(problem, &linearisation, &structure, damping) else {
             damping *= growth * 4.0;
             growth *= 2.0;

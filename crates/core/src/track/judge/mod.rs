@@ -63,21 +63,17 @@ pub struct Suspect {
 /// of the plate and what is known of its terms; its focal length is not read. Cancelled, it
 /// says nothing.
 pub fn suspects(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
-    progress.report("judge", 0, 3);
     let mut out: Vec<Suspect> =
         movers(tracks, lens.width_px, progress).iter().filter_map(|id| mover(tracks, *id)).collect();
-    progress.report("judge", 1, 3);
     let known: HashSet<TrackId> = out.iter().map(|s| s.track).collect();
     let rest: Vec<Track> = tracks.iter().filter(|t| !known.contains(&t.id)).cloned().collect();
     out.extend(scene::against(&rest, lens, progress));
     let known: HashSet<TrackId> = out.iter().filter(|s| s.why == Why::Mover).map(|s| s.track).collect();
     out.extend(movers::beside(tracks, &known, lens.width_px).iter().filter_map(|id| mover(tracks, *id)));
-    progress.report("judge", 2, 3);
     if progress.is_cancelled() {
         return Vec::new();
     }
     out.extend(habits::suspects(tracks, lens.width_px));
-    progress.report("judge", 3, 3);
     out.sort_by_key(|s| (s.track, s.why));
     out.dedup_by_key(|s| s.track);
     out

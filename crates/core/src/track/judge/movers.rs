@@ -10,6 +10,7 @@ use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::track::Track;
 use rayon::prelude::*;
 use std::collections::{BTreeSet, HashMap, HashSet};
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Farther than this from its epipolar line a feature disagrees, px at 1280.
 const DISAGREES_PX: f64 = 1.2;
@@ -23,10 +24,16 @@ pub fn movers(tracks: &[Track], width_px: u32, progress: &dyn Progress) -> Vec<T
     let limit_px = DISAGREES_PX * (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
     let frames: Vec<FrameNumber> =
         tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
-    let votes: Vec<Vec<(usize, bool)>> = pairs(&frames)
+    let pairs = pairs(&frames);
+    let (total, done) = (pairs.len(), AtomicUsize::new(0));
+    let votes: Vec<Vec<(usize, bool)>> = pairs
         .into_par_iter()
         .filter(|_| !progress.is_cancelled())
-        .map(|(a, b)| compare(tracks, a, b, limit_px))
+        .map(|(a, b)| {
+            let votes = compare(tracks, a, b, limit_px);
+            progress.report("judge: pairs of frames", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+            votes
+        })
         .collect();
     let mut tally: HashMap<usize, (usize, usize)> = HashMap::new();
     for (track, disagrees) in votes.into_iter().flatten() {

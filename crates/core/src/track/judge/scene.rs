@@ -23,14 +23,27 @@ const AROUND: f64 = 0.05;
 /// Depths that differ by this factor belong to two surfaces.
 const TWO_DEPTHS: f64 = 1.25;
 
-/// Progress of the whole, of which the windows' own is no part.
-struct Within<'a>(&'a dyn Progress);
+/// One window's solve as a part of all: each window has its share, and of that what its own solve
+/// says it has done, whose stages follow each other and are counted as alike.
+struct Within<'a> {
+    all: &'a dyn Progress,
+    window: usize,
+    windows: usize,
+}
+
+/// Steps of progress for each window, and the stages of a solve in their order.
+const STEPS: usize = 100;
+const STAGES: [&str; 5] = ["solve: evidence", "solve: start", "solve: grow", "solve: frames", "solve: adjust"];
 
 impl Progress for Within<'_> {
-    fn report(&self, _: &'static str, _: usize, _: usize) {}
+    fn report(&self, stage: &'static str, done: usize, total: usize) {
+        let before = STAGES.iter().position(|s| *s == stage).unwrap_or(0);
+        let steps = (before * STEPS + STEPS * done.min(total) / total.max(1)) / STAGES.len();
+        self.all.report("judge: scene", self.window * STEPS + steps, self.windows * STEPS);
+    }
 
     fn is_cancelled(&self) -> bool {
-        self.0.is_cancelled()
+        self.all.is_cancelled()
     }
 }
 
@@ -40,10 +53,12 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
     let options = SolveOptions { lens: *lens, focal: FocalKnowledge::Unknown, solve_lens: true, limit_px: None };
     let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
-    for first in (0..frames.len()).step_by(WINDOW - OVERLAP).take_while(|_| !progress.is_cancelled()) {
+    let windows = 1 + frames.len().saturating_sub(WINDOW).div_ceil(WINDOW - OVERLAP);
+    let firsts = (0..frames.len()).step_by(WINDOW - OVERLAP).take_while(|_| !progress.is_cancelled());
+    for (window, first) in firsts.enumerate() {
         let last = (first + WINDOW).min(frames.len());
         let inside = within(tracks, frames[first], frames[last - 1]);
-        if let Ok(attempt) = solve(&inside, &options, &Within(progress))
+        if let Ok(attempt) = solve(&inside, &options, &Within { all: progress, window, windows })
             && attempt.verdict == Verdict::Good
         {
             for (track, suspect) in judged(&inside, &attempt) {
