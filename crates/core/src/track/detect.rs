@@ -76,20 +76,30 @@ pub fn candidates(picture: &Plane, noise: f32, detector: &Detector) -> Vec<Candi
     let threshold = (2.0 * noise * noise) / (detector.max_sigma_px * detector.max_sigma_px) as f32;
     let mut found: Vec<Candidate> = (margin..height - margin)
         .into_par_iter()
-        .flat_map_iter(|y| {
-            let strength = &strength;
-            (margin..width - margin).filter_map(move |x| peak(strength, x, y, threshold))
-        })
+        .flat_map_iter(|y| peaks(&strength, y, margin..width - margin, threshold))
         .collect();
     found.sort_by(|a, b| b.strength.total_cmp(&a.strength));
     found
 }
 
-fn peak(strength: &Plane, x: usize, y: usize, threshold: f32) -> Option<Candidate> {
-    let here = strength.row(y)[x];
-    if here < threshold {
-        return None;
+/// The peaks of a row. Most px are beaten by one of the four next to them, which is asked first.
+fn peaks(strength: &Plane, y: usize, columns: std::ops::Range<usize>, threshold: f32) -> Vec<Candidate> {
+    let [above, row, below] = [y - 1, y, y + 1].map(|y| &strength.row(y)[columns.start - 1..=columns.end]);
+    let mut found = Vec::new();
+    let around = row.windows(3).zip(&above[1..]).zip(&below[1..]);
+    for (k, ((row, above), below)) in around.enumerate() {
+        let (left, here, right) = (row[0], row[1], row[2]);
+        // Of equals the first one counts.
+        if (here >= threshold) & (here > left) & (here >= right) & (here > *above) & (here >= *below) {
+            found.extend(peak(strength, columns.start + k, y));
+        }
     }
+    found
+}
+
+/// The peak at a px, unless it is beaten within two px.
+fn peak(strength: &Plane, x: usize, y: usize) -> Option<Candidate> {
+    let here = strength.row(y)[x];
     for dy in 0..5 {
         let row = &strength.row(y + dy - 2)[x - 2..x + 3];
         let beaten = row.iter().enumerate().any(|(dx, &other)| {
@@ -142,23 +152,75 @@ fn strengths(picture: &Plane, radius: usize) -> Plane {
     Plane::new(width, height, out).unwrap_or_else(|| picture.clone())
 }
 
+/// Products of the gradients of a row, each summed over 2 `radius` + 1 px across. Beyond the ends
+/// there is nothing.
 fn gradient_products(above: &[f32], at: &[f32], below: &[f32], radius: usize, sums: &mut [Vec<f32>; 3]) {
-    let width = at.len();
-    let mut raw = [vec![0.0f32; width], vec![0.0; width], vec![0.0; width]];
-    for x in 0..width {
-        let gx = 0.5 * (at[(x + 1).min(width - 1)] - at[x.saturating_sub(1)]);
-        let gy = 0.5 * (below[x] - above[x]);
-        raw[0][x] = gx * gx;
-        raw[1][x] = gx * gy;
-        raw[2][x] = gy * gy;
+    let wide = at.len() + 2 * radius;
+    let mut raw = [vec![0.0f32; wide], vec![0.0; wide], vec![0.0; wide]];
+    let [xx, xy, yy] = raw.each_mut().map(|r| &mut r[radius..radius + at.len()]);
+    products([above, at, below], [xx, xy, yy]);
+    for (sum, mut raw) in sums.iter_mut().zip(raw) {
+        sum_across(&mut raw, 2 * radius + 1, sum);
     }
-    for (sum, raw) in sums.iter_mut().zip(&raw) {
-        let mut running: f32 = raw[..radius.min(width)].iter().sum();
-        for x in 0..width {
-            running += if x + radius < width { raw[x + radius] } else { 0.0 };
-            sum[x] = running;
-            running -= if x >= radius { raw[x - radius] } else { 0.0 };
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn products([above, at, below]: [&[f32]; 3], [xx, xy, yy]: [&mut [f32]; 3]) {
+    let last = at.len() - 1;
+    let mut put = |x: usize, gx: f32, gy: f32| (xx[x], xy[x], yy[x]) = (gx * gx, gx * gy, gy * gy);
+    for x in [0, last] {
+        let gx = 0.5 * (at[(x + 1).min(last)] - at[x.saturating_sub(1)]);
+        put(x, gx, 0.5 * (below[x] - above[x]));
+    }
+    if last < 2 {
+        return;
+    }
+    let inner = 1..last;
+    let across = at[..last - 1].iter().zip(&at[2..]);
+    let down = above[inner.clone()].iter().zip(&below[inner.clone()]);
+    let out = xx[inner.clone()].iter_mut().zip(&mut xy[inner.clone()]).zip(&mut yy[inner]);
+    for (((xx, xy), yy), ((left, right), (above, below))) in out.zip(across.zip(down)) {
+        let (gx, gy) = (0.5 * (right - left), 0.5 * (below - above));
+        (*xx, *xy, *yy) = (gx * gx, gx * gy, gy * gy);
+    }
+}
+
+/// Adds to each value the one so many further on; those at the end stay as they are. Eight at once:
+/// what is ahead is read before anything is written, so that it is still the sum over `width`.
+#[inline(always)]
+fn double(values: &mut [f32], width: usize) {
+    const LANES: usize = 8;
+    let end = values.len().saturating_sub(width);
+    let mut x = 0;
+    while x + LANES <= end {
+        let Some(ahead) = values[x + width..].first_chunk::<LANES>().copied() else { break };
+        if let Some(here) = values[x..].first_chunk_mut::<LANES>() {
+            for (value, ahead) in here.iter_mut().zip(ahead) {
+                *value += ahead;
+            }
         }
+        x += LANES;
+    }
+    for x in x..end {
+        values[x] += values[x + width];
+    }
+}
+
+/// Sums over `count` neighbours from each value on, by doubling: sums over one, two, four, … are
+/// made from each other, and those that add up to the count are taken together.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn sum_across(values: &mut [f32], count: usize, sums: &mut [f32]) {
+    sums.fill(0.0);
+    let (mut width, mut taken) = (1, 0);
+    while width <= count {
+        if count & width != 0 {
+            for (sum, value) in sums.iter_mut().zip(&values[taken..]) {
+                *sum += value;
+            }
+            taken += width;
+        }
+        double(values, width);
+        width *= 2;
     }
 }
 
@@ -175,38 +237,71 @@ fn add_scaled(sum: &mut [f32], row: &[f32], sign: f32) {
     }
 }
 
-fn smaller_eigenvalues(sums: &[Vec<f32>; 3], out: &mut [f32]) {
-    for (x, o) in out.iter_mut().enumerate() {
-        let (xx, xy, yy) = (sums[0][x], sums[1][x], sums[2][x]);
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn smaller_eigenvalues([xx, xy, yy]: &[Vec<f32>; 3], out: &mut [f32]) {
+    for (((o, xx), xy), yy) in out.iter_mut().zip(xx).zip(xy).zip(yy) {
         let half_difference = 0.5 * (xx - yy);
         *o = 0.5 * (xx + yy) - (half_difference * half_difference + xy * xy).sqrt();
     }
 }
 
+/// Places as two rows of numbers, for distances to many at once.
+struct Places {
+    across: Vec<f32>,
+    down: Vec<f32>,
+}
+
+impl Places {
+    fn of(places: impl Iterator<Item = PlatePx>) -> Self {
+        let (across, down) = places.map(|p| (p.x as f32, p.y as f32)).unzip();
+        Self { across, down }
+    }
+
+    /// Squared distance from a place to the nearest of the first `count`, px²; infinite without any.
+    fn nearest_squared(&self, from: PlatePx, count: usize) -> f32 {
+        nearest_squared(&self.across[..count], &self.down[..count], [from.x as f32, from.y as f32])
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn nearest_squared(across: &[f32], down: &[f32], [x, y]: [f32; 2]) -> f32 {
+    const LANES: usize = 16;
+    let mut nearest = [f32::INFINITY; LANES];
+    let (whole_across, rest_across) = across.as_chunks::<LANES>();
+    let (whole_down, rest_down) = down.as_chunks::<LANES>();
+    for (across, down) in whole_across.iter().zip(whole_down) {
+        for k in 0..LANES {
+            let (dx, dy) = (across[k] - x, down[k] - y);
+            let squared = dx * dx + dy * dy;
+            nearest[k] = if squared < nearest[k] { squared } else { nearest[k] };
+        }
+    }
+    let rest = rest_across.iter().zip(rest_down).map(|(a, d)| (a - x) * (a - x) + (d - y) * (d - y));
+    rest.chain(nearest).fold(f32::INFINITY, f32::min)
+}
+
+/// `candidates` are sorted, the strongest first.
 fn spread(mut candidates: Vec<Candidate>, followed: &[PlatePx], spacing_px: f64, wanted: usize) -> Vec<Candidate> {
     candidates.truncate(MOST_COMPARED);
-    let squared = |a: PlatePx, b: PlatePx| a.offset_from(b).norm_squared();
-    let mut ranked: Vec<(f64, Candidate)> = candidates
+    let followed = Places::of(followed.iter().copied());
+    let places = Places::of(candidates.iter().map(|c| c.px));
+    let mut ranked: Vec<(f32, Candidate)> = candidates
         .par_iter()
-        .enumerate()
-        .map(|(i, c)| {
-            let free = followed.iter().map(|&f| squared(c.px, f)).fold(f64::INFINITY, f64::min);
-            let radius = candidates[..i]
-                .iter()
-                .filter(|stronger| CLEARLY_STRONGER * stronger.strength > c.strength)
-                .map(|stronger| squared(c.px, stronger.px))
-                .fold(free, f64::min);
-            (radius, *c)
+        .map(|c| {
+            let stronger = candidates.partition_point(|other| CLEARLY_STRONGER * other.strength > c.strength);
+            let free = followed.nearest_squared(c.px, followed.across.len());
+            (places.nearest_squared(c.px, stronger).min(free), *c)
         })
         .collect();
     ranked.sort_by(|a, b| b.0.total_cmp(&a.0).then(b.1.strength.total_cmp(&a.1.strength)));
-    let least = spacing_px * spacing_px;
+    let least = (spacing_px * spacing_px) as f32;
     let mut taken: Vec<Candidate> = Vec::with_capacity(wanted);
     for (radius, candidate) in ranked {
         if taken.len() == wanted || radius < least {
             break;
         }
-        if taken.iter().all(|t| squared(t.px, candidate.px) >= least) {
+        let apart = |t: &Candidate| t.px.distance_px(candidate.px) >= spacing_px;
+        if taken.iter().all(apart) {
             taken.push(candidate);
         }
     }
@@ -233,6 +328,19 @@ mod tests {
         assert!(off.x.abs().max(off.y.abs()) <= 5.5, "{off}");
         let edge = picture(|x, _| if x >= 80 { 180.0 } else { 60.0 });
         assert!(features(&edge, 0.0, &DETECTOR, |_| true, &[], 50).is_empty());
+    }
+
+    /// By doubling, sums over any number of neighbours are what adding them up gives.
+    #[rstest::rstest]
+    fn sums_across_are_sums(#[values(1, 2, 5, 9, 19, 31)] count: usize) {
+        let mut random = fastrand::Rng::with_seed(3);
+        let values: Vec<f32> = (0..100).map(|_| random.f32()).collect();
+        let mut sums = vec![0.0; 100 - count + 1];
+        sum_across(&mut values.clone(), count, &mut sums);
+        for (x, sum) in sums.iter().enumerate() {
+            let plain: f32 = values[x..x + count].iter().sum();
+            assert!((sum - plain).abs() < 1e-4, "{sum} for {plain} at {x}");
+        }
     }
 
     #[test]

@@ -56,11 +56,18 @@ pub struct Scratch {
 /// features settle in 3 to 6.
 const MOST_ITERATIONS: usize = 12;
 
-/// A step of the position below this ends the alignment, px; steps shrink by half or better,
-/// so that what is left is smaller still.
-const SETTLED_PX: f64 = 0.002;
-/// The same for the shape, px at the middle of the patch's side.
-const SETTLED_SHAPE_PX: f64 = 0.02;
+/// Steps of the position and of the shape (px at the middle of the patch's side) below which an
+/// alignment ends. Steps shrink by half or better, so that what is left is smaller still.
+#[derive(Clone, Copy)]
+struct Near {
+    place_px: f64,
+    shape_px: f64,
+}
+
+/// Before the picture is shifted on to the pixels: what is left is small against a pixel.
+const ROUGHLY: Near = Near { place_px: 0.05, shape_px: 0.1 };
+/// To the end.
+const SETTLED: Near = Near { place_px: 0.002, shape_px: 0.02 };
 
 /// Place and shape of a feature on one frame: maps offsets in its reference patch to the picture.
 #[derive(Clone, Copy, Debug)]
@@ -135,21 +142,24 @@ impl Reference {
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
         let middle =
             |warp: Warp, sign: f64| Warp { centre: warp.centre.moved(warp.shape * self.off_middle * sign), ..warp };
-        let rough = vectors(Align { reference: self, picture, start: middle(start, -1.0), scratch })?;
-        let found = self.refined(picture, &rough, scratch).unwrap_or(rough);
+        let rough = vectors(Settle { reference: self, picture, start: middle(start, -1.0), near: ROUGHLY, scratch })?;
+        let found = match self.refined(picture, &rough.0, scratch) {
+            Some(found) => found,
+            None => vectors(Align { reference: self, picture, start: rough.0, scratch })?,
+        };
         Some(Alignment { warp: middle(found.warp, 1.0), ..found })
     }
 
     /// Aligns once more where the picture is hardly interpolated ([`regrid`]). `None` near the border.
-    fn refined(&self, picture: &Plane, rough: &Alignment, scratch: &mut Scratch) -> Option<Alignment> {
-        let reach = (rough.warp.shape.abs() * Vector2::repeat(self.side as f64 / 2.0)).max().ceil() as usize + 2;
+    fn refined(&self, picture: &Plane, rough: &Warp, scratch: &mut Scratch) -> Option<Alignment> {
+        let reach = (rough.shape.abs() * Vector2::repeat(self.side as f64 / 2.0)).max().ceil() as usize + 2;
         let moved = |by: f64, warp: Warp, origin: PlatePx| Warp {
             centre: warp.centre.moved(Vector2::new(origin.x, origin.y) * by),
             ..warp
         };
-        match regrid::around(picture, rough.warp.centre, reach, std::mem::take(&mut scratch.regrid)) {
+        match regrid::around(picture, rough.centre, reach, std::mem::take(&mut scratch.regrid)) {
             Ok(regrid::Regrid { plane, origin }) => {
-                let start = moved(-1.0, rough.warp, origin);
+                let start = moved(-1.0, *rough, origin);
                 let found = vectors(Align { reference: self, picture: &plane, start, scratch });
                 scratch.regrid.levels = plane.into_levels();
                 found.map(|found| Alignment { warp: moved(1.0, found.warp, origin), ..found })
@@ -234,7 +244,37 @@ impl WithSimd for Cut<'_> {
     }
 }
 
-/// What [`Reference::align`] does, in vectors.
+/// Follows a reference on to a picture until steps are small, in vectors.
+struct Settle<'a> {
+    reference: &'a Reference,
+    picture: &'a Plane,
+    start: Warp,
+    near: Near,
+    scratch: &'a mut Scratch,
+}
+
+impl WithSimd for Settle<'_> {
+    type Output = Option<(Warp, Comparison)>;
+
+    #[inline(always)]
+    fn with_simd<S: Simd>(mut self, simd: S) -> Self::Output {
+        self.scratch.resize(self.reference.side);
+        let mut warp = self.start;
+        for _ in 0..MOST_ITERATIONS {
+            let sums = self.compare(simd, &warp)?;
+            let step = self.step(simd, &sums);
+            warp = self.stepped(&warp, &step)?;
+            let (moved, bent) = (Vector2::new(step[0], step[3]), step[1].hypot(step[2]).hypot(step[4].hypot(step[5])));
+            if moved.norm() < self.near.place_px && bent < self.near.shape_px {
+                return Some((warp, sums));
+            }
+        }
+        let sums = self.compare(simd, &warp)?;
+        Some((warp, sums))
+    }
+}
+
+/// Settles to the end and judges what came of it, in vectors.
 struct Align<'a> {
     reference: &'a Reference,
     picture: &'a Plane,
@@ -246,20 +286,11 @@ impl WithSimd for Align<'_> {
     type Output = Option<Alignment>;
 
     #[inline(always)]
-    fn with_simd<S: Simd>(mut self, simd: S) -> Self::Output {
-        self.scratch.resize(self.reference.side);
-        let mut warp = self.start;
-        for _ in 0..MOST_ITERATIONS {
-            let sums = self.compare(simd, &warp)?;
-            let step = self.step(simd, &sums);
-            warp = self.stepped(&warp, &step)?;
-            let (moved, bent) = (Vector2::new(step[0], step[3]), step[1].hypot(step[2]).hypot(step[4].hypot(step[5])));
-            if moved.norm() < SETTLED_PX && bent < SETTLED_SHAPE_PX {
-                return self.judged(&warp, &sums);
-            }
-        }
-        let sums = self.compare(simd, &warp)?;
-        self.judged(&warp, &sums)
+    fn with_simd<S: Simd>(self, simd: S) -> Self::Output {
+        let Self { reference, picture, start, scratch } = self;
+        let settle = Settle { reference, picture, start, near: SETTLED, scratch: &mut *scratch };
+        let (warp, sums) = settle.with_simd(simd)?;
+        Self { reference, picture, start, scratch }.judged(&warp, &sums)
     }
 }
 
@@ -314,7 +345,9 @@ impl Align<'_> {
         });
         total * f64::from(sums.gain * sums.gain)
     }
+}
 
+impl Settle<'_> {
     #[inline(always)]
     fn compare<S: Simd>(&mut self, simd: S, warp: &Warp) -> Option<Comparison> {
         let Reference { side, weighted_mean, weighted_variance, .. } = *self.reference;
