@@ -32,11 +32,14 @@ const FRAGMENT = `#version 300 es
 precision highp float; in vec2 from; uniform sampler2D plate; out vec4 colour;
 void main() { bool inside = all(greaterThanEqual(from, vec2(0.0))) && all(lessThanEqual(from, vec2(1.0))); colour = inside ? vec4(texture(plate, from).rgb, 1.0) : vec4(0.0); }`;
 
+/** Shown smaller than this, a picture is made smaller first; a mesh stretches it by less than the rest. */
+const ENOUGH = 0.8;
+
 /** Draws a plate through a bend on a surface of its own. */
 export class BentPicture {
   constructor() {
     this.surface = document.createElement("canvas");
-    const gl = this.surface.getContext("webgl2", { alpha: true, premultipliedAlpha: true, antialias: true });
+    const gl = this.surface.getContext("webgl2", { alpha: true, premultipliedAlpha: true, antialias: false });
     if (!gl) throw new Error("This browser draws without WebGL, so the undistorted picture cannot be shown. Everything else works.");
     this.gl = gl;
     this.program = gl.createProgram();
@@ -47,10 +50,29 @@ export class BentPicture {
       gl.attachShader(this.program, shader);
     }
     gl.linkProgram(this.program);
+    // Asking for it anew with every picture would wait for all that was drawn before.
+    this.map = gl.getUniformLocation(this.program, "map");
     this.buffers = { place: gl.createBuffer(), source: gl.createBuffer(), index: gl.createBuffer() };
     gl.bindTexture(gl.TEXTURE_2D, gl.createTexture());
     for (const side of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D, side, gl.CLAMP_TO_EDGE);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
+    this.smaller = document.createElement("canvas");
+  }
+
+  /**
+   * The picture at about the size in which it is shown, so that no more is handed on than is seen and
+   * nothing is sampled between px far apart. Smoothly, which takes five times as long, unless it `plays`.
+   */
+  sized(picture, scale, plays) {
+    if (scale >= ENOUGH) return picture;
+    const { smaller } = this;
+    smaller.width = Math.ceil((picture.width * scale) / ENOUGH);
+    smaller.height = Math.ceil((picture.height * scale) / ENOUGH);
+    // Kept in memory: without a graphics card handing it on from anywhere else takes longer than all the rest.
+    const ctx = smaller.getContext("2d", { alpha: false, willReadFrequently: true });
+    ctx.imageSmoothingQuality = plays ? "low" : "medium";
+    ctx.drawImage(picture, 0, 0, smaller.width, smaller.height);
+    return smaller;
   }
 
   /** Takes over the vertices of a bend. */
@@ -81,22 +103,22 @@ export class BentPicture {
   }
 
   /** The picture on a surface of `width` x `height` device px, placed by scale and offset. */
-  draw(picture, bend, [width, height], scale, offset) {
+  draw(picture, bend, [width, height], scale, offset, plays) {
     const { gl, surface } = this;
     if (surface.width !== width) surface.width = width;
     if (surface.height !== height) surface.height = height;
     gl.useProgram(this.program);
     this.bend(bend);
-    if (this.picture !== picture) {
-      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, picture);
-      gl.generateMipmap(gl.TEXTURE_2D);
-      this.picture = picture;
+    const shown = Math.min(scale, ENOUGH);
+    if (this.picture !== picture || this.shown !== shown || this.plays !== plays) {
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, this.sized(picture, scale, plays));
+      Object.assign(this, { picture, shown, plays });
     }
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, scale < 2 ? gl.LINEAR : gl.NEAREST);
     gl.viewport(0, 0, width, height);
     gl.clearColor(0, 0, 0, 0);
     gl.clear(gl.COLOR_BUFFER_BIT);
-    gl.uniform4f(gl.getUniformLocation(this.program, "map"), (2 * scale) / width, (-2 * scale) / height, (2 * offset[0]) / width - 1, 1 - (2 * offset[1]) / height);
+    gl.uniform4f(this.map, (2 * scale) / width, (-2 * scale) / height, (2 * offset[0]) / width - 1, 1 - (2 * offset[1]) / height);
     gl.drawElements(gl.TRIANGLES, this.count, gl.UNSIGNED_INT, 0);
     return surface;
   }

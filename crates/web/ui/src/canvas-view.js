@@ -33,16 +33,16 @@ export class CanvasView {
   }
 
   /** Clears the canvas and draws the picture. */
-  begin(picture) {
+  begin(picture, plays = false) {
     const { ctx, viewport } = this;
     ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
     ctx.clearRect(0, 0, ...viewport.size);
     if (!picture) return;
-    ctx.drawImage(this.scaled(picture), 0, 0, ...viewport.size);
+    ctx.drawImage(this.scaled(picture, plays), 0, 0, ...viewport.size);
   }
 
   /** The picture as large as it is seen: scaled once, however often lines over it change. */
-  scaled(picture) {
+  scaled(picture, plays) {
     const { canvas, viewport } = this;
     const frame = this.frame();
     const wanted = [canvas.width, canvas.height, ...frame].join();
@@ -50,7 +50,7 @@ export class CanvasView {
       this.bent ??= new BentPicture();
       const ratio = this.ratio || 1;
       this.kept = null;
-      return this.bent.draw(picture, viewport.bend, [canvas.width, canvas.height], viewport.scale * ratio, viewport.offset.map((v) => v * ratio));
+      return this.bent.draw(picture, viewport.bend, [canvas.width, canvas.height], viewport.scale * ratio, viewport.offset.map((v) => v * ratio), plays);
     }
     if (this.kept?.picture !== picture || this.kept.wanted !== wanted) {
       const surface = this.kept?.surface ?? document.createElement("canvas");

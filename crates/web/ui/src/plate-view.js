@@ -23,7 +23,7 @@ export class PlateView extends CanvasView {
     const scene = this.scene();
     viewport.through(scene.bend);
     if (scene.hold) viewport.hold(scene.hold);
-    this.begin(scene.picture);
+    this.begin(scene.picture, scene.playing);
     const selected = scene.selected;
     this.inside(() => {
       if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
