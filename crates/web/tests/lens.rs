@@ -5,7 +5,8 @@
 mod running;
 
 use parallax_core::camera::Intrinsics;
-use parallax_core::spaces::PlatePx;
+use parallax_core::lens::Distortion;
+use parallax_core::spaces::{LensPoint, PlatePx};
 use parallax_demo::board;
 use running::{Running, start};
 use serde_json::{Value, json};
@@ -221,4 +222,34 @@ async fn a_movie_becomes_a_shot_whose_rate_is_not_changed_in_silence() {
     assert_eq!(asked[0]["remedy"]["edit"], json!({ "rate": "24000/1001" }));
     let view = edit(&running, asked[1]["remedy"]["edit"].clone()).await;
     assert!(!view["findings"].to_string().contains("Which one holds"));
+}
+
+/// Marks of a lens that two terms cannot draw call for a third, and what is offered solves it.
+#[actix_web::test]
+async fn straights_that_call_for_one_more_term_say_so_and_get_it() {
+    let root = tempfile::tempdir().unwrap();
+    let running = opened(root.path()).await;
+    let distortion = Distortion { k1: -0.3, k2: 0.3, k3: -0.4, p1: 0.0, p2: 0.0 };
+    let lens = Intrinsics { distortion, ..Intrinsics::centred(SIZE.0, SIZE.1, f64::from(SIZE.0)) };
+    let along = |place: &dyn Fn(f64) -> LensPoint| {
+        let marks: Vec<[f64; 2]> = (-10..=10)
+            .map(|k| lens.plate_px(place(f64::from(k) / 10.0)))
+            .filter(|px| (0.0..=320.0).contains(&px.x) && (0.0..=180.0).contains(&px.y))
+            .map(|px| [px.x, px.y])
+            .collect();
+        json!({ "frame": 5, "marks": marks })
+    };
+    let level = [-0.27, -0.2, -0.12, 0.15, 0.22, 0.27].map(|y| along(&|t| LensPoint::new(0.5 * t, y)));
+    let upright = [-0.48, -0.4, -0.25, 0.3, 0.42, 0.48].map(|x| along(&|t| LensPoint::new(x, 0.28 * t)));
+    let marked: Vec<Value> = level.into_iter().chain(upright).collect();
+    let view = edit(&running, json!({ "lens": { "straights": marked } })).await;
+    let said = view["lens"]["findings"].as_array().unwrap();
+    let wanted = said.iter().find(|f| f["remedy"]["label"] == "Solve one more term").unwrap();
+    assert!(wanted["text"].as_str().unwrap().contains("call for one more radial term"), "{wanted}");
+    let view = edit(&running, wanted["remedy"]["edit"].clone()).await;
+    assert_eq!(view["state"]["lens"]["terms"], 3);
+    let k3 = view["lens"]["figures"]["terms"]["k3"].as_f64().unwrap();
+    assert!((k3 + 0.4).abs() < 0.02, "{k3}");
+    let said = view["lens"]["findings"].as_array().unwrap();
+    assert!(said.iter().all(|f| f["remedy"]["label"] != "Solve one more term"), "{said:?}");
 }
