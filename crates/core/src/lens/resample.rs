@@ -135,6 +135,12 @@ fn apart(px: f32) -> (i32, u32) {
 /// Twenty-four values of six px times their weights, summed by channel.
 #[inline(always)]
 fn across<S: Simd>(simd: S, values: &[f32; ROW], weights: &[f32; ROW]) -> Px {
+    if S::F32_LANES < 4 {
+        // Without vectors: a px is not a part of one.
+        let mut sums = [0.0; 4];
+        values.iter().zip(weights).enumerate().for_each(|(k, (v, w))| sums[k % 4] += v * w);
+        return Px(sums);
+    }
     let (values, weights) = (S::as_simd_f32s(&values[..]).0, S::as_simd_f32s(&weights[..]).0);
     let mut sum = simd.mul_f32s(values[0], weights[0]);
     for (value, weight) in values[1..].iter().zip(&weights[1..]) {
@@ -239,6 +245,28 @@ mod tests {
             }
         }
         assert!(compared > 5_000, "{compared}");
+    }
+
+    /// What a machine without vectors makes of it.
+    fn without_vectors(source: &Rgba, map: &Map) -> Vec<[f32; 4]> {
+        let mut out = vec![[0.0; 4]; map.from_px.len()];
+        let mut scratch = scanline::Scratch::default();
+        for (out, from) in out.chunks_mut(160).zip(map.from_px.chunks(160)) {
+            let row = Row { source, weights: weights(), from, out, scratch: &mut scratch };
+            Simd::vectorize(pulp::Scalar, row);
+        }
+        out
+    }
+
+    #[rstest::rstest]
+    #[case::along_rows(map(|x, y| [1.3 * x - 3.0, 1.3 * y + 0.02 * x - 4.0]))]
+    #[case::px_by_px(map(|x, y| [180.0 - x, y + 4.2]))]
+    fn every_machine_sees_the_same(#[case] map: Map) {
+        let source = picture();
+        let with = source.through(&map).values;
+        for (k, (a, b)) in with.iter().zip(without_vectors(&source, &map)).enumerate() {
+            assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-4), "px {k}: {a:?} {b:?}");
+        }
     }
 
     #[test]

@@ -53,8 +53,11 @@ fn mixed<S: Simd>(simd: S, rows: &[[f32; ROW]; TAPS], x: &[f32; ROW], y: &[f32; 
         px[..4].copy_from_slice(&columns[k..k + 4]);
         px
     });
-    let [floor, ceiling] = bounds(simd, near.each_ref().map(|px| S::as_simd_f32s(&px[..]).0[0]));
-    S::as_mut_simd_f32s(&mut held[0]).0[0] = floor;
-    S::as_mut_simd_f32s(&mut held[1]).0[0] = ceiling;
+    let near = near.each_ref().map(|px| S::as_simd_f32s(&px[..]).0);
+    let [floors, ceilings] = &mut held;
+    let floors = S::as_mut_simd_f32s(&mut floors[..]).0.iter_mut();
+    for (k, (floor, ceiling)) in floors.zip(S::as_mut_simd_f32s(&mut ceilings[..]).0).enumerate() {
+        [*floor, *ceiling] = bounds(simd, near.map(|px| px[k]));
+    }
     across(simd, &columns, x).within(Px::of(&held[0]), Px::of(&held[1])).0
 }

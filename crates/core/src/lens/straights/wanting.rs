@@ -42,8 +42,8 @@ pub struct Wanting {
 }
 
 /// The sum of squares, in units of a mark's variance, has to fall by this much: chance does so
-/// once in a thousand times for two further unknowns, and marks along one edge go with each
-/// other, which counts as twice the chance.
+/// once in a thousand times for two further unknowns (14); marks along one edge go with each
+/// other, so twice that is asked for.
 const BEYOND_CHANCE: f64 = 28.0;
 /// A change below this share of a mark's error is not worth a word.
 const LEAST_SHARE: f64 = 0.02;
