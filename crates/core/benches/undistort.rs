@@ -24,8 +24,8 @@ fn undistorting(c: &mut Criterion) {
     });
     let hd = frame(1920, 1080);
     let map = hd.undistorting();
-    let values = (0..1920 * 1080).map(|i| [(i % 255) as f32 / 255.0, (i % 31) as f32 / 31.0, 0.5, 1.0]).collect();
-    let picture = Rgba { width_px: 1920, height_px: 1080, values };
+    let px = (0..1920 * 1080).map(|i| [(i % 255) as f32 / 255.0, (i % 31) as f32 / 31.0, 0.5, 1.0]);
+    let picture = Rgba::of_px(1920, 1080, false, px);
     let mut out = picture.clone();
     group.bench_function("a picture of 1920x1080", |b| {
         b.iter(|| picture.through_into(black_box(&map), black_box(&mut out)));

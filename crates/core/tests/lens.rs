@@ -188,13 +188,11 @@ fn maps_there_and_back_compose_to_nothing() {
 fn texture() -> Rgba {
     let (width, height) = (640u32, 360u32);
     let level = |x: f64, y: f64| 0.5 + 0.2 * (0.31 * x + 0.17 * y).sin() + 0.15 * (0.09 * x - 0.6 * y).cos();
-    let values = (0..width * height)
-        .map(|i| {
-            let v = level(f64::from(i % width), f64::from(i / width)) as f32;
-            [v, 0.5 * v, 1.0 - v, 1.0]
-        })
-        .collect();
-    Rgba { width_px: width, height_px: height, values }
+    let px = (0..width * height).map(|i| {
+        let v = level(f64::from(i % width), f64::from(i / width)) as f32;
+        [v, 0.5 * v, 1.0 - v, 1.0]
+    });
+    Rgba::of_px(width, height, false, px)
 }
 
 #[test]
@@ -210,7 +208,8 @@ fn undistorting_and_distorting_again_returns_the_texture() {
     for y in 8..352usize {
         for x in 8..632usize {
             let k = y * 640 + x;
-            squares += (0..3).map(|c| f64::from(source.values[k][c] - again.values[k][c]).powi(2)).sum::<f64>();
+            let (source, again) = (source.px(k), again.px(k));
+            squares += (0..3).map(|c| f64::from(source[c] - again[c]).powi(2)).sum::<f64>();
             count += 3;
         }
     }
@@ -223,12 +222,11 @@ fn a_soft_edge_does_not_ring() {
     // A ramp of four px between two flat areas.
     let (width, height) = (200u32, 20u32);
     let level = |x: u32| ((f64::from(x) - 98.0) / 4.0).clamp(0.0, 1.0) as f32;
-    let values = (0..width * height).map(|i| [level(i % width); 4]).collect();
-    let source = Rgba { width_px: width, height_px: height, values };
+    let source = Rgba::of_px(width, height, true, (0..width * height).map(|i| [level(i % width); 4]));
     let lens = Intrinsics { distortion: Distortion::radial(-0.05, 0.0), ..Intrinsics::centred(width, height, 200.0) };
     let out = source.through(&Frame::of(&lens, Keep::Size).unwrap().undistorting());
     let (low, high) =
-        out.values.iter().filter(|v| v[3] > 0.0).fold((1.0f32, 0.0f32), |(l, h), v| (l.min(v[0]), h.max(v[0])));
+        out.all_px().filter(|v| v[3] > 0.0).fold((1.0f32, 0.0f32), |(l, h), v| (l.min(v[0]), h.max(v[0])));
     assert!(low > -1.0 / 255.0 && high < 1.0 + 1.0 / 255.0, "{low} to {high}");
 }
 

@@ -18,6 +18,7 @@ use parallax_media::{MediaError, Plate, Sequence};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::path::{Path, PathBuf};
+use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// The lens.
@@ -148,6 +149,8 @@ pub fn deliver(
     put(&folder.join(LENS_FILE), text.as_bytes())?;
     let (written, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
     let total = plate.frames().len();
+    // Pictures that are written, for those that come next: memory is not asked for anew.
+    let spare = Mutex::new(Vec::<Rgba>::new());
     plate.frames().par_iter().with_max_len(1).try_for_each(|number| {
         if progress.is_cancelled() {
             return Err(UndistortError::Cancelled { written: done.load(Ordering::Relaxed) });
@@ -155,7 +158,12 @@ pub fn deliver(
         let to = folder.join(what.name(*number));
         if let Some(from) = plate.file(*number).filter(|_| !to.exists()) {
             let (picture, has_alpha) = colour::read(from)?;
-            colour::write(&picture.through(&there), has_alpha, &to, kind)?;
+            let mut out = spare.lock().ok().and_then(|mut spare| spare.pop()).unwrap_or_default();
+            picture.through_into(&there, &mut out);
+            colour::write(&out, has_alpha, &to, kind)?;
+            if let Ok(mut spare) = spare.lock() {
+                spare.push(out);
+            }
             written.fetch_add(1, Ordering::Relaxed);
         }
         progress.report("undistort", done.fetch_add(1, Ordering::Relaxed) + 1, total);
@@ -232,8 +240,9 @@ fn interior_levels(source: &Rgba, again: &Rgba) -> f64 {
     for y in border..height - border {
         for k in y * width + border..(y + 1) * width - border {
             // What the undistorted picture cut off cannot come back.
-            if again.values[k][3] > 0.99 {
-                squares += (0..3).map(|c| f64::from(source.values[k][c] - again.values[k][c]).powi(2)).sum::<f64>();
+            let (source, again) = (source.px(k), again.px(k));
+            if again[3] > 0.99 {
+                squares += (0..3).map(|c| f64::from(source[c] - again[c]).powi(2)).sum::<f64>();
                 count += 3;
             }
         }

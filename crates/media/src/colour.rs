@@ -41,13 +41,18 @@ pub fn read(path: &Path) -> Result<(Rgba, bool), MediaError> {
     let picture = picture::decode(path)?;
     let has_alpha = picture.color().has_alpha();
     let (width_px, height_px) = (picture.width(), picture.height());
-    let values = match picture {
+    let rgba = match picture {
         DynamicImage::ImageRgb8(p) => {
-            p.as_raw().chunks_exact(3).map(|c| [level(c[0]), level(c[1]), level(c[2]), 1.0]).collect()
+            let px = p.as_raw().chunks_exact(3).map(|c| [level(c[0]), level(c[1]), level(c[2]), 1.0]);
+            Rgba::of_px(width_px, height_px, false, px)
         }
-        other => other.into_rgba32f().into_raw().chunks_exact(4).map(|c| [c[0], c[1], c[2], c[3]]).collect(),
+        other => {
+            let values = other.into_rgba32f().into_raw();
+            let px = values.chunks_exact(4).map(|c| [c[0], c[1], c[2], c[3]]);
+            Rgba::of_px(width_px, height_px, has_alpha, px)
+        }
     };
-    Ok((Rgba { width_px, height_px, values }, has_alpha))
+    Ok((rgba, has_alpha))
 }
 
 fn level(value: u8) -> f32 {
@@ -70,7 +75,7 @@ pub fn write(picture: &Rgba, has_alpha: bool, to: &Path, kind: Written) -> Resul
 fn png(picture: &Rgba, has_alpha: bool) -> Result<Vec<u8>, String> {
     let word = |v: f32| (v.clamp(0.0, 1.0) * 65535.0 + 0.5) as u16;
     let channels = if has_alpha { 4 } else { 3 };
-    let words: Vec<u16> = picture.values.iter().flat_map(|v| v[..channels].iter().map(|v| word(*v))).collect();
+    let words: Vec<u16> = picture.all_px().flat_map(|px| px.into_iter().take(channels).map(word)).collect();
     let (width, height) = (picture.width_px, picture.height_px);
     let image = if has_alpha {
         image::ImageBuffer::from_raw(width, height, words).map(DynamicImage::ImageRgba16)
@@ -84,7 +89,7 @@ fn png(picture: &Rgba, has_alpha: bool) -> Result<Vec<u8>, String> {
 
 fn jpeg(picture: &Rgba) -> Result<Vec<u8>, String> {
     let byte = |v: f32| (v.clamp(0.0, 1.0) * 255.0 + 0.5) as u8;
-    let bytes: Vec<u8> = picture.values.iter().flat_map(|v| v[..3].iter().map(|v| byte(*v))).collect();
+    let bytes: Vec<u8> = picture.all_px().flat_map(|px| px.into_iter().take(3).map(byte)).collect();
     let size = u16::try_from(picture.width_px).ok().zip(u16::try_from(picture.height_px).ok());
     let (width, height) = size.ok_or("it is too large for JPEG")?;
     let mut out = Vec::new();
@@ -96,7 +101,7 @@ fn jpeg(picture: &Rgba) -> Result<Vec<u8>, String> {
 
 fn half(picture: &Rgba, has_alpha: bool) -> Result<Vec<u8>, String> {
     let size = (picture.width_px as usize, picture.height_px as usize);
-    let at = |at: Vec2<usize>| picture.values[at.y() * size.0 + at.x()].map(f16::from_f32);
+    let at = |at: Vec2<usize>| picture.px(at.y() * size.0 + at.x()).map(f16::from_f32);
     let encoding =
         Encoding { compression: Compression::ZIP16, blocks: Blocks::ScanLines, line_order: LineOrder::Increasing };
     let mut out = std::io::Cursor::new(Vec::new());
@@ -136,13 +141,13 @@ mod tests {
             let (x, y) = ((i % 40) as f32 / 40.0, (i / 40) as f32 / 24.0);
             [x, y, 0.5 * (x + y), if has_alpha { 1.0 - x } else { 1.0 }]
         };
-        let picture = Rgba { width_px: 40, height_px: 24, values: (0..40 * 24).map(value).collect() };
+        let picture = Rgba::of_px(40, 24, has_alpha, (0..40 * 24).map(value));
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join(format!("a.{}", kind.ending()));
         write(&picture, has_alpha, &path, kind).unwrap();
         let (back, alpha) = read(&path).unwrap();
         assert_eq!(alpha, has_alpha);
-        for (a, b) in picture.values.iter().zip(&back.values) {
+        for (a, b) in picture.all_px().zip(back.all_px()) {
             assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < within), "{a:?} {b:?}");
         }
         assert!(!path.with_extension("part").exists());
@@ -150,7 +155,7 @@ mod tests {
 
     #[test]
     fn a_truncated_exr_is_said() {
-        let picture = Rgba { width_px: 64, height_px: 64, values: vec![[0.25; 4]; 64 * 64] };
+        let picture = Rgba::of_px(64, 64, false, vec![[0.25; 4]; 64 * 64]);
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("a.exr");
         write(&picture, false, &path, Written::Exr).unwrap();

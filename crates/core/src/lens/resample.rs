@@ -1,7 +1,7 @@
 //! What does a picture show between its pixels?
 //!
-//! Lanczos windowed sinc of three lobes (Duchon 1979): six by six px, weights from a table of
-//! 1/1024 px with their sum divided out. Down the columns first, then across.
+//! Lanczos windowed sinc of three lobes (Duchon 1979): six by six px ([`kernel`]), down the
+//! columns first, then across.
 //!
 //! Ringing is held down in each direction: the answer stays in the range of the two px next to
 //! it, unless the slopes on both sides point beyond that range, as at the crest of a wave;
@@ -10,58 +10,78 @@
 //! Two ways to the same: any map is followed px by px ([`point`]); where a row of a map runs
 //! nearly level through the picture, as those of a lens do, what it needs is first mixed down
 //! the columns that it crosses and then along it ([`scanline`]), twelve px instead of
-//! thirty-six for each.
+//! thirty-six for each, and as many at once as a vector holds.
 
+mod kernel;
 mod point;
 mod scanline;
 
 use super::maps::Map;
 use crate::vectors::vectors;
+use kernel::{Kernel, TAPS};
 use pulp::{Simd, WithSimd};
 use rayon::prelude::*;
-use std::sync::OnceLock;
+use std::ops::Range;
 
-/// A picture in four channels of f32: red, green, blue, and how much of it is there.
+/// A picture in f32: row by row, and in each row all of its reds, then its greens, its blues and,
+/// where some of it may not be there, how much of each px is there. What is needed for a px so
+/// lies on few pages, and rows of one channel can be dealt with a vector at a time.
 #[derive(Clone, Debug, Default)]
 pub struct Rgba {
     /// Width, px.
     pub width_px: u32,
     /// Height, px.
     pub height_px: u32,
-    /// Values, row by row.
-    pub values: Vec<[f32; 4]>,
-}
-
-/// Steps per px of the table of weights.
-const STEPS: usize = 1024;
-/// Px across and down that take part.
-const TAPS: usize = 6;
-/// Of them, how many lie before the one that a position is rounded down to.
-const BEFORE: i32 = 2;
-/// Values of a row of them.
-const ROW: usize = 4 * TAPS;
-
-/// Weights of six neighbouring px by the fraction between the third and the fourth, each four
-/// times over, for the channels.
-type Weights = [[f32; ROW]];
-
-fn weights() -> &'static Weights {
-    static TABLE: OnceLock<Vec<[f32; ROW]>> = OnceLock::new();
-    TABLE.get_or_init(|| (0..=STEPS).map(|step| lanczos(step as f64 / STEPS as f64)).collect())
-}
-
-fn lanczos(fraction: f64) -> [f32; ROW] {
-    let sinc = |x: f64| if x.abs() < 1e-9 { 1.0 } else { x.sin() / x };
-    let pi = std::f64::consts::PI;
-    let weights: [f64; TAPS] = std::array::from_fn(|k| {
-        let x = fraction - (k as f64 - f64::from(BEFORE));
-        if x.abs() < 3.0 { sinc(pi * x) * sinc(pi * x / 3.0) } else { 0.0 }
-    });
-    let total: f64 = weights.iter().sum();
-    std::array::from_fn(|i| (weights[i / 4] / total) as f32)
+    /// Channels: three, or four.
+    depth: usize,
+    values: Vec<f32>,
 }
 
 impl Rgba {
+    /// Of px one after the other, row by row; `has_alpha` says whether the last value counts.
+    /// Missing ones are black.
+    pub fn of_px(width_px: u32, height_px: u32, has_alpha: bool, px: impl IntoIterator<Item = [f32; 4]>) -> Self {
+        let (width, height, depth) = (width_px as usize, height_px as usize, if has_alpha { 4 } else { 3 });
+        let mut values = vec![0.0; width * height * depth];
+        let mut px = px.into_iter();
+        for row in values.chunks_exact_mut((width * depth).max(1)) {
+            for (k, px) in px.by_ref().take(width).enumerate() {
+                for (channel, value) in px[..depth].iter().enumerate() {
+                    row[channel * width + k] = *value;
+                }
+            }
+        }
+        Self { width_px, height_px, depth, values }
+    }
+
+    /// One px, counted row by row. What is not said to be transparent is there.
+    pub fn px(&self, k: usize) -> [f32; 4] {
+        let width = self.width_px as usize;
+        let at = k / width * width * self.depth + k % width;
+        std::array::from_fn(|channel| if channel < self.depth { self.values[at + channel * width] } else { 1.0 })
+    }
+
+    /// All px, row by row.
+    pub fn all_px(&self) -> impl Iterator<Item = [f32; 4]> + '_ {
+        (0..self.px_count()).map(|k| self.px(k))
+    }
+
+    /// How many px there are.
+    pub fn px_count(&self) -> usize {
+        self.width_px as usize * self.height_px as usize
+    }
+
+    /// From where on one channel of a row lies.
+    #[inline(always)]
+    fn row(&self, row: i32, channel: usize) -> usize {
+        // Beyond the border the outermost px repeat.
+        (row.clamp(0, self.height_px as i32 - 1) as usize * self.depth + channel) * self.width_px as usize
+    }
+
+    fn size(&self) -> [f32; 2] {
+        [self.width_px as f32, self.height_px as f32]
+    }
+
     /// What this picture shows at the positions of a map.
     pub fn through(&self, map: &Map) -> Self {
         let mut out = Self::default();
@@ -71,23 +91,45 @@ impl Rgba {
 
     /// The same into a picture that is there already, whose memory is used again.
     pub fn through_into(&self, map: &Map, out: &mut Self) {
-        let weights = weights();
-        (out.width_px, out.height_px) = (map.width_px, map.height_px);
-        out.values.resize(map.from_px.len(), [0.0; 4]);
-        let width = map.width_px.max(1) as usize;
-        let rows = out.values.par_chunks_mut(width).zip(map.from_px.par_chunks(width));
+        let (kernel, width) = (Kernel::get(), map.width_px.max(1) as usize);
+        (out.width_px, out.height_px, out.depth) = (map.width_px, map.height_px, 4);
+        out.values.resize(4 * map.from_px.len(), 0.0);
+        let rows = out.values.par_chunks_mut(4 * width).zip(map.from_px.par_chunks(width));
         rows.for_each_init(scanline::Scratch::default, |scratch, (out, from)| {
-            vectors(Row { source: self, weights, from, out, scratch });
+            vectors(Row { source: self, kernel, from, out: Line::of(out, width), scratch });
         });
+    }
+}
+
+/// A part of a row that is filled.
+struct Line<'a> {
+    channels: [&'a mut [f32]; 4],
+}
+
+impl<'a> Line<'a> {
+    /// A row of a picture.
+    fn of(row: &'a mut [f32], width: usize) -> Self {
+        let (colour, alpha) = row.split_at_mut(3 * width);
+        let (red, colour) = colour.split_at_mut(width);
+        let (green, blue) = colour.split_at_mut(width);
+        Self { channels: [red, green, blue, alpha] }
+    }
+
+    fn part(&mut self, range: Range<usize>) -> Line<'_> {
+        Line { channels: self.channels.each_mut().map(|channel| &mut channel[range.clone()]) }
+    }
+
+    fn leave_out(&mut self, range: Range<usize>) {
+        self.channels.iter_mut().for_each(|channel| channel[range.clone()].fill(0.0));
     }
 }
 
 /// One row of the picture that is filled.
 struct Row<'a> {
     source: &'a Rgba,
-    weights: &'a Weights,
+    kernel: &'a Kernel,
     from: &'a [[f32; 2]],
-    out: &'a mut [[f32; 4]],
+    out: Line<'a>,
     scratch: &'a mut scanline::Scratch,
 }
 
@@ -96,15 +138,15 @@ impl WithSimd for Row<'_> {
 
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) {
-        let Self { source, weights, from, out, scratch } = self;
+        let Self { source, kernel, from, mut out, scratch } = self;
         let mut done = 0;
         while done < from.len() {
             let run = scanline::run(source, &from[done..]);
-            let (from, out) = (&from[done..done + run.length], &mut out[done..done + run.length]);
+            let (from, mut out) = (&from[done..done + run.length], out.part(done..done + run.length));
             match run.kind {
-                scanline::Kind::Beyond => out.fill([0.0; 4]),
-                scanline::Kind::Level => scanline::fill(simd, source, weights, from, out, scratch),
-                scanline::Kind::Any => point::fill(simd, source, weights, from, out),
+                scanline::Kind::Beyond => out.leave_out(0..run.length),
+                scanline::Kind::Level => scanline::fill(simd, source, kernel, from, out, scratch),
+                scanline::Kind::Any => point::fill(source, kernel, from, &mut out),
             }
             done += run.length;
         }
@@ -118,92 +160,38 @@ fn is_there([x, y]: [f32; 2], [right, bottom]: [f32; 2]) -> bool {
     (x >= 0.0) & (y >= 0.0) & (x <= right) & (y <= bottom)
 }
 
-/// Takes a position along one direction apart: the first of the six px, and the row of the table.
-/// Without conversions that a vector unit does not have: added to 1.5 * 2^23 a value below 2^22
-/// is rounded, and its bits count up by ones.
+/// 1.5 * 2^23: a value below 2^22 that is added to it is rounded, in one operation that every
+/// vector unit has, and its bits count up by ones.
+const ONES: f32 = 12_582_912.0;
+
+/// Takes positions along one direction apart: the third of the six px around each, and how far it
+/// lies beyond the middle between that and the fourth.
 #[inline(always)]
-fn apart(px: f32) -> (i32, u32) {
-    const ONES: f32 = 12_582_912.0;
-    let x = px - 0.5;
-    let rounded = (x - 0.5) + ONES;
-    let fraction = (x - (rounded - ONES)) * STEPS as f32;
-    let step = (fraction + ONES).to_bits().wrapping_sub(ONES.to_bits());
-    let first = rounded.to_bits().wrapping_sub(ONES.to_bits()) as i32 - BEFORE;
-    (first, step.min(STEPS as u32))
+fn split<S: Simd>(simd: S, px: S::f32s) -> (S::f32s, S::f32s) {
+    let ones = simd.splat_f32s(ONES);
+    // Centres lie half a px from the border, the middle between two half a px further on.
+    let from_middle = simd.sub_f32s(px, simd.splat_f32s(1.0));
+    let third = simd.sub_f32s(simd.add_f32s(from_middle, ones), ones);
+    (third, simd.sub_f32s(from_middle, third))
 }
 
-/// Twenty-four values of six px times their weights, summed by channel.
+/// Six values times their weights, within what may lie between the third and the fourth: their
+/// range, unless the slopes from the second and from the fifth both lead beyond it.
 #[inline(always)]
-fn across<S: Simd>(simd: S, values: &[f32; ROW], weights: &[f32; ROW]) -> Px {
-    if S::F32_LANES < 4 {
-        // Without vectors: a px is not a part of one.
-        let mut sums = [0.0; 4];
-        values.iter().zip(weights).enumerate().for_each(|(k, (v, w))| sums[k % 4] += v * w);
-        return Px(sums);
-    }
-    let (values, weights) = (S::as_simd_f32s(&values[..]).0, S::as_simd_f32s(&weights[..]).0);
-    let mut sum = simd.mul_f32s(values[0], weights[0]);
-    for (value, weight) in values[1..].iter().zip(&weights[1..]) {
-        sum = simd.mul_add_e_f32s(*value, *weight, sum);
-    }
-    let mut pairs = [0.0f32; ROW];
-    S::as_mut_simd_f32s(&mut pairs).0[0] = sum;
-    Px([pairs[0], pairs[1], pairs[2], pairs[3]]).plus(Px([pairs[4], pairs[5], pairs[6], pairs[7]]))
-}
-
-/// The four channels of a px. Written out channel by channel, so that compilers make one
-/// instruction of four.
-#[derive(Clone, Copy)]
-struct Px([f32; 4]);
-
-impl Px {
-    /// The first four of some values.
-    #[inline(always)]
-    fn of(values: &[f32]) -> Self {
-        Self([values[0], values[1], values[2], values[3]])
-    }
-
-    #[inline(always)]
-    fn plus(self, other: Self) -> Self {
-        let (Self([a, b, c, d]), Self([e, f, g, h])) = (self, other);
-        Self([a + e, b + f, c + g, d + h])
-    }
-
-    #[inline(always)]
-    fn times(self, other: Self) -> Self {
-        let (Self([a, b, c, d]), Self([e, f, g, h])) = (self, other);
-        Self([a * e, b * f, c * g, d * h])
-    }
-
-    #[inline(always)]
-    fn within(self, floor: Self, ceiling: Self) -> Self {
-        let (Self([a, b, c, d]), Self([e, f, g, h]), Self([i, j, k, l])) = (self, floor, ceiling);
-        let held = |value, floor, ceiling| lesser(greater(value, floor), ceiling);
-        Self([held(a, e, i), held(b, f, j), held(c, g, k), held(d, h, l)])
-    }
-}
-
-/// Least and greatest that may lie between `b` and `c`: their range, unless the slopes from `a`
-/// and from `d` both lead beyond it.
-#[inline(always)]
-fn bounds<S: Simd>(simd: S, [a, b, c, d]: [S::f32s; 4]) -> [S::f32s; 2] {
+fn held_mix<S: Simd>(simd: S, weights: &[S::f32s; TAPS], values: [S::f32s; TAPS]) -> S::f32s {
+    // Two sums, so that one need not wait for the other.
+    let three = |k: usize| {
+        let two = simd.mul_add_e_f32s(values[k + 1], weights[k + 1], simd.mul_f32s(values[k], weights[k]));
+        simd.mul_add_e_f32s(values[k + 2], weights[k + 2], two)
+    };
+    let mix = simd.add_f32s(three(0), three(3));
+    let [_, a, b, c, d, _] = values;
     let half = simd.splat_f32s(0.5);
-    let onward = |from: S::f32s, to: S::f32s| simd.mul_add_e_f32s(half, simd.sub_f32s(to, from), to);
-    let (left, right) = (onward(a, b), onward(d, c));
+    let left = simd.mul_add_e_f32s(half, simd.sub_f32s(b, a), b);
+    let right = simd.mul_add_e_f32s(half, simd.sub_f32s(c, d), c);
     let floor = simd.min_f32s(simd.min_f32s(b, c), simd.max_f32s(left, right));
     let ceiling = simd.max_f32s(simd.max_f32s(b, c), simd.min_f32s(left, right));
-    [floor, ceiling]
-}
-
-/// One instruction, unlike `f32::min`, which minds what is not a number.
-#[inline(always)]
-fn lesser(a: f32, b: f32) -> f32 {
-    if a < b { a } else { b }
-}
-
-#[inline(always)]
-fn greater(a: f32, b: f32) -> f32 {
-    if a > b { a } else { b }
+    simd.min_f32s(simd.max_f32s(mix, floor), ceiling)
 }
 
 #[cfg(test)]
@@ -222,7 +210,7 @@ mod tests {
             let v = waves((i % width_px) as f32 + 0.5, (i / width_px) as f32 + 0.5);
             [v, 1.0 - v, 0.5 * v, 1.0]
         };
-        Rgba { width_px, height_px, values: (0..width_px * height_px).map(value).collect() }
+        Rgba::of_px(width_px, height_px, false, (0..width_px * height_px).map(value))
     }
 
     fn map(place: impl Fn(f32, f32) -> [f32; 2]) -> Map {
@@ -237,7 +225,8 @@ mod tests {
     fn waves_are_sampled_where_the_map_says(#[case] map: Map, #[case] within: f32) {
         let out = picture().through(&map);
         let mut compared = 0;
-        for (value, [x, y]) in out.values.iter().zip(&map.from_px) {
+        for (k, [x, y]) in map.from_px.iter().enumerate() {
+            let value = out.px(k);
             if *x > 4.0 && *x < 196.0 && *y > 4.0 && *y < 116.0 {
                 assert!((value[0] - waves(*x, *y)).abs() < within, "{} for {} at {x}, {y}", value[0], waves(*x, *y));
                 assert!((value[3] - 1.0).abs() < 1e-5);
@@ -248,11 +237,11 @@ mod tests {
     }
 
     /// What a machine without vectors makes of it.
-    fn without_vectors(source: &Rgba, map: &Map) -> Vec<[f32; 4]> {
-        let mut out = vec![[0.0; 4]; map.from_px.len()];
-        let mut scratch = scanline::Scratch::default();
-        for (out, from) in out.chunks_mut(160).zip(map.from_px.chunks(160)) {
-            let row = Row { source, weights: weights(), from, out, scratch: &mut scratch };
+    fn without_vectors(source: &Rgba, map: &Map) -> Rgba {
+        let mut out = Rgba::of_px(160, 100, true, []);
+        let scratch = &mut scanline::Scratch::default();
+        for (out, from) in out.values.chunks_mut(4 * 160).zip(map.from_px.chunks(160)) {
+            let row = Row { source, kernel: Kernel::get(), from, out: Line::of(out, 160), scratch };
             Simd::vectorize(pulp::Scalar, row);
         }
         out
@@ -263,8 +252,9 @@ mod tests {
     #[case::px_by_px(map(|x, y| [180.0 - x, y + 4.2]))]
     fn every_machine_sees_the_same(#[case] map: Map) {
         let source = picture();
-        let with = source.through(&map).values;
-        for (k, (a, b)) in with.iter().zip(without_vectors(&source, &map)).enumerate() {
+        let (with, without) = (source.through(&map), without_vectors(&source, &map));
+        for k in 0..with.px_count() {
+            let (a, b) = (with.px(k), without.px(k));
             assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-4), "px {k}: {a:?} {b:?}");
         }
     }
@@ -282,11 +272,12 @@ mod tests {
         }
         let (along, point) = (source.through(&level), source.through(&by_point));
         let mut most = 0.0f32;
-        for (k, (a, b)) in along.values.iter().zip(&point.values).enumerate().filter(|(k, _)| k % 2 == 0) {
+        for k in (0..along.px_count()).step_by(2) {
+            let (a, b) = (along.px(k), point.px(k));
             assert_eq!(a[3] > 0.5, b[3] > 0.5, "px {k}");
             most = most.max((a[0] - b[0]).abs());
         }
         assert!(most < 0.02, "{most}");
-        assert!(point.values.iter().skip(1).step_by(2).all(|v| *v == [0.0; 4]));
+        assert!((1..point.px_count()).step_by(2).all(|k| point.px(k) == [0.0; 4]));
     }
 }

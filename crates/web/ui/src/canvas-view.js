@@ -1,5 +1,5 @@
 // A picture on a canvas that zooms about the pointer and pans.
-import { BentPicture } from "./bend.js";
+import { PictureLayer } from "./picture-layer.js";
 import { Viewport } from "./viewport.js";
 
 export class CanvasView {
@@ -7,6 +7,7 @@ export class CanvasView {
     this.canvas = canvas;
     this.viewport = new Viewport(width, height);
     this.ctx = canvas.getContext("2d");
+    this.layer = new PictureLayer(canvas);
     canvas.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
     canvas.addEventListener("contextmenu", (e) => e.preventDefault());
   }
@@ -32,39 +33,13 @@ export class CanvasView {
     return [...viewport.shownToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale];
   }
 
-  /** Clears the canvas and draws the picture. */
+  /** Clears the lines and shows the picture beneath them. */
   begin(picture, plays = false) {
     const { ctx, viewport } = this;
-    ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
+    const ratio = this.ratio || 1;
+    ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
     ctx.clearRect(0, 0, ...viewport.size);
-    if (!picture) return;
-    ctx.drawImage(this.scaled(picture, plays), 0, 0, ...viewport.size);
-  }
-
-  /** The picture as large as it is seen: scaled once, however often lines over it change. */
-  scaled(picture, plays) {
-    const { canvas, viewport } = this;
-    const frame = this.frame();
-    const wanted = [canvas.width, canvas.height, ...frame].join();
-    if (viewport.bend) {
-      this.bent ??= new BentPicture();
-      const ratio = this.ratio || 1;
-      this.kept = null;
-      return this.bent.draw(picture, viewport.bend, [canvas.width, canvas.height], viewport.scale * ratio, viewport.offset.map((v) => v * ratio), plays);
-    }
-    if (this.kept?.picture !== picture || this.kept.wanted !== wanted) {
-      const surface = this.kept?.surface ?? document.createElement("canvas");
-      if (surface.width !== canvas.width) surface.width = canvas.width;
-      if (surface.height !== canvas.height) surface.height = canvas.height;
-      const ctx = surface.getContext("2d");
-      ctx.setTransform(this.ratio || 1, 0, 0, this.ratio || 1, 0, 0);
-      ctx.imageSmoothingEnabled = viewport.scale < 2;
-      ctx.imageSmoothingQuality = "high";
-      ctx.clearRect(0, 0, ...viewport.size);
-      ctx.drawImage(picture, ...frame);
-      this.kept = { picture, wanted, surface };
-    }
-    return this.kept.surface;
+    this.layer.show(picture ?? null, viewport, ratio, plays);
   }
 
   /** What `paint` draws ends at the picture's border: there is nothing to hold it against beyond. */

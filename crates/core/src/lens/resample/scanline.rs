@@ -6,18 +6,28 @@
 //! is along the curve, sampled once per column: nothing is lost as long as the curve is not
 //! steep. Between the places of a map the curve is taken as straight: with a lens whose
 //! places bend by a thousandth of a px from one px to the next, that is off by an eighth of it.
+//!
+//! Both steps take as many places at once as a vector holds ([`Near`]), each of which has its own
+//! first px; neighbours differ by one now and then, seldom by more.
 
-use super::{BEFORE, Px, ROW, Rgba, TAPS, Weights, across, apart, bounds, is_there};
+use super::kernel::{BEFORE, Kernel, TAPS};
+use super::{Line, ONES, Rgba, held_mix, is_there, split};
 use pulp::Simd;
 
 /// Columns of the picture per px of the run, at least and at most.
-const PACE: (f32, f32) = (0.2, 4.0);
+const PACE: (f32, f32) = (0.5, 1.8);
 /// Rise of the curve per column at most.
 const STEEPEST: f32 = 0.3;
-/// A shorter run is not worth it.
-const SHORTEST: usize = 12;
-/// Positions that are taken apart together.
-const SPAN: usize = 64;
+/// A shorter run is not worth it, nor does it fill two vectors together with its columns.
+const SHORTEST: usize = 40;
+/// Steps that are looked at together.
+const STEPS: usize = 64;
+/// Positions that are dealt with together, so that all of it stays close to the processor.
+const SPAN: usize = 512;
+/// Values before and behind a line that a vector may read but no place needs.
+const MARGIN: usize = 16;
+/// Places of vectors that are dealt with together, counted.
+const OWN: [f32; MARGIN] = [0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0, 11.0, 12.0, 13.0, 14.0, 15.0];
 
 /// What can be done with the next places of a row.
 pub enum Kind {
@@ -38,16 +48,14 @@ pub struct Run {
 /// What is alike from the first place of a row on.
 #[inline(always)]
 pub fn run(source: &Rgba, from: &[[f32; 2]]) -> Run {
-    let size = [source.width_px as f32, source.height_px as f32];
+    let size = source.size();
     let beyond = from.iter().take_while(|at| !is_there(**at, size)).count();
     if beyond > 0 {
         return Run { kind: Kind::Beyond, length: beyond };
     }
     let level = 1 + level_steps(from, size);
-    if level >= SHORTEST {
-        return Run { kind: Kind::Level, length: level };
-    }
-    Run { kind: Kind::Any, length: level }
+    let is_wide = source.width_px as usize >= SHORTEST;
+    Run { kind: if level >= SHORTEST && is_wide { Kind::Level } else { Kind::Any }, length: level }
 }
 
 /// How many steps from place to place run nearly level, from the first on.
@@ -57,14 +65,14 @@ fn level_steps(from: &[[f32; 2]], size: [f32; 2]) -> usize {
         let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
         is_there(*b, size) & (dx >= PACE.0) & (dx <= PACE.1) & (dy.abs() <= STEEPEST * dx)
     };
-    // Whole spans at once, which vectors can do, then one by one.
+    // Many at once, which vectors can do, then one by one.
     let mut steps = 0;
-    while let Some(places) = from.get(steps..steps + SPAN + 1) {
+    while let Some(places) = from.get(steps..=steps + STEPS) {
         let all = places.iter().zip(&places[1..]).fold(true, |all, (a, b)| all & is_level(a, b));
         if !all {
             break;
         }
-        steps += SPAN;
+        steps += STEPS;
     }
     steps + from[steps..].windows(2).take_while(|pair| is_level(&pair[0], &pair[1])).count()
 }
@@ -72,16 +80,15 @@ fn level_steps(from: &[[f32; 2]], size: [f32; 2]) -> usize {
 /// Buffers of one thread.
 #[derive(Default)]
 pub struct Scratch {
+    /// Places of the run across.
+    xs: Vec<f32>,
+    /// The column after each place, and heights there and in the one after it.
+    next: Vec<i32>,
+    crossings: Vec<[f32; 2]>,
     /// Where the curve crosses each column, px.
     heights: Vec<f32>,
-    /// The same taken apart: the first of six rows, and the row of the table of weights.
-    tops: Vec<i32>,
-    steps: Vec<u32>,
-    /// What lies there.
-    line: Vec<[f32; 4]>,
-    /// Least and greatest that may lie between a column and the next.
-    floors: Vec<[f32; 4]>,
-    ceilings: Vec<[f32; 4]>,
+    /// What lies there, by channel, with a margin.
+    lines: [Vec<f32>; 4],
 }
 
 /// Fills `out` with what `source` shows along the run `from`.
@@ -89,163 +96,247 @@ pub struct Scratch {
 pub fn fill<S: Simd>(
     simd: S,
     source: &Rgba,
-    weights: &Weights,
+    kernel: &Kernel,
     from: &[[f32; 2]],
-    out: &mut [[f32; 4]],
+    mut out: Line<'_>,
     scratch: &mut Scratch,
 ) {
-    let Some((first, last)) = from.first().zip(from.last()) else { return };
-    let (first, _) = apart(first[0]);
-    let columns = (apart(last[0]).0 + TAPS as i32 - first) as usize;
-    let Scratch { heights, tops, steps, line, floors, ceilings } = scratch;
-    heights.resize(columns, 0.0);
-    tops.resize(columns, 0);
-    steps.resize(columns, 0);
-    for values in [&mut *line, &mut *floors, &mut *ceilings] {
-        values.resize(columns, [0.0; 4]);
+    let mut done = 0;
+    while done < from.len() {
+        // What is left over of a run must fill a vector.
+        let rest = from.len() - done;
+        let length = if rest < SPAN + SHORTEST { rest } else { SPAN };
+        span(simd, source, kernel, &from[done..done + length], out.part(done..done + length), scratch);
+        done += length;
     }
-    cross(first, from, heights);
-    for ((height, top), step) in heights.iter().zip(tops.iter_mut()).zip(steps.iter_mut()) {
-        (*top, *step) = apart(*height);
-    }
-    down(simd, source, weights, first, (tops, steps), line);
-    enclose(simd, line, floors, ceilings);
-    along(simd, weights, first, (line, floors, ceilings), from, out);
 }
 
-/// Where the curve crosses each column from `first` on; straight on beyond its ends.
 #[inline(always)]
-fn cross(first: i32, from: &[[f32; 2]], heights: &mut [f32]) {
-    let mut next = first as f32 + 0.5;
-    let mut heights = heights.iter_mut();
-    let last = from.len() - 2;
-    for (k, (&[x0, y0], &[x1, y1])) in from.iter().zip(&from[1..]).enumerate() {
+fn span<S: Simd>(
+    simd: S,
+    source: &Rgba,
+    kernel: &Kernel,
+    from: &[[f32; 2]],
+    out: Line<'_>,
+    scratch: &mut Scratch,
+) {
+    let (first, last) = (split(simd, simd.splat_f32s(from[0][0])).0, from[from.len() - 1][0]);
+    let first = simd.reduce_min_f32s(first) as i32 - BEFORE;
+    let columns = (last.floor() as i32 + TAPS as i32 - first) as usize;
+    trace(first, columns, from, scratch);
+    down(simd, source, kernel, first, scratch);
+    along(simd, kernel, first, scratch, source.depth, out);
+}
+
+/// Takes the run apart, and where it crosses each column from `first` on; straight on beyond its ends.
+#[inline(always)]
+fn trace(first: i32, columns: usize, from: &[[f32; 2]], scratch: &mut Scratch) {
+    let Scratch { xs, next, crossings, heights, .. } = scratch;
+    xs.resize(from.len(), 0.0);
+    next.resize(from.len() - 1, 0);
+    crossings.resize(from.len() - 1, [0.0; 2]);
+    heights.resize(columns, 0.0);
+    for (at, x) in from.iter().zip(xs.iter_mut()) {
+        *x = at[0];
+    }
+    let steps = from.iter().zip(&from[1..]);
+    for ((next, crossing), ([x0, y0], [x1, y1])) in next.iter_mut().zip(crossings.iter_mut()).zip(steps) {
         let rise = (y1 - y0) / (x1 - x0);
-        while next < x1 || k == last {
-            let Some(height) = heights.next() else { break };
-            *height = y0 + (next - x0) * rise;
-            next += 1.0;
+        // The first centre that does not lie before the place.
+        let ones = x0 + ONES;
+        let height = y0 + ((ones - ONES) + 0.5 - x0) * rise;
+        *next = ones.to_bits().wrapping_sub(ONES.to_bits()) as i32 - first;
+        *crossing = [height, height + rise];
+    }
+    let (next, crossings, heights) = (next.as_slice(), crossings.as_slice(), heights.as_mut_slice());
+    // From a place to the next there are two columns at most; what lies beyond the next one is
+    // written again by that.
+    for (next, crossing) in next.iter().zip(crossings) {
+        if let Some(heights) = heights[*next as usize..].first_chunk_mut() {
+            *heights = *crossing;
         }
     }
+    for (place, columns) in [(0, 0..next[0]), (from.len() - 2, next[from.len() - 2] + 2..columns as i32)] {
+        let [height, beyond] = crossings[place];
+        for column in columns {
+            heights[column as usize] = height + (column - next[place]) as f32 * (beyond - height);
+        }
+    }
+}
+
+/// Vectors that are dealt with together.
+const PAIR: usize = 2;
+/// So many pairs are looked at before any of them is mixed: neither waits for the other.
+const TOGETHER: usize = 8;
+
+/// The px around some neighbouring places along one direction: each place has its first px, at
+/// most `spread` beyond the `lowest` one.
+#[derive(Clone, Copy)]
+struct Near<S: Simd> {
+    /// Where their vectors begin.
+    at: usize,
+    lowest: i32,
+    spread: usize,
+    /// How far each begins beyond the lowest.
+    beyond: [S::f32s; PAIR],
+    weights: [[S::f32s; TAPS]; PAIR],
+}
+
+impl<S: Simd> Near<S> {
+    /// Places that are dealt with together.
+    const PLACES: usize = PAIR * S::F32_LANES;
+
+    #[inline(always)]
+    fn none(simd: S) -> [Self; TOGETHER] {
+        let none = simd.splat_f32s(0.0);
+        [Self { at: 0, lowest: 0, spread: 0, beyond: [none; PAIR], weights: [[none; TAPS]; PAIR] }; TOGETHER]
+    }
+
+    /// Looks at the places that begin at `at`; the first px of each is counted from `own` on.
+    #[inline(always)]
+    fn look(&mut self, simd: S, kernel: &Kernel, places: &[f32], at: usize, own: [S::f32s; PAIR]) {
+        let px = load::<S>(places, at);
+        let mut firsts = own;
+        for k in 0..PAIR {
+            let (third, t) = split(simd, px[k]);
+            firsts[k] = simd.sub_f32s(third, own[k]);
+            self.weights[k] = kernel.weights(simd, t);
+        }
+        let lowest = simd.reduce_min_f32s(simd.min_f32s(firsts[0], firsts[1]));
+        let highest = simd.reduce_max_f32s(simd.max_f32s(firsts[0], firsts[1]));
+        for k in 0..PAIR {
+            self.beyond[k] = simd.sub_f32s(firsts[k], simd.splat_f32s(lowest));
+        }
+        (self.at, self.lowest, self.spread) = (at, lowest as i32 - BEFORE, (highest - lowest) as i32 as usize);
+    }
+
+    /// Looks at as many places from `from` on as there is room for, the last ones ending with
+    /// them; how many.
+    #[inline(always)]
+    fn some(
+        near: &mut [Self; TOGETHER],
+        simd: S,
+        kernel: &Kernel,
+        places: &[f32],
+        from: usize,
+        own: [S::f32s; PAIR],
+    ) -> usize {
+        let last = places.len() - Self::PLACES;
+        let mut count = 0;
+        for near in near {
+            let at = from + count * Self::PLACES;
+            if at >= places.len() {
+                break;
+            }
+            near.look(simd, kernel, places, at.min(last), own);
+            count += 1;
+        }
+        count
+    }
+
+    /// Mixed and held: `values` are those of the lowest px, `others(step)` those that lie `step` beyond.
+    #[inline(always)]
+    fn mix(
+        &self,
+        simd: S,
+        mut values: [[S::f32s; PAIR]; TAPS],
+        others: impl Fn(usize) -> [[S::f32s; PAIR]; TAPS],
+    ) -> [S::f32s; PAIR] {
+        for step in 1..=self.spread {
+            let (beyond, others) = (simd.splat_f32s(step as i32 as f32), others(step));
+            for k in 0..PAIR {
+                let here = simd.equal_f32s(self.beyond[k], beyond);
+                for (value, other) in values.iter_mut().zip(&others) {
+                    value[k] = simd.select_f32s(here, other[k], value[k]);
+                }
+            }
+        }
+        let [a, b, c, d, e, f] = values;
+        [
+            held_mix(simd, &self.weights[0], [a[0], b[0], c[0], d[0], e[0], f[0]]),
+            held_mix(simd, &self.weights[1], [a[1], b[1], c[1], d[1], e[1], f[1]]),
+        ]
+    }
+}
+
+/// The vectors that begin at `at`.
+#[inline(always)]
+fn load<S: Simd>(values: &[f32], at: usize) -> [S::f32s; PAIR] {
+    let values = S::as_simd_f32s(&values[at..at + PAIR * S::F32_LANES]).0;
+    [values[0], values[1]]
+}
+
+#[inline(always)]
+fn store<S: Simd>(values: &mut [f32], at: usize, [a, b]: [S::f32s; PAIR]) {
+    let values = S::as_mut_simd_f32s(&mut values[at..at + PAIR * S::F32_LANES]).0;
+    (values[0], values[1]) = (a, b);
 }
 
 /// What lies on the curve in each column.
 #[inline(always)]
-fn down<S: Simd>(
-    simd: S,
-    source: &Rgba,
-    weights: &Weights,
-    first: i32,
-    (tops, steps): (&[i32], &[u32]),
-    line: &mut [[f32; 4]],
-) {
-    let (width, height) = (source.width_px as i32, source.height_px as i32);
+fn down<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, first: i32, scratch: &mut Scratch) {
+    let Scratch { heights, lines, .. } = scratch;
+    let lines = &mut lines[..source.depth];
+    for line in &mut *lines {
+        line.resize(heights.len() + 2 * MARGIN, 0.0);
+    }
     // Columns before and behind the picture repeat its outermost ones.
-    let before = (-first).clamp(0, line.len() as i32) as usize;
-    let inside = (width - first).clamp(0, line.len() as i32) as usize;
-    let mut done = before;
-    while done < inside {
-        let top = tops[done];
-        let same = tops[done..inside].iter().take_while(|t| **t == top).count();
-        let column = (first + done as i32) as usize;
-        let rows: [&[[f32; 4]]; TAPS] = std::array::from_fn(|j| {
-            let row = (top + j as i32).clamp(0, height - 1) as usize;
-            &source.values[row * width as usize + column..][..same]
-        });
-        mix(simd, rows, weights, &steps[done..][..same], &mut line[done..][..same]);
-        done += same;
-    }
-    if before < inside {
-        let (outermost, innermost) = (line[before], line[inside - 1]);
-        line[..before].fill(outermost);
-        line[inside..].fill(innermost);
-    }
-}
-
-/// Columns that the curve crosses between the same rows.
-#[inline(always)]
-fn mix<S: Simd>(simd: S, rows: [&[[f32; 4]]; TAPS], weights: &Weights, steps: &[u32], line: &mut [[f32; 4]]) {
-    let [a_row, b_row, c_row, d_row, e_row, f_row] = rows;
-    let outer = a_row.iter().zip(b_row).zip(e_row.iter().zip(f_row));
-    let each = outer.zip(c_row.iter().zip(d_row)).zip(steps).zip(line.iter_mut());
-    for (((((a, b), (e, f)), (c, d)), step), out) in each {
-        let w = &weights[*step as usize];
-        let [b, c, d, e] = [Px(*b), Px(*c), Px(*d), Px(*e)];
-        let outer = Px(*a).times(Px::of(w)).plus(b.times(Px::of(&w[4..])));
-        let other = e.times(Px::of(&w[16..])).plus(Px(*f).times(Px::of(&w[20..])));
-        let middle = c.times(Px::of(&w[8..])).plus(d.times(Px::of(&w[12..])));
-        *out = middle.plus(outer.plus(other)).0;
-    }
-    hold(simd, [b_row, c_row, d_row, e_row], line);
-}
-
-/// Px in a vector of eight values.
-const PAIR: usize = 2;
-
-/// Holds what was mixed within what may lie between `c` and `d`; of an odd number the last by itself.
-#[inline(always)]
-fn hold<S: Simd>(simd: S, near: [&[[f32; 4]]; 4], line: &mut [[f32; 4]]) {
-    let whole = line.len() / PAIR * PAIR;
-    let (pairs, rest) = line.split_at_mut(whole);
-    hold_pairs(simd, near.map(|row| &row[..whole]), pairs);
-    if let Some(last) = rest.first_mut() {
-        let mut pair = [*last; PAIR];
-        let near = near.map(|row| [row[whole]; PAIR]);
-        hold_pairs(simd, near.each_ref().map(|px| &px[..]), &mut pair);
-        *last = pair[0];
-    }
-}
-
-#[inline(always)]
-fn hold_pairs<S: Simd>(simd: S, near: [&[[f32; 4]]; 4], line: &mut [[f32; 4]]) {
-    let near = near.map(|row| S::as_simd_f32s(row.as_flattened()).0);
-    let held = S::as_mut_simd_f32s(line.as_flattened_mut()).0;
-    for ((((value, b), c), d), e) in held.iter_mut().zip(near[0]).zip(near[1]).zip(near[2]).zip(near[3]) {
-        let [floor, ceiling] = bounds(simd, [*b, *c, *d, *e]);
-        *value = simd.min_f32s(simd.max_f32s(*value, floor), ceiling);
-    }
-}
-
-/// What may lie between each column of `line` and the next, but for the first and the last two
-/// columns, between which nothing is sampled.
-#[inline(always)]
-fn enclose<S: Simd>(simd: S, line: &[[f32; 4]], floors: &mut [[f32; 4]], ceilings: &mut [[f32; 4]]) {
-    let inner = line.len().saturating_sub(3) / PAIR * PAIR;
-    let near = [0, 1, 2, 3].map(|k| S::as_simd_f32s(line[k..k + inner].as_flattened()).0);
-    let floors = S::as_mut_simd_f32s(floors[1..=inner].as_flattened_mut()).0;
-    let ceilings = S::as_mut_simd_f32s(ceilings[1..=inner].as_flattened_mut()).0;
-    let each = near[0].iter().zip(near[1]).zip(near[2]).zip(near[3]);
-    for ((floor, ceiling), (((a, b), c), d)) in floors.iter_mut().zip(ceilings).zip(each) {
-        [*floor, *ceiling] = bounds(simd, [*a, *b, *c, *d]);
-    }
-}
-
-/// A line with its floors and ceilings.
-type Held<'a> = (&'a [[f32; 4]], &'a [[f32; 4]], &'a [[f32; 4]]);
-
-/// What the run shows between the columns of `line`.
-#[inline(always)]
-fn along<S: Simd>(
-    simd: S,
-    weights: &Weights,
-    first: i32,
-    (line, floors, ceilings): Held,
-    from: &[[f32; 2]],
-    out: &mut [[f32; 4]],
-) {
-    let flat = line.as_flattened();
-    let (mut firsts, mut steps) = ([0i32; SPAN], [0u32; SPAN]);
-    for (out, from) in out.chunks_mut(SPAN).zip(from.chunks(SPAN)) {
-        for ((at, first), step) in from.iter().zip(&mut firsts).zip(&mut steps) {
-            (*first, *step) = apart(at[0]);
+    let before = (-first).max(0) as usize;
+    let inside = heights.len().min((source.width_px as i32 - first) as usize);
+    let (column, heights) = ((first + before as i32) as usize, &heights[before..inside]);
+    let (mut near, mut from) = (Near::none(simd), 0);
+    while from < heights.len() {
+        let count = Near::some(&mut near, simd, kernel, heights, from, [simd.splat_f32s(0.0); PAIR]);
+        let mut rest = &near[..count];
+        // Those that lie between the same rows go together.
+        while let Some(Near { lowest, at: begin, .. }) = rest.first().copied() {
+            let (same, others) = rest.split_at(rest.iter().take_while(|near| near.lowest == lowest).count());
+            let end = same[same.len() - 1].at + Near::<S>::PLACES;
+            for (channel, line) in lines.iter_mut().enumerate() {
+                let row = |j: i32| &source.values[source.row(j, channel) + column + begin..][..end - begin];
+                let rows: [&[f32]; TAPS] = std::array::from_fn(|j| row(lowest + j as i32));
+                let line = &mut line[MARGIN + before + begin..][..end - begin];
+                for near in same {
+                    let at = |j: usize| load::<S>(rows[j], near.at - begin);
+                    let mixed = near.mix(simd, [at(0), at(1), at(2), at(3), at(4), at(5)], |step| {
+                        let at = |j: usize| load::<S>(row(lowest + (step + j) as i32), near.at - begin);
+                        [at(0), at(1), at(2), at(3), at(4), at(5)]
+                    });
+                    store::<S>(line, near.at - begin, mixed);
+                }
+            }
+            rest = others;
         }
-        for ((out, at), step) in out.iter_mut().zip(&firsts).zip(&steps) {
-            let at = (at - first) as usize;
-            let near: Option<&[f32; ROW]> = flat[4 * at..].first_chunk();
-            let Some(near) = near else { continue };
-            let middle = at + BEFORE as usize;
-            let total = across(simd, near, &weights[*step as usize]);
-            *out = total.within(Px(floors[middle]), Px(ceilings[middle])).0;
+        from += count * Near::<S>::PLACES;
+    }
+    for line in lines {
+        let (outermost, innermost) = (line[MARGIN + before], line[MARGIN + inside - 1]);
+        line[..MARGIN + before].fill(outermost);
+        line[MARGIN + inside..].fill(innermost);
+    }
+}
+
+/// What the run shows between the columns.
+#[inline(always)]
+fn along<S: Simd>(simd: S, kernel: &Kernel, first: i32, scratch: &Scratch, depth: usize, out: Line<'_>) {
+    let Scratch { xs, lines, .. } = scratch;
+    let own = load::<S>(&OWN, 0);
+    let mut channels = out.channels;
+    channels[depth..].iter_mut().for_each(|there| there.fill(1.0));
+    let (mut near, mut from) = (Near::none(simd), 0);
+    while from < xs.len() {
+        let count = Near::some(&mut near, simd, kernel, xs, from, own);
+        for (line, out) in lines[..depth].iter().zip(&mut channels) {
+            for near in &near[..count] {
+                let lowest = (MARGIN as i32 + near.lowest - first) as usize;
+                let from = |step: usize| {
+                    let window = &line[lowest + step..lowest + step + TAPS - 1 + Near::<S>::PLACES];
+                    let at = |j: usize| load::<S>(window, j);
+                    [at(0), at(1), at(2), at(3), at(4), at(5)]
+                };
+                store::<S>(out, near.at, near.mix(simd, from(0), from));
+            }
         }
+        from += count * Near::<S>::PLACES;
     }
 }

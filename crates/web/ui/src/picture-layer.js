@@ -1,0 +1,56 @@
+// The picture beneath the lines of a view, on surfaces of their own: lines change without it, and it
+// is drawn once, however often they do.
+import { DrawnBend } from "./drawn-bend.js";
+import { GatheredBend } from "./gathered-bend.js";
+
+export class PictureLayer {
+  /** Beneath the canvas that the lines are drawn on. */
+  constructor(over) {
+    this.over = over;
+    this.surfaces = [];
+    this.flat = this.beneath();
+    this.ctx = this.flat.getContext("2d");
+  }
+
+  /** A surface beneath the lines. */
+  beneath() {
+    const surface = document.createElement("canvas");
+    surface.setAttribute("aria-hidden", "true");
+    this.over.before(surface);
+    this.surfaces.push(surface);
+    return surface;
+  }
+
+  /** Shows a picture, or nothing, as the viewport has it. */
+  show(picture, viewport, ratio, plays) {
+    const { over } = this;
+    const scale = viewport.scale * ratio;
+    const offset = viewport.offset.map((at) => at * ratio);
+    const wanted = [over.width, over.height, scale, ...offset, Boolean(plays && viewport.bend)].join();
+    if (this.picture === picture && this.wanted === wanted && this.of === viewport.bend) return;
+    Object.assign(this, { picture, wanted, of: viewport.bend });
+    const bent = picture && viewport.bend ? this.bending(plays) : null;
+    for (const surface of this.surfaces) surface.hidden = surface !== (bent?.surface ?? this.flat);
+    if (bent) bent.draw(picture, viewport.bend, [over.width, over.height], scale, offset, plays);
+    else this.draw(picture, scale, offset, viewport.plate);
+  }
+
+  /** What draws the undistorted picture. */
+  bending(plays) {
+    if (this.drawn === undefined) this.drawn = DrawnBend.on(this.beneath());
+    if (this.drawn && !(plays && this.drawn.byProcessor)) return this.drawn;
+    this.gathered ??= new GatheredBend(this.beneath());
+    return this.gathered;
+  }
+
+  draw(picture, scale, offset, size) {
+    const { flat, ctx, over } = this;
+    if (flat.width !== over.width) flat.width = over.width;
+    if (flat.height !== over.height) flat.height = over.height;
+    ctx.clearRect(0, 0, flat.width, flat.height);
+    if (!picture) return;
+    ctx.imageSmoothingEnabled = scale < 2;
+    ctx.imageSmoothingQuality = "high";
+    ctx.drawImage(picture, ...offset, size[0] * scale, size[1] * scale);
+  }
+}
