@@ -3,6 +3,7 @@
 
 use crate::{Failure, values};
 use clap::Args;
+use parallax_core::plate::FrameRate;
 use parallax_core::progress::Progress;
 use parallax_core::spaces::TrackId;
 use parallax_core::track::adjust::Adjustment;
@@ -10,7 +11,7 @@ use parallax_core::track::hand::{HandKey, HandTrack, follow_hands};
 use parallax_core::track::matte::{Matte, MatteSource};
 use parallax_core::track::session::follow_plate;
 use parallax_core::track::{FrameSource, Track, TrackError, TrackOptions};
-use parallax_media::{Mattes, Plate, Sequence};
+use parallax_media::{Mattes, Plate, Sequence, stated_rate};
 use serde::Deserialize;
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
@@ -76,9 +77,12 @@ impl FollowArgs {
         self.given(TrackOptions::for_size(1280, 720)).validated().map(|_| ()).map_err(Failure::usage)
     }
 
-    /// The plate, as far as it is wanted.
-    pub fn open(&self, folder: &Path) -> Result<(Sequence, Plate), Failure> {
+    /// The plate, as far as it is wanted. That its pictures state another rate is said.
+    pub fn open(&self, folder: &Path, rate: FrameRate) -> Result<(Sequence, Plate), Failure> {
         let sequence = Sequence::find(folder).map_err(Failure::unreadable)?;
+        if let Some(stated) = stated_rate::of_sequence(&sequence).filter(|stated| *stated != rate) {
+            eprintln!("note: the pictures' headers state {stated} frames a second; {rate} was given and is used");
+        }
         let mut files = sequence.files.clone();
         if let Some((first, last)) = self.range {
             files.retain(|(f, _)| (first..=last).contains(&f.0));

@@ -69,7 +69,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
     args.follow.check()?;
     check_focal(&args)?;
-    let (sequence, plate) = args.follow.open(&args.plate_dir)?;
+    let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
     let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
     let solve_options = solve_options(&args, &plate, film_back);

@@ -4,7 +4,7 @@ use crate::Failure;
 use clap::Args;
 use parallax_core::photo::stated::weigh;
 use parallax_media::movie::is_movie;
-use parallax_media::{Movie, Plate, Sequence, exif, picture};
+use parallax_media::{Movie, Plate, Sequence, exif, picture, stated_rate};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -38,7 +38,8 @@ fn folder(path: &Path) -> Result<Value, Failure> {
         "kind": "sequence", "pattern": sequence.pattern(), "padding": sequence.padding,
         "first": first.0, "last": last.0, "count": sequence.files.len(), "gaps": sequence.gaps(),
         "width": plate.width_px, "height": plate.height_px, "bits": coding.bits, "float": coding.is_float,
-        "alpha": coding.has_alpha, "others": sequence.others, "rate": null,
+        "alpha": coding.has_alpha, "others": sequence.others,
+        "rate": stated_rate::of_sequence(&sequence),
     }))
 }
 

@@ -34,7 +34,7 @@ pub struct TrackArgs {
 pub fn run(args: TrackArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
     args.follow.check()?;
-    let (sequence, plate) = args.follow.open(&args.plate_dir)?;
+    let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
     let progress = told::Lines::new();
     let Followed { tracks, names } = args.follow.follow(&plate, args.hand.as_deref(), &progress)?;

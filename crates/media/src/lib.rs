@@ -3,7 +3,8 @@
 //! [`sequence`] finds what a folder holds, [`picture`] decodes one file within limits,
 //! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays,
 //! [`mattes`] says what is left out of a frame, [`movie`] takes a plate out of a movie,
-//! [`colour`] reads and writes in full depth for deliveries, [`exif`] reads what a photograph says of its camera.
+//! [`colour`] reads and writes in full depth for deliveries, [`exif`] reads what a photograph says of its camera,
+//! [`stated_rate`] what pictures say of their rate.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
@@ -14,6 +15,7 @@ pub mod movie;
 pub mod picture;
 pub mod plate;
 pub mod sequence;
+pub mod stated_rate;
 pub mod viewing;
 
 pub use mattes::Mattes;

@@ -2,6 +2,7 @@
 
 use crate::{ShotState, Store, StoreError, of_text, to_text};
 use parallax_core::photo::stated::Stated;
+use parallax_core::plate::FrameRate;
 use parallax_media::movie::MovieFacts;
 use parallax_media::picture::Coding;
 use serde::{Deserialize, Serialize};
@@ -39,6 +40,9 @@ pub struct PlateFacts {
     /// How its values are coded, where that was looked at.
     #[serde(default)]
     pub coding: Option<Coding>,
+    /// The rate that the pictures' headers state.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rate: Option<FrameRate>,
     /// The movie that it comes from.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub movie: Option<TakenMovie>,

@@ -5,7 +5,7 @@ use crate::error::ApiError;
 use crate::lens;
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::correct::solve_with_lens;
-use parallax_core::plate::FilmBack;
+use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Progress;
 use parallax_core::scene::{OrientError, Orientation, StandIn, orient};
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, solve, solve_again};
@@ -172,6 +172,14 @@ pub fn placed_stand_ins(attempt: &Attempt, state: &ShotState, orientation: &Orie
     state.stand_ins.iter().filter_map(|s| Some((s.clone(), foot(s)?))).collect()
 }
 
+/// The rate that the plate states, and who says so, where the shot has another that was not settled.
+pub fn contradicted_rate(shot: &Shot) -> Option<(FrameRate, &'static str)> {
+    let movie = shot.plate.movie.as_ref().map(|movie| (movie.facts.rate, "the movie states"));
+    let pictures = shot.plate.rate.map(|rate| (rate, "the pictures' headers state"));
+    let rate = shot.state.rate?;
+    movie.or(pictures).filter(|(stated, _)| *stated != rate && shot.state.settled_rate != Some(rate))
+}
+
 /// Writes a package, reads it back and proves it.
 pub fn deliver(shot: &Shot, attempt: &Attempt, tracks: &[Track]) -> Result<(Vec<u8>, Receipt), ApiError> {
     let Some(rate) = shot.state.rate else {
@@ -179,13 +187,9 @@ pub fn deliver(shot: &Shot, attempt: &Attempt, tracks: &[Track]) -> Result<(Vec<
             "the rate of the plate is not known; state it in the facts row, then deliver".to_owned(),
         ));
     };
-    if let Some(movie) = &shot.plate.movie
-        && movie.facts.rate != rate
-        && shot.state.settled_rate != Some(rate)
-    {
+    if let Some((stated, whose)) = contradicted_rate(shot) {
         return Err(ApiError::Refused(format!(
-            "the movie states {} frames a second, the shot says {rate}; settle at the Plate station which one holds, then deliver",
-            movie.facts.rate
+            "{whose} {stated} frames a second, the shot says {rate}; settle at the Plate station which one holds, then deliver"
         )));
     }
     let orientation = orientation(attempt, &shot.state)?;

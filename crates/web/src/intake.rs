@@ -4,9 +4,10 @@ use crate::App;
 use crate::api::upload;
 use crate::error::ApiError;
 use parallax_core::photo::stated::Stated;
+use parallax_core::plate::FrameRate;
 use parallax_media::movie::is_movie;
 use parallax_media::picture::{self, Coding};
-use parallax_media::{Movie, Plate, Sequence, exif};
+use parallax_media::{Movie, Plate, Sequence, exif, stated_rate};
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
 use parallax_store::shots::{PlateFacts, Shot, TakenMovie};
@@ -23,7 +24,7 @@ pub fn numbers(shot: &Shot) -> Result<HashSet<i32>, ApiError> {
 pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {
     let found = tokio::task::spawn_blocking({
         let folder = folder.clone();
-        move || -> Result<(Sequence, Plate, Coding, Option<Stated>), ApiError> {
+        move || -> Result<(Sequence, Plate, Coding, Option<Stated>, Option<FrameRate>), ApiError> {
             let sequence = Sequence::find(&folder)?;
             let plate = Plate::open(&sequence)?;
             let stated = match &sequence.files[..] {
@@ -31,10 +32,11 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
                 _ => None,
             };
             let coding = picture::coding(&sequence.files[0].1)?;
-            Ok((sequence, plate, coding, stated))
+            let rate = stated_rate::of_sequence(&sequence);
+            Ok((sequence, plate, coding, stated, rate))
         }
     });
-    let (sequence, plate, coding, stated) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let (sequence, plate, coding, stated, rate) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
     let (first, last) = sequence.range();
     let facts = PlateFacts {
         pattern: sequence.pattern(),
@@ -46,10 +48,11 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
         others: sequence.others.clone(),
         stated,
         coding: Some(coding),
+        rate,
         movie: None,
     };
     let name = name.unwrap_or_else(|| shot_name(&sequence));
-    let state = ShotState::new(plate.width_px, plate.height_px);
+    let state = ShotState { rate, ..ShotState::new(plate.width_px, plate.height_px) };
     let size = (plate.width_px, plate.height_px);
     let shot = app.store.add_shot(&name, &folder.display().to_string(), &facts, size, &state).await?;
     app.store.add_job(shot, JobKind::Ingest).await?;
@@ -73,6 +76,7 @@ pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
         others: Vec::new(),
         stated: None,
         coding: Some(Coding { bits: if movie.facts.bits > 8 { 16 } else { 8 }, is_float: false, has_alpha: false }),
+        rate: None,
         movie: Some(TakenMovie { path: movie.path.display().to_string(), facts: movie.facts.clone() }),
     };
     let size = (movie.facts.width, movie.facts.height);

@@ -17,7 +17,7 @@ use parallax_core::scene::shapes::{Edge, ground_grid};
 use parallax_core::spaces::{PlatePx, TrackId, WorldPoint};
 use parallax_formats::delivery::Delivery;
 use parallax_formats::receipt::Receipt;
-use parallax_store::jobs::JobState;
+use parallax_store::jobs::{Job, JobState};
 use parallax_store::photo::{CornerBox, GridPlane, PhotoState};
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
@@ -231,8 +231,8 @@ pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
     flow::proven_package(&delivery)
 }
 
-/// The view model of a photograph's page.
-pub async fn view(app: &App, shot: Shot) -> Result<Value, ApiError> {
+/// The view model of a photograph's page, with its work as it was before.
+pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError> {
     let delivery = match shot.state.delivery {
         Some(id) => Some(app.store.delivery(id).await?),
         None => None,
@@ -240,7 +240,6 @@ pub async fn view(app: &App, shot: Shot) -> Result<Value, ApiError> {
     let receipt: Option<Value> = delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
     let stale = delivery.as_ref().is_some_and(|d| d.inputs != delivery_inputs(&shot));
     let solved = answer(&shot, &shot.state.photo, None);
-    let jobs = app.store.jobs(shot.id).await?;
     let viewable = !jobs.iter().any(|j| matches!(j.state, JobState::Queued | JobState::Running));
     Ok(json!({
         "id": shot.id, "name": shot.name, "plate": shot.plate, "width": shot.width_px, "height": shot.height_px,

@@ -112,9 +112,11 @@ struct Everything {
 
 /// The whole view model of a shot.
 pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
+    // Work is looked at first: whoever reads that it is done reads what it came to as well.
+    let jobs = app.store.jobs(id).await?;
     let shot = app.store.shot(id).await?;
     if photo::is_photograph(&shot) {
-        return photo::view(app, shot).await;
+        return photo::view(app, shot, &jobs).await;
     }
     let tracks = tracking::of(app, &shot).await?;
     let attempt = match shot.state.attempt {
@@ -130,7 +132,6 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         None => None,
     };
     let orientation = attempt.as_ref().map(|a| flow::orientation(&a.attempt, &shot.state));
-    let jobs = app.store.jobs(id).await?;
     let all = Everything { shot, tracks, attempt, delivery, undistorted, orientation, jobs };
     let receipt: Option<Value> = all.delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
     let back = flow::film_back(&all.shot);

@@ -7,8 +7,7 @@ use crate::flow;
 use parallax_core::solve::{Attempt, LensSuspicion, SetAside};
 use parallax_media::movie::MovieFacts;
 use parallax_media::sequence::ranges_text;
-use parallax_store::ShotState;
-use parallax_store::shots::TakenMovie;
+use parallax_store::shots::{Shot, TakenMovie};
 use parallax_store::state::FocalFact;
 use serde_json::json;
 
@@ -45,8 +44,9 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
         ));
     }
     if let Some(movie) = &plate.movie {
-        out.extend(of_movie(movie, s));
+        out.extend(of_movie(movie));
     }
+    out.extend(of_rates(&all.shot));
     for (pattern, count) in &plate.others {
         out.push(finding(
             "plate",
@@ -71,8 +71,8 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
     out
 }
 
-/// What the movie states, and whether the shot contradicts it.
-fn of_movie(movie: &TakenMovie, s: &ShotState) -> Vec<Finding> {
+/// What the movie states.
+fn of_movie(movie: &TakenMovie) -> Vec<Finding> {
     let MovieFacts { file, codec, bits, count, rate: stated, timecode, interlaced, .. } = &movie.facts;
     let written = if *bits > 8 { "16-bit PNG" } else { "8-bit PNG" };
     let code = timecode.as_ref().map(|t| format!(", time code {t}")).unwrap_or_default();
@@ -83,17 +83,21 @@ fn of_movie(movie: &TakenMovie, s: &ShotState) -> Vec<Finding> {
     if *interlaced {
         out.push(finding("plate", "warn", "Its pictures come in two fields. Every second line is of another time: have the movie delivered progressive.".to_owned()));
     }
-    if let Some(rate) = s.rate.filter(|r| r != stated && s.settled_rate != Some(*r)) {
-        let text = format!("The movie states {stated} frames a second, the shot says {rate}. Which one holds?");
-        let take = Remedy { label: "Take the movie's rate", edit: json!({ "rate": stated }), work: None };
-        out.push(finding("plate", "bad", text).mended_by(Some(take)));
-        let keep = Remedy { label: "Keep the shot's rate", edit: json!({ "settled_rate": rate }), work: None };
-        let text = format!(
-            "Nothing is delivered until that is settled. {rate} can be kept where the movie was written wrongly."
-        );
-        out.push(finding("plate", "bad", text).mended_by(Some(keep)));
-    }
     out
+}
+
+/// Which of two rates holds, where the shot's contradicts what the plate states.
+fn of_rates(shot: &Shot) -> Vec<Finding> {
+    let Some((stated, whose)) = flow::contradicted_rate(shot) else { return Vec::new() };
+    let rate = shot.state.rate;
+    let said = rate.map(|r| r.to_string()).unwrap_or_default();
+    let whole = capital(whose);
+    let text = format!("{whole} {stated} frames a second, the shot says {said}. Which one holds?");
+    let take = Remedy { label: "Take what is stated", edit: json!({ "rate": stated }), work: None };
+    let keep = Remedy { label: "Keep the shot's rate", edit: json!({ "settled_rate": rate }), work: None };
+    let wait =
+        format!("Nothing is delivered until that is settled. {said} can be kept where that was written wrongly.");
+    vec![finding("plate", "bad", text).mended_by(Some(take)), finding("plate", "bad", wait).mended_by(Some(keep))]
 }
 
 fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {

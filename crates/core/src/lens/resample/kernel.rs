@@ -76,8 +76,7 @@ fn lanczos(t: f64) -> [f64; TAPS] {
 
 /// The polynomial in `t` squared through a function's values at Chebyshev's points.
 fn through(value: impl Fn(f64) -> f64) -> [f32; TERMS] {
-    let squares: [f64; TERMS] =
-        std::array::from_fn(|i| 0.125 * (1.0 + (PI * (i as f64 + 0.5) / TERMS as f64).cos()));
+    let squares: [f64; TERMS] = std::array::from_fn(|i| 0.125 * (1.0 + (PI * (i as f64 + 0.5) / TERMS as f64).cos()));
     let powers = SMatrix::<f64, TERMS, TERMS>::from_fn(|i, j| squares[i].powi(j as i32));
     let values = SVector::<f64, TERMS>::from_fn(|i, _| value(squares[i].sqrt()));
     let terms = powers.lu().solve(&values).unwrap_or_default();

@@ -112,14 +112,7 @@ pub fn fill<S: Simd>(
 }
 
 #[inline(always)]
-fn span<S: Simd>(
-    simd: S,
-    source: &Rgba,
-    kernel: &Kernel,
-    from: &[[f32; 2]],
-    out: Line<'_>,
-    scratch: &mut Scratch,
-) {
+fn span<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, from: &[[f32; 2]], out: Line<'_>, scratch: &mut Scratch) {
     let (first, last) = (split(simd, simd.splat_f32s(from[0][0])).0, from[from.len() - 1][0]);
     let first = simd.reduce_min_f32s(first) as i32 - BEFORE;
     let columns = (last.floor() as i32 + TAPS as i32 - first) as usize;
