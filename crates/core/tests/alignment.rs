@@ -133,3 +133,44 @@ fn the_error_is_near_the_cramer_rao_bound(#[case] shortest_px: f64) {
     let ratio = (square / bound).sqrt();
     assert!(ratio < 1.2, "{ratio} times the bound");
 }
+
+/// A corner of two soft edges, bright to the right and below.
+fn corner(at: PlatePx, noise: f64, random: &mut fastrand::Rng) -> Plane {
+    let side = 48;
+    let soft = |d: f64| 1.0 / (1.0 + (-d / 0.8).exp());
+    let levels = (0..side * side).map(|i| {
+        let (x, y) = ((i % side) as f64 + 0.5, (i / side) as f64 + 0.5);
+        let grain = (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
+        (90.0 + 60.0 * soft(x - at.x) * soft(y - at.y) + noise * grain) as f32
+    });
+    Plane::new(side, side, levels.collect()).unwrap().smoothed()
+}
+
+/// Beside the middle of its patch a corner moves as a change of shape does: the shape is believed
+/// to stay nearly what it was, so the position is found, and is as certain as it is said to be.
+#[test]
+fn a_corner_off_the_middle_of_its_patch_is_found() {
+    let mut random = fastrand::Rng::with_seed(7);
+    let mut scratch = Scratch::default();
+    let (mut off, mut relative, mut settled) = (0.0, 0.0, 0);
+    for _ in 0..200 {
+        let centre = PlatePx::new(24.0 + random.f64(), 24.0 + random.f64());
+        let beside = nalgebra::Vector2::new(random.f64() * 10.0 - 5.0, random.f64() * 10.0 - 5.0);
+        let motion = nalgebra::Vector2::new(random.f64() * 2.0 - 1.0, random.f64() * 2.0 - 1.0);
+        let first = corner(centre.moved(beside), 1.5, &mut random);
+        let later = corner(centre.moved(beside + motion), 1.5, &mut random);
+        let Some(reference) = Reference::cut(&first, centre, 25, &mut scratch) else { continue };
+        let start = Warp { centre: centre.moved(motion), shape: Matrix2::identity() };
+        let Some(found) = reference.align(&later, start, &mut scratch) else { continue };
+        let e = found.warp.centre.offset_from(centre.moved(motion));
+        off += e.norm_squared();
+        relative += e.x * e.x / found.covariance.xx + e.y * e.y / found.covariance.yy;
+        settled += 1;
+    }
+    let count = 2.0 * f64::from(settled);
+    assert!(settled > 190, "{settled} of 200 settled");
+    let (off_px, relative) = ((off / count).sqrt(), (relative / count).sqrt());
+    // With the shape left to itself it is 0.17 px.
+    assert!(off_px < 0.13, "{off_px} px");
+    assert!((0.7..1.25).contains(&relative), "{relative} of the stated errors");
+}

@@ -20,11 +20,14 @@ pub fn numbers(shot: &Shot) -> Result<HashSet<i32>, ApiError> {
     Ok(sequence.files.iter().map(|(f, _)| f.0).collect())
 }
 
+/// What a folder holds, how its values are coded, and what its files say of camera and rate.
+type Looked = (Sequence, Plate, Coding, Option<Stated>, Option<FrameRate>);
+
 /// Makes a shot of the longest sequence in a folder and begins its viewing copies.
 pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {
     let found = tokio::task::spawn_blocking({
         let folder = folder.clone();
-        move || -> Result<(Sequence, Plate, Coding, Option<Stated>, Option<FrameRate>), ApiError> {
+        move || -> Result<Looked, ApiError> {
             let sequence = Sequence::find(&folder)?;
             let plate = Plate::open(&sequence)?;
             let stated = match &sequence.files[..] {

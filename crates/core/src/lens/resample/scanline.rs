@@ -188,18 +188,12 @@ impl<S: Simd> Near<S> {
     /// Looks at the places that begin at `at`; the first px of each is counted from `own` on.
     #[inline(always)]
     fn look(&mut self, simd: S, kernel: &Kernel, places: &[f32], at: usize, own: [S::f32s; PAIR]) {
-        let px = load::<S>(places, at);
-        let mut firsts = own;
-        for k in 0..PAIR {
-            let (third, t) = split(simd, px[k]);
-            firsts[k] = simd.sub_f32s(third, own[k]);
-            self.weights[k] = kernel.weights(simd, t);
-        }
+        let [(a, t), (b, u)] = load::<S>(places, at).map(|px| split(simd, px));
+        let firsts = [simd.sub_f32s(a, own[0]), simd.sub_f32s(b, own[1])];
+        self.weights = [kernel.weights(simd, t), kernel.weights(simd, u)];
         let lowest = simd.reduce_min_f32s(simd.min_f32s(firsts[0], firsts[1]));
         let highest = simd.reduce_max_f32s(simd.max_f32s(firsts[0], firsts[1]));
-        for k in 0..PAIR {
-            self.beyond[k] = simd.sub_f32s(firsts[k], simd.splat_f32s(lowest));
-        }
+        self.beyond = firsts.map(|first| simd.sub_f32s(first, simd.splat_f32s(lowest)));
         (self.at, self.lowest, self.spread) = (at, lowest as i32 - BEFORE, (highest - lowest) as i32 as usize);
     }
 
