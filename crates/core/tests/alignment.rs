@@ -172,5 +172,6 @@ fn a_corner_off_the_middle_of_its_patch_is_found() {
     let (off_px, relative) = ((off / count).sqrt(), (relative / count).sqrt());
     // With the shape left to itself it is 0.17 px.
     assert!(off_px < 0.13, "{off_px} px");
-    assert!((0.7..1.25).contains(&relative), "{relative} of the stated errors");
+    // 0.8 to 1.25, give or take two standard errors of 200 draws.
+    assert!((0.74..1.34).contains(&relative), "{relative} of the stated errors");
 }
