@@ -11,4 +11,15 @@ const fonts = {
 };
 for (const [name, from] of Object.entries(fonts)) copyFileSync(`node_modules/${from}`, `../assets/fonts/${name}`);
 execFileSync("npx", ["tailwindcss", "-i", "src/style.css", "-o", "../assets/style.css", "--minify"], { stdio: "inherit" });
-await build({ entryPoints: ["src/main.js"], bundle: true, minify: true, format: "esm", target: "es2022", outfile: "../assets/app.js", legalComments: "eof" });
+// What is imported while a page runs (the view of space with its library) is a file of its own.
+await build({
+  entryPoints: { app: "src/main.js" },
+  chunkNames: "[name]",
+  outdir: "../assets",
+  splitting: true,
+  bundle: true,
+  minify: true,
+  format: "esm",
+  target: "es2022",
+  legalComments: "eof",
+});

@@ -63,7 +63,10 @@ impl Rgba {
 
     /// All px, row by row.
     pub fn all_px(&self) -> impl Iterator<Item = [f32; 4]> + '_ {
-        (0..self.px_count()).map(|k| self.px(k))
+        let (width, depth) = (self.width_px as usize, self.depth);
+        self.values.chunks_exact((width * depth).max(1)).flat_map(move |row| {
+            (0..width).map(move |x| std::array::from_fn(|c| if c < depth { row[c * width + x] } else { 1.0 }))
+        })
     }
 
     /// How many px there are.

@@ -6,6 +6,10 @@
 //! 2. [`Reference::align`]: affine with gain and bias against the feature's own reference
 //!    patch, at full resolution, so that small errors do not add up from frame to frame.
 //!
+//! Shape: on a single edge or a corner beside the middle it can hardly be told from a motion. That it
+//! is nearly the last one is a belief of one standard deviation ([`GIVES_PX`]), with which the
+//! alignment is a maximum a posteriori estimate and what it may be off is in the covariance.
+//!
 //! Brightness: the steepest-descent images are made orthogonal to 1 (and for the reference
 //! also to the patch itself), hence gain and bias drop out of the step (Baker and Matthews,
 //! part 3, "project out"). With white noise of variance s² in the residual and Δp = P r,

@@ -27,18 +27,3 @@ export class Bend {
 
 /** Shown smaller than this, a picture is made smaller first; a mesh stretches it by less than the rest. */
 export const ENOUGH = 0.8;
-
-/**
- * The picture at about the size in which it is shown, so that no more is handed on than is seen and
- * nothing is sampled between px far apart. Smoothly, which takes five times as long, unless it `plays`.
- */
-export function smaller(surface, picture, scale, plays) {
-  if (scale >= ENOUGH) return picture;
-  surface.width = Math.ceil((picture.width * scale) / ENOUGH);
-  surface.height = Math.ceil((picture.height * scale) / ENOUGH);
-  // Kept in memory: without a graphics card handing it on from anywhere else takes longer than all the rest.
-  const ctx = surface.getContext("2d", { alpha: false, willReadFrequently: true });
-  ctx.imageSmoothingQuality = plays ? "low" : "medium";
-  ctx.drawImage(picture, 0, 0, surface.width, surface.height);
-  return surface;
-}

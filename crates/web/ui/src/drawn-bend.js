@@ -1,5 +1,5 @@
 // The undistorted picture drawn by the graphics card, or by what stands in for one.
-import { ENOUGH, smaller } from "./bend.js";
+import { ENOUGH } from "./bend.js";
 
 const VERTEX = `#version 300 es
 in vec2 place; in vec2 source; uniform vec4 map; out vec2 from;
@@ -14,6 +14,21 @@ const PROCESSOR = /swiftshader|llvmpipe|softpipe|software|basic render/i;
 function renderer(gl) {
   const named = gl.getExtension("WEBGL_debug_renderer_info");
   return String(gl.getParameter(named ? named.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
+}
+
+/**
+ * The picture at about the size in which it is shown, so that no more is handed on than is seen and
+ * nothing is sampled between px far apart. Smoothly, which takes five times as long, unless it `plays`.
+ */
+function smaller(surface, picture, scale, plays) {
+  if (scale >= ENOUGH) return picture;
+  surface.width = Math.ceil((picture.width * scale) / ENOUGH);
+  surface.height = Math.ceil((picture.height * scale) / ENOUGH);
+  // Kept in memory: without a graphics card handing it on from anywhere else takes longer than all the rest.
+  const ctx = surface.getContext("2d", { alpha: false, willReadFrequently: true });
+  ctx.imageSmoothingQuality = plays ? "low" : "medium";
+  ctx.drawImage(picture, 0, 0, surface.width, surface.height);
+  return surface;
 }
 
 /** Draws a plate through a bend on a surface. */

@@ -1,6 +1,6 @@
 // The undistorted picture px by px: a table says where each px of the surface comes from, and four px
-// of the picture are mixed. Without a graphics card that takes half as long as drawing it, but for
-// the table, which is made anew when the view or the bend changes.
+// of the picture are mixed. Without a graphics card that is faster than drawing it as long as the view
+// and the bend, and with them the table, stay.
 import { ENOUGH } from "./bend.js";
 
 /** Parts of a px that a place is rounded to. */

@@ -26,19 +26,22 @@ export class PictureLayer {
     const { over } = this;
     const scale = viewport.scale * ratio;
     const offset = viewport.offset.map((at) => at * ratio);
-    const wanted = [over.width, over.height, scale, ...offset, Boolean(plays && viewport.bend)].join();
-    if (this.picture === picture && this.wanted === wanted && this.of === viewport.bend) return;
-    Object.assign(this, { picture, wanted, of: viewport.bend });
-    const bent = picture && viewport.bend ? this.bending(plays) : null;
+    const view = [over.width, over.height, scale, ...offset].join();
+    const stays = this.view === view && this.of === viewport.bend;
+    // An undistorted picture is drawn again, and smoothly, when it stops.
+    const passes = Boolean(plays && viewport.bend);
+    if (stays && this.picture === picture && this.passes === passes) return;
+    Object.assign(this, { picture, view, passes, of: viewport.bend });
+    const bent = picture && viewport.bend ? this.bending(plays && stays) : null;
     for (const surface of this.surfaces) surface.hidden = surface !== (bent?.surface ?? this.flat);
     if (bent) bent.draw(picture, viewport.bend, [over.width, over.height], scale, offset, plays);
     else this.draw(picture, scale, offset, viewport.plate);
   }
 
-  /** What draws the undistorted picture. */
-  bending(plays) {
+  /** What draws the undistorted picture; `stays` while it plays and the view is that of the last picture. */
+  bending(stays) {
     if (this.drawn === undefined) this.drawn = DrawnBend.on(this.beneath());
-    if (this.drawn && !(plays && this.drawn.byProcessor)) return this.drawn;
+    if (this.drawn && !(stays && this.drawn.byProcessor)) return this.drawn;
     this.gathered ??= new GatheredBend(this.beneath());
     return this.gathered;
   }

@@ -11,7 +11,6 @@ import { Frames } from "./frames.js";
 import { lens } from "./lens.js";
 import { PlateView } from "./plate-view.js";
 import { player } from "./player.js";
-import { SpaceView } from "./space-view.js";
 import { Strip } from "./strip.js";
 import { workRow } from "./working.js";
 
@@ -54,6 +53,8 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     this.beginLens();
     this.beginHands();
     this.beginMattes();
+    // Most of what scripts weigh is the view of space, which no other page needs.
+    const loading = import("./space-view.js").catch(() => null);
     this.s = await get(`/api/shots/${this.id}`);
     const kept = location.hash.slice(1);
     this.station = SHOWN[kept] ? kept : "plate";
@@ -65,8 +66,9 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, Number(this.memory) * 1e6, (f) => this.arrived(f)));
     this.plateView = unwatched(new PlateView(this.$refs.plate, this.$refs.loupe, this.s.width, this.s.height, () => this.drawn(), (ids, adding) => this.pick(ids, adding)));
     this.strip = unwatched(new Strip(this.$refs.strip, () => this.stripData(), { seek: (f) => this.seek(f), setRange: (a, b) => this.keepRange(a, b), pick: (ids, adding) => this.pick(ids, adding) }));
+    const space = await loading;
     try {
-      this.spaceView = unwatched(new SpaceView(this.$refs.space, (ids, adding) => this.pick(ids, adding)));
+      this.spaceView = unwatched(new space.SpaceView(this.$refs.space, (ids, adding) => this.pick(ids, adding)));
     } catch {
       this.spaceMode = "off";
     }
