@@ -5,6 +5,7 @@
 //! Every patch has `side` rows of [`stride`] values, [`area`] in all; what lies beyond the
 //! side has no gradient and no weight.
 
+use super::blur::STEP;
 use nalgebra::Matrix6;
 use pulp::Simd;
 
@@ -71,6 +72,37 @@ pub fn gradients<S: Simd>(simd: S, block: &[f32], side: usize, [template, across
     }
 }
 
+/// Second differences across, down and mixed from a block with a border of [`STEP`] px, whose rows
+/// have the [`stride`] of the side with its borders.
+#[inline(always)]
+pub fn second_differences<S: Simd>(simd: S, block: &[f32], side: usize, [across, down, mixed]: [&mut [f32]; 3]) {
+    let (outer, row) = (stride(side + 2 * STEP), stride(side));
+    let step = (STEP * STEP) as f32;
+    let (whole_step, quarter, two) = (simd.splat_f32s(1.0 / step), simd.splat_f32s(0.25 / step), simd.splat_f32s(2.0));
+    let rows = across.chunks_exact_mut(row).zip(down.chunks_exact_mut(row)).zip(mixed.chunks_exact_mut(row));
+    for (y, ((across, down), mixed)) in rows.take(side).enumerate() {
+        let at = |dy: usize, dx: usize| whole::<S>(&block[(y + dy * STEP) * outer + dx * STEP..][..row]);
+        let around: [[&[S::f32s]; 3]; 3] = std::array::from_fn(|dy| std::array::from_fn(|dx| at(dy, dx)));
+        let [above, middle, below] = around;
+        let of = |a: S::f32s, b: S::f32s, c: S::f32s| {
+            simd.mul_f32s(whole_step, simd.negate_mul_add_e_f32s(two, b, simd.add_f32s(a, c)))
+        };
+        for (x, across) in whole_mut::<S>(across).iter_mut().enumerate() {
+            *across = of(middle[0][x], middle[1][x], middle[2][x]);
+        }
+        for (x, down) in whole_mut::<S>(down).iter_mut().enumerate() {
+            *down = of(above[1][x], middle[1][x], below[1][x]);
+        }
+        for (x, mixed) in whole_mut::<S>(mixed).iter_mut().enumerate() {
+            let (rising, falling) = (simd.add_f32s(above[0][x], below[2][x]), simd.add_f32s(above[2][x], below[0][x]));
+            *mixed = simd.mul_f32s(quarter, simd.sub_f32s(rising, falling));
+        }
+        for beyond in [&mut across[side..], &mut down[side..], &mut mixed[side..]] {
+            beyond.fill(0.0);
+        }
+    }
+}
+
 /// Sums over both gradients: of across, of down, and of their squares and products xx, xy, yy.
 #[inline(always)]
 pub fn gradient_sums<S: Simd>(simd: S, across: &[f32], down: &[f32]) -> [f32; 5] {
@@ -129,6 +161,49 @@ pub fn comparison_sums<S: Simd>(simd: S, weights: &[f32], sampled: &[f32], centr
         }
     }
     totals(simd, sums)
+}
+
+/// Weighted products of a sampled patch, less `offset`, with three others.
+#[inline(always)]
+pub fn sum_of_three<S: Simd>(
+    simd: S,
+    weights: &[f32],
+    sampled: &[f32],
+    [a, b, c]: [&[f32]; 3],
+    offset: f32,
+) -> [f32; 3] {
+    let mut sums = [[simd.splat_f32s(0.0); 3]; 2];
+    let offset = simd.splat_f32s(offset);
+    let others = pairs::<S>(a).iter().zip(pairs::<S>(b).iter().zip(pairs::<S>(c)));
+    for ((w, s), (a, (b, c))) in pairs::<S>(weights).iter().zip(pairs::<S>(sampled)).zip(others) {
+        for (half, sums) in sums.iter_mut().enumerate() {
+            let weighted = simd.mul_f32s(w[half], simd.sub_f32s(s[half], offset));
+            for (sum, other) in sums.iter_mut().zip([a[half], b[half], c[half]]) {
+                *sum = simd.mul_add_e_f32s(weighted, other, *sum);
+            }
+        }
+    }
+    totals(simd, sums)
+}
+
+/// Takes `by` times another patch.
+#[inline(always)]
+pub fn take<S: Simd>(simd: S, values: &mut [f32], other: &[f32], by: f32) {
+    let by = simd.splat_f32s(by);
+    for (value, other) in whole_mut::<S>(values).iter_mut().zip(whole::<S>(other)) {
+        *value = simd.negate_mul_add_e_f32s(by, *other, *value);
+    }
+}
+
+/// Takes so much of each of three patches.
+#[inline(always)]
+pub fn take_three<S: Simd>(simd: S, values: &mut [f32], [a, b, c]: [&[f32]; 3], by: [f32; 3]) {
+    let [by_a, by_b, by_c] = by.map(|b| simd.splat_f32s(b));
+    let others = whole::<S>(a).iter().zip(whole::<S>(b).iter().zip(whole::<S>(c)));
+    for (value, (a, (b, c))) in whole_mut::<S>(values).iter_mut().zip(others) {
+        let less = simd.negate_mul_add_e_f32s(by_a, *a, simd.negate_mul_add_e_f32s(by_b, *b, *value));
+        *value = simd.negate_mul_add_e_f32s(by_c, *c, less);
+    }
 }
 
 /// What a step to the reference needs: the sums of `across` and `down`, each as it is, times

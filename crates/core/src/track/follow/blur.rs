@@ -1,0 +1,63 @@
+//! What changes when a patch is blurred: by the camera's motion while the shutter is open, by focus.
+//!
+//! A picture smeared by a small symmetric kernel differs from the sharp one by its second derivatives
+//! times the kernel's second moments (Taylor's theorem). Left in, that difference pulls a patch to
+//! the side where its detail is richer, since the patch ends somewhere; a step that is blind to
+//! the three second derivatives, as it is to gain and bias, does not see it. Derivatives over two px rather
+//! than one answer to kernels of some px, and to noise less.
+//!
+//! Light is blurred, and levels are shown light: an edge that is smeared in light moves to its dark
+//! side in levels, by a third of a px where a bright stone passes by some px. Hence derivatives are
+//! those of the light, brought back to levels. That light goes with the square of a level is near enough.
+
+use super::Scratch;
+use super::kernels::{comparison_sums, dot, less_mean, second_differences, take};
+use super::sampling::sample_block;
+use crate::track::picture::Plane;
+use nalgebra::Vector2;
+use pulp::Simd;
+
+/// Second derivatives of a picture: across, down and mixed.
+pub const BLURS: usize = 3;
+/// Px between the values whose differences they are.
+pub const STEP: usize = 2;
+
+/// The second derivatives of the patch around `centre`, made orthogonal in the weighted sense to 1, to
+/// `centred` (whose weighted square sum is `energy`) and to each other, and of length 1. Zero
+/// where there is nothing to blur.
+#[inline(always)]
+pub fn blurs<S: Simd>(
+    simd: S,
+    (picture, centre): (&Plane, Vector2<f64>),
+    side: usize,
+    (centred, energy): (&[f32], f32),
+    scratch: &mut Scratch,
+) -> [Vec<f32>; BLURS] {
+    let Scratch { block, window, template, .. } = scratch;
+    let reach = side as f64 / 2.0 + STEP as f64;
+    sample_block(simd, picture, centre.x - reach, centre.y - reach, side + 2 * STEP, block);
+    block.iter_mut().for_each(|level| *level = level.max(0.0).powi(2));
+    let mut out = [(); BLURS].map(|()| vec![0.0; centred.len()]);
+    second_differences(simd, block, side, out.each_mut().map(|o| &mut o[..]));
+    for k in 0..BLURS {
+        let (before, rest) = out.split_at_mut(k);
+        let image = &mut rest[0];
+        image.iter_mut().zip(&*template).for_each(|(v, level)| *v /= 2.0 * level.max(DARK));
+        let mean = dot(simd, image, &window.weights) / window.total;
+        less_mean(simd, image, &window.inside, mean);
+        let earlier = before.iter().map(|b| (&b[..], 1.0));
+        for (other, length) in std::iter::once((centred, energy)).chain(earlier) {
+            let along = comparison_sums(simd, &window.weights, image, other, 0.0)[2] / length;
+            take(simd, image, other, along);
+        }
+        let length = comparison_sums(simd, &window.weights, image, image, 0.0)[1].sqrt();
+        let scale = if length > LEAST { 1.0 / length } else { 0.0 };
+        image.iter_mut().for_each(|v| *v *= scale);
+    }
+    out
+}
+
+/// In darker levels noise is all that their square tells.
+const DARK: f32 = 8.0;
+/// Length below which a derivative is nothing but rounding.
+const LEAST: f32 = 1e-2;

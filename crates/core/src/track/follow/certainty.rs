@@ -1,0 +1,126 @@
+//! How certain is a position? From what is left between the patches once they are aligned.
+
+use super::blur::BLURS;
+use super::kernels::stride;
+use super::settle::{Comparison, SHAPE, Settled, pulled};
+use super::{Alignment, Reference, Scratch};
+use crate::track::Covariance;
+use nalgebra::{Matrix2, Matrix6, Vector2};
+
+/// No alignment is claimed to be better than this, px: what interpolation between pixels leaves
+/// of it (`tests/alignment.rs`, without noise).
+const INTERPOLATION_FLOOR_PX: f64 = 0.005;
+
+/// Variance of central differences over the variance of what is left between two pictures, both
+/// with white noise that was smoothed by (3 10 3)/16: half of (r0 - r2) / r0, of one picture in two.
+const GRADIENT_NOISE: f64 = 0.231;
+
+/// Cells across and down whose disagreement tells how certain a position is.
+pub const CELLS: usize = 5;
+
+/// How an alignment that has settled came out. `None` where nothing but noise is left.
+pub fn judged(reference: &Reference, settled: &Settled, scratch: &Scratch) -> Option<Alignment> {
+    let Settled { warp, sums, .. } = settled;
+    let cells = cells(reference, sums, scratch);
+    let certainty = Certainty { reference, settled, left: reference.left(sums) };
+    let answer = certainty.answer(&scratch.window.moments)?;
+    let in_patch = certainty.scatter(&cells, &answer) + certainty.by_belief(&answer);
+    let c = warp.shape * in_patch * warp.shape.transpose();
+    let floor = INTERPOLATION_FLOOR_PX * INTERPOLATION_FLOOR_PX;
+    let covariance = Covariance { xx: c[(0, 0)] + floor, xy: c[(0, 1)], yy: c[(1, 1)] + floor };
+    Some(Alignment { warp: *warp, correlation: f64::from(sums.correlation).clamp(-1.0, 1.0), covariance })
+}
+
+/// What each cell of a patch pulls to by what is left in it, in the order of a step.
+type Cells = [[f32; 6]; CELLS * CELLS];
+
+fn cells(reference: &Reference, sums: &Comparison, scratch: &Scratch) -> Cells {
+    let Reference { side, across, down, centred, .. } = reference;
+    let (side, row) = (*side, stride(*side));
+    let mut out = [[0.0; 6]; CELLS * CELLS];
+    let ramp = &scratch.window.ramp;
+    for (v, line) in ramp.iter().take(side).zip(0..side) {
+        let cells = &mut out[line * CELLS / side * CELLS..][..CELLS];
+        let at = line * row..line * row + side;
+        let (across, down) = (&across[at.clone()], &down[at.clone()]);
+        let (centred, sampled) = (&centred[at.clone()], &scratch.sampled[at]);
+        for (k, u) in ramp[..side].iter().enumerate() {
+            let left = sampled[k] - sums.mean - sums.contrast * centred[k];
+            let (a, d) = (across[k] * left, down[k] * left);
+            let cell = &mut cells[k * CELLS / side];
+            for (to, by) in cell.iter_mut().zip([a, a * u, a * v, d, d * u, d * v]) {
+                *to += by;
+            }
+        }
+    }
+    out
+}
+
+struct Certainty<'a> {
+    reference: &'a Reference,
+    settled: &'a Settled,
+    /// Variance of what is left.
+    left: f64,
+}
+
+impl Certainty<'_> {
+    /// The inverse of what the picture answers to a motion: the normal matrix less what noise in
+    /// the reference's own gradients adds to it. Without that, soft detail in heavy grain is
+    /// claimed to be twice as certain as it is. `None` where nothing but noise is left.
+    fn answer(&self, moments: &[f64; 3]) -> Option<Matrix6<f64>> {
+        let (noise, pull) = (GRADIENT_NOISE * self.left, self.settled.pull);
+        let mut normal = self.reference.normal;
+        for (k, moment) in moments.iter().cycle().take(6).enumerate() {
+            normal[(k, k)] -= noise * moment;
+        }
+        if let Some(factor) = pulled(normal, pull).cholesky() {
+            return Some(factor.inverse());
+        }
+        // Some of what can be told apart is nothing but noise; there the belief is all there is.
+        let mut parts = normal.symmetric_eigen();
+        parts.eigenvalues.iter_mut().for_each(|v| *v = v.max(0.0));
+        pulled(parts.recompose(), pull).cholesky().map(|factor| factor.inverse())
+    }
+
+    /// Covariance of the translation from what the belief in the shape may be off.
+    fn by_belief(&self, inverse: &Matrix6<f64>) -> Matrix2<f64> {
+        let variance = self.settled.pull * self.left;
+        SHAPE.into_iter().fold(Matrix2::zeros(), |sum, k| {
+            let moved = Vector2::new(inverse[(0, k)], inverse[(3, k)]);
+            sum + variance * moved * moved.transpose()
+        })
+    }
+
+    /// Covariance of the translation from how much the cells of the patch disagree: what is left
+    /// in each would move the patch by so much. Unlike a formula for white noise this holds where
+    /// what is left is larger at edges or alike from px to px (cluster-robust covariance of Liang
+    /// and Zeger 1986, with the correction for leverage of Bell and McCaffrey 2002).
+    fn scatter(&self, cells: &Cells, inverse: &Matrix6<f64>) -> Matrix2<f64> {
+        let rows: [[f32; 6]; 2] = [0, 3].map(|r| std::array::from_fn(|c| inverse[(r, c)] as f32));
+        let total = cells.iter().zip(&self.reference.shrunk).fold(Matrix2::zeros(), |sum, (cell, shrunk)| {
+            let along = |row: [f32; 6]| row.iter().zip(cell).map(|(a, b)| a * b).sum::<f32>() / shrunk;
+            let m = Vector2::from(rows.map(|row| f64::from(along(row))));
+            sum + m * m.transpose()
+        });
+        total * f64::from(self.settled.sums.gain * self.settled.sums.gain)
+    }
+}
+
+/// How much what is left in each cell shrinks by the alignment giving way to it: the root of
+/// one less its leverage. `images` are the steepest-descent images times the roots of the weights.
+pub fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize) -> [f32; CELLS * CELLS] {
+    let (area, row) = (images.len() / 6, stride(side));
+    let inverse = inverse.map(|v| v as f32);
+    // Bias, gain and blur give way as well.
+    let mut leverage = [(2 + BLURS) as f32 / (CELLS * CELLS) as f32; CELLS * CELLS];
+    for (y, cells) in (0..side).map(|y| (y, y * CELLS / side * CELLS)) {
+        for x in 0..side {
+            let image = nalgebra::Vector6::from_fn(|k, _| images[k * area + y * row + x]);
+            leverage[cells + x * CELLS / side] += image.dot(&(inverse * image));
+        }
+    }
+    leverage.map(|h| (1.0 - h).max(LEAST_SHRUNK).sqrt())
+}
+
+/// A cell that decides alone says nothing about its error.
+const LEAST_SHRUNK: f32 = 0.1;
