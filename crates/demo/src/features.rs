@@ -2,7 +2,7 @@
 
 use crate::take::Take;
 use nalgebra::Vector2;
-use parallax_core::spaces::WorldPoint;
+use parallax_core::spaces::{PlatePx, WorldPoint};
 use parallax_core::track::Track;
 
 /// What the first position of a feature falls on.
@@ -33,7 +33,8 @@ pub fn seen(take: &Take, track: &Track) -> Seen {
 
 /// How far a feature strays: its position on its first frame is taken for true, the point
 /// of the scene that is seen there is looked up, and each later position is held against
-/// where the true camera sees that point.
+/// where the true camera sees that point, on both as the mean over the open shutter
+/// ([`Take::smeared`]): a picture shows no other place.
 ///
 /// Offsets in px by frames since the first, ending where the point leaves what the camera
 /// can see. `None` for features that begin on the sky.
@@ -41,12 +42,20 @@ pub fn strays(take: &Take, track: &Track) -> Option<Vec<(usize, Vector2<f64>)>> 
     let index = |frame: parallax_core::spaces::FrameNumber| (frame.0 - take.first_frame.0) as usize;
     let first = track.samples.first()?;
     let start = index(first.frame);
-    let ray = take.ray(&take.pose(start), first.px)?;
-    let point = WorldPoint(take.scene.at(start as f64).standing_point(&ray)?);
+    let point = point_seen(take, start, first.px)?;
     let seen = track.samples.iter().map_while(|s| {
         let at = index(s.frame);
-        let px = take.lens.project(&take.pose(at), &point)?;
+        let px = take.smeared(at, &point)?;
         Some((at - start, s.px.offset_from(px)))
     });
     Some(seen.collect())
+}
+
+/// The point of what stands still whose smear lies at a place of a frame.
+fn point_seen(take: &Take, index: usize, px: PlatePx) -> Option<WorldPoint> {
+    let (still, pose) = (take.scene.at(index as f64), take.pose(index));
+    let point = |at: PlatePx| Some(WorldPoint(still.standing_point(&take.ray(&pose, at)?)?));
+    // The smear is off the middle of the exposure by a fraction of a px that hardly changes from px to px.
+    let off = px.offset_from(take.smeared(index, &point(px)?)?);
+    point(px.moved(off))
 }

@@ -17,9 +17,6 @@ pub struct Picture {
     pub rgb: Vec<u8>,
 }
 
-/// Moments at which the open shutter is sampled.
-const MOMENTS: usize = 8;
-
 /// Renders the frame at `index`.
 pub fn frame(take: &Take, index: usize) -> Picture {
     rows(take, index, 0, take.lens.height_px as usize)
@@ -28,12 +25,7 @@ pub fn frame(take: &Take, index: usize) -> Picture {
 /// Renders the rows `first` up to `end` of the frame at `index`.
 pub fn rows(take: &Take, index: usize, first: usize, end: usize) -> Picture {
     let width = take.lens.width_px as usize;
-    let moments: Vec<_> = (0..MOMENTS)
-        .map(|m| {
-            let time = index as f64 + ((m as f64 + 0.5) / MOMENTS as f64 - 0.5) * take.look.shutter;
-            (take.scene.at(time), (take.motion)(time))
-        })
-        .collect();
+    let moments: Vec<_> = take.moments(index).map(|time| (take.scene.at(time), (take.motion)(time))).collect();
     let mut rgb = vec![0u8; width * (end - first) * 3];
     rgb.par_chunks_mut(width * 3).enumerate().for_each(|(row, out)| {
         let y = first + row;

@@ -46,6 +46,9 @@ pub struct Take {
     pub seed: u64,
 }
 
+/// Moments at which the open shutter is sampled.
+const MOMENTS: usize = 8;
+
 impl Take {
     /// Number of the frame at an index.
     pub fn frame_number(&self, index: usize) -> FrameNumber {
@@ -55,6 +58,24 @@ impl Take {
     /// The camera of the middle of the exposure of the frame at an index.
     pub fn pose(&self, index: usize) -> Pose {
         (self.motion)(index as f64)
+    }
+
+    /// Times at which the open shutter of the frame at an index is sampled.
+    pub fn moments(&self, index: usize) -> impl Iterator<Item = f64> {
+        let at = move |m| index as f64 + ((m as f64 + 0.5) / MOMENTS as f64 - 0.5) * self.look.shutter;
+        (0..MOMENTS).map(at)
+    }
+
+    /// Where a point that stands still is seen on the frame at an index: the mean over the open
+    /// shutter, which is where its smear lies. Where the camera jerks, that is not where the camera
+    /// of the middle of the exposure sees it. `None` behind the camera or beyond the lens.
+    pub fn smeared(&self, index: usize, point: &WorldPoint) -> Option<PlatePx> {
+        let mut sum = PlatePx::new(0.0, 0.0);
+        for time in self.moments(index) {
+            let px = self.lens.project(&(self.motion)(time), point)?;
+            sum = PlatePx::new(sum.x + px.x, sum.y + px.y);
+        }
+        Some(PlatePx::new(sum.x / MOMENTS as f64, sum.y / MOMENTS as f64))
     }
 
     /// The ray through a plate position at a time; `None` beyond the lens's valid radius.

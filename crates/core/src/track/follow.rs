@@ -209,7 +209,7 @@ impl WithSimd for Cut<'_> {
         for image in images.chunks_exact_mut(weights.len()) {
             for blur in &blurs {
                 let [_, _, along] = comparison_sums(simd, weights, image, blur, 0.0);
-                take(simd, image, blur, along);
+                take(simd, image, [blur], [along]);
             }
             let mean = dot(simd, image, weights) / *total;
             let [_, _, along] = comparison_sums(simd, weights, image, &centred, 0.0);
@@ -250,7 +250,7 @@ impl Scratch {
         let area = area(side);
         if self.template.len() != area {
             // Reading from within its last row goes one vector on.
-            let widest = side + 2 * blur::STEP;
+            let widest = side + 2 * blur::BORDER;
             self.block = vec![0.0; widest * stride(widest) + 8];
             for buffer in [&mut self.template, &mut self.across, &mut self.down, &mut self.sampled] {
                 *buffer = vec![0.0; area];

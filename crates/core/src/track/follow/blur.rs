@@ -18,9 +18,11 @@ use nalgebra::Vector2;
 use pulp::Simd;
 
 /// Second derivatives of a picture: across, down and mixed.
-pub const BLURS: usize = 3;
+pub const BLURS: usize = 6;
 /// Px between the values whose differences they are.
-pub const STEP: usize = 2;
+const APART: [usize; 2] = [2, 4];
+/// Px around a patch that they reach to.
+pub const BORDER: usize = 4;
 
 /// The second derivatives of the patch around `centre`, made orthogonal in the weighted sense to 1, to
 /// `centred` (whose weighted square sum is `energy`) and to each other, and of length 1. Zero
@@ -34,11 +36,13 @@ pub fn blurs<S: Simd>(
     scratch: &mut Scratch,
 ) -> [Vec<f32>; BLURS] {
     let Scratch { block, window, template, .. } = scratch;
-    let reach = side as f64 / 2.0 + STEP as f64;
-    sample_block(simd, picture, centre.x - reach, centre.y - reach, side + 2 * STEP, block);
+    let reach = side as f64 / 2.0 + BORDER as f64;
+    sample_block(simd, picture, centre.x - reach, centre.y - reach, side + 2 * BORDER, block);
     block.iter_mut().for_each(|level| *level = level.max(0.0).powi(2));
     let mut out = [(); BLURS].map(|()| vec![0.0; centred.len()]);
-    second_differences(simd, block, side, out.each_mut().map(|o| &mut o[..]));
+    for (apart, out) in APART.into_iter().zip(out.as_chunks_mut().0) {
+        second_differences(simd, block, side, apart, out.each_mut().map(|o| &mut o[..]));
+    }
     for k in 0..BLURS {
         let (before, rest) = out.split_at_mut(k);
         let image = &mut rest[0];
@@ -48,7 +52,7 @@ pub fn blurs<S: Simd>(
         let earlier = before.iter().map(|b| (&b[..], 1.0));
         for (other, length) in std::iter::once((centred, energy)).chain(earlier) {
             let along = comparison_sums(simd, &window.weights, image, other, 0.0)[2] / length;
-            take(simd, image, other, along);
+            take(simd, image, [other], [along]);
         }
         let length = comparison_sums(simd, &window.weights, image, image, 0.0)[1].sqrt();
         let scale = if length > LEAST { 1.0 / length } else { 0.0 };

@@ -111,8 +111,8 @@ impl Certainty<'_> {
 pub fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize) -> [f32; CELLS * CELLS] {
     let (area, row) = (images.len() / 6, stride(side));
     let inverse = inverse.map(|v| v as f32);
-    // Bias, gain and blur give way as well.
-    let mut leverage = [(2 + BLURS) as f32 / (CELLS * CELLS) as f32; CELLS * CELLS];
+    // Bias, gain and blur give way as well; of what blur takes, half would have told of a motion.
+    let mut leverage = [(2.0 + 0.5 * BLURS as f32) / (CELLS * CELLS) as f32; CELLS * CELLS];
     for (y, cells) in (0..side).map(|y| (y, y * CELLS / side * CELLS)) {
         for x in 0..side {
             let image = nalgebra::Vector6::from_fn(|k, _| images[k * area + y * row + x]);

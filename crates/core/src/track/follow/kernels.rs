@@ -5,7 +5,7 @@
 //! Every patch has `side` rows of [`stride`] values, [`area`] in all; what lies beyond the
 //! side has no gradient and no weight.
 
-use super::blur::STEP;
+use super::blur::BORDER;
 use nalgebra::Matrix6;
 use pulp::Simd;
 
@@ -72,16 +72,23 @@ pub fn gradients<S: Simd>(simd: S, block: &[f32], side: usize, [template, across
     }
 }
 
-/// Second differences across, down and mixed from a block with a border of [`STEP`] px, whose rows
+/// Second differences across, down and mixed from a block with a border of [`BORDER`] px, whose rows
 /// have the [`stride`] of the side with its borders.
 #[inline(always)]
-pub fn second_differences<S: Simd>(simd: S, block: &[f32], side: usize, [across, down, mixed]: [&mut [f32]; 3]) {
-    let (outer, row) = (stride(side + 2 * STEP), stride(side));
-    let step = (STEP * STEP) as f32;
+pub fn second_differences<S: Simd>(
+    simd: S,
+    block: &[f32],
+    side: usize,
+    apart: usize,
+    [across, down, mixed]: [&mut [f32]; 3],
+) {
+    let (outer, row) = (stride(side + 2 * BORDER), stride(side));
+    let (inner, step) = (BORDER - apart, (apart * apart) as f32);
     let (whole_step, quarter, two) = (simd.splat_f32s(1.0 / step), simd.splat_f32s(0.25 / step), simd.splat_f32s(2.0));
     let rows = across.chunks_exact_mut(row).zip(down.chunks_exact_mut(row)).zip(mixed.chunks_exact_mut(row));
     for (y, ((across, down), mixed)) in rows.take(side).enumerate() {
-        let at = |dy: usize, dx: usize| whole::<S>(&block[(y + dy * STEP) * outer + dx * STEP..][..row]);
+        let at =
+            |dy: usize, dx: usize| whole::<S>(&block[(y + inner + dy * apart) * outer + inner + dx * apart..][..row]);
         let around: [[&[S::f32s]; 3]; 3] = std::array::from_fn(|dy| std::array::from_fn(|dx| at(dy, dx)));
         let [above, middle, below] = around;
         let of = |a: S::f32s, b: S::f32s, c: S::f32s| {
@@ -163,46 +170,37 @@ pub fn comparison_sums<S: Simd>(simd: S, weights: &[f32], sampled: &[f32], centr
     totals(simd, sums)
 }
 
-/// Weighted products of a sampled patch, less `offset`, with three others.
+/// Weighted products of a sampled patch, less `offset`, with others.
 #[inline(always)]
-pub fn sum_of_three<S: Simd>(
+pub fn products<S: Simd, const N: usize>(
     simd: S,
     weights: &[f32],
     sampled: &[f32],
-    [a, b, c]: [&[f32]; 3],
+    others: [&[f32]; N],
     offset: f32,
-) -> [f32; 3] {
-    let mut sums = [[simd.splat_f32s(0.0); 3]; 2];
+) -> [f32; N] {
+    let mut sums = [[simd.splat_f32s(0.0); N]; 2];
     let offset = simd.splat_f32s(offset);
-    let others = pairs::<S>(a).iter().zip(pairs::<S>(b).iter().zip(pairs::<S>(c)));
-    for ((w, s), (a, (b, c))) in pairs::<S>(weights).iter().zip(pairs::<S>(sampled)).zip(others) {
+    let others = others.map(pairs::<S>);
+    for (at, (w, s)) in pairs::<S>(weights).iter().zip(pairs::<S>(sampled)).enumerate() {
         for (half, sums) in sums.iter_mut().enumerate() {
             let weighted = simd.mul_f32s(w[half], simd.sub_f32s(s[half], offset));
-            for (sum, other) in sums.iter_mut().zip([a[half], b[half], c[half]]) {
-                *sum = simd.mul_add_e_f32s(weighted, other, *sum);
+            for (sum, other) in sums.iter_mut().zip(others) {
+                *sum = simd.mul_add_e_f32s(weighted, other[at][half], *sum);
             }
         }
     }
     totals(simd, sums)
 }
 
-/// Takes `by` times another patch.
+/// Takes `by` times other patches.
 #[inline(always)]
-pub fn take<S: Simd>(simd: S, values: &mut [f32], other: &[f32], by: f32) {
-    let by = simd.splat_f32s(by);
-    for (value, other) in whole_mut::<S>(values).iter_mut().zip(whole::<S>(other)) {
-        *value = simd.negate_mul_add_e_f32s(by, *other, *value);
-    }
-}
-
-/// Takes so much of each of three patches.
-#[inline(always)]
-pub fn take_three<S: Simd>(simd: S, values: &mut [f32], [a, b, c]: [&[f32]; 3], by: [f32; 3]) {
-    let [by_a, by_b, by_c] = by.map(|b| simd.splat_f32s(b));
-    let others = whole::<S>(a).iter().zip(whole::<S>(b).iter().zip(whole::<S>(c)));
-    for (value, (a, (b, c))) in whole_mut::<S>(values).iter_mut().zip(others) {
-        let less = simd.negate_mul_add_e_f32s(by_a, *a, simd.negate_mul_add_e_f32s(by_b, *b, *value));
-        *value = simd.negate_mul_add_e_f32s(by_c, *c, less);
+pub fn take<S: Simd, const N: usize>(simd: S, values: &mut [f32], others: [&[f32]; N], by: [f32; N]) {
+    let (others, by) = (others.map(whole::<S>), by.map(|b| simd.splat_f32s(b)));
+    for (at, value) in whole_mut::<S>(values).iter_mut().enumerate() {
+        for (other, by) in others.iter().zip(by) {
+            *value = simd.negate_mul_add_e_f32s(by, other[at], *value);
+        }
     }
 }
 

@@ -1,7 +1,7 @@
 //! Steps towards a reference until they are small: inverse-compositional Gauss-Newton with a belief
 //! in the shape.
 
-use super::kernels::{comparison_sums, steepest_sums, sum_of_three, take_three};
+use super::kernels::{comparison_sums, products, steepest_sums, take};
 use super::sampling::sample_warped;
 use super::window::Window;
 use super::{Reference, Scratch, Warp, fits};
@@ -105,8 +105,8 @@ impl Settle<'_> {
         sample_warped(simd, self.picture, warp, side, sampled);
         let [sum, squares, product] = comparison_sums(simd, weights, sampled, &self.reference.centred, weighted_mean);
         let blurs = self.reference.blurs.each_ref().map(|b| &b[..]);
-        let blurred = sum_of_three(simd, weights, sampled, blurs, weighted_mean);
-        take_three(simd, sampled, blurs, blurred);
+        let blurred = products(simd, weights, sampled, blurs, weighted_mean);
+        take(simd, sampled, blurs, blurred);
         let (total, mean) = (*total, sum / *total);
         let by_blur: f32 = blurred.iter().map(|b| b * b).sum();
         let variance = (squares - by_blur) / total - mean * mean;
