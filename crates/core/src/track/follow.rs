@@ -40,12 +40,15 @@ use super::Covariance;
 use super::picture::Plane;
 use crate::spaces::PlatePx;
 use crate::vectors::vectors;
+use blur::{ByBlur, EVIDENT};
 use certainty::{CELLS, judged, shrinkage};
-use kernels::{area, comparison_sums, descent_images, dot, gradients, gram, stride, subtract_and_weigh, take, weigh};
-use nalgebra::{Matrix2, Matrix6, Vector2};
+use kernels::{
+    area, comparison_sums, descent_images, dot, gradients, gram, products, stride, subtract_and_weigh, weigh,
+};
+use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 use pulp::{Simd, WithSimd};
 use sampling::sample_block;
-use settle::{Comparison, MOST_ITERATIONS, ROUGHLY, SETTLED, Settle};
+use settle::{Comparison, MOST_ITERATIONS, ROUGHLY, SETTLED, Settle, Settled};
 use window::Window;
 
 /// Buffers of one thread, so that following allocates nothing per patch.
@@ -89,6 +92,8 @@ pub struct Reference {
     blurs: [Vec<f32>; blur::BLURS],
     /// The normal matrix, in the order of [`steepest_sums`].
     normal: Matrix6<f64>,
+    /// The same for steps that are blind to blur.
+    blind_normal: Matrix6<f64>,
     /// What is left in each cell has shrunk by so much, since the alignment gave way to it.
     shrunk: [f32; CELLS * CELLS],
     weighted_mean: f32,
@@ -105,6 +110,9 @@ pub struct Alignment {
     /// How certain the position is.
     pub covariance: Covariance,
 }
+
+/// So much of the standard error of an alignment that is blind to blur is clearly less.
+const CLEARLY: f64 = 0.75;
 
 impl Reference {
     /// Cuts the patch of `side` px (odd) around `centre`. `None` where it does not fit into
@@ -124,7 +132,8 @@ impl Reference {
         let middle =
             |warp: Warp, sign: f64| Warp { centre: warp.centre.moved(warp.shape * self.off_middle * sign), ..warp };
         let (believed, start) = (start.shape, middle(start, -1.0));
-        let rough = vectors(Settle { reference: self, picture, start, believed, near: ROUGHLY, scratch })?;
+        let settle = Settle { reference: self, picture, start, believed, near: ROUGHLY, blind: false, scratch };
+        let rough = vectors(settle)?;
         let found = match self.refined(picture, &rough.warp, believed, scratch) {
             Some(found) => found,
             None => self.settled(picture, rough.warp, believed, scratch)?,
@@ -132,7 +141,8 @@ impl Reference {
         Some(Alignment { warp: middle(found.warp, 1.0), ..found })
     }
 
-    /// Settles to the end and judges what came of it.
+    /// Settles to the end and judges what came of it: once more blind to blur where some is seen,
+    /// which counts unless it is far less certain. On a lone corner being blind costs half the certainty.
     fn settled(
         &self,
         picture: &Plane,
@@ -140,8 +150,32 @@ impl Reference {
         believed: Matrix2<f64>,
         scratch: &mut Scratch,
     ) -> Option<Alignment> {
-        let settled = vectors(Settle { reference: self, picture, start, believed, near: SETTLED, scratch })?;
-        judged(self, &settled, scratch)
+        let settle = |start, blind, scratch: &mut Scratch| {
+            vectors(Settle { reference: self, picture, start, believed, near: SETTLED, blind, scratch: &mut *scratch })
+        };
+        let plain = settle(start, false, scratch);
+        let found = plain.as_ref().and_then(|plain| judged(self, plain, scratch));
+        match plain {
+            Some(plain) if !self.is_blurred(&plain, scratch) => found,
+            plain => {
+                let again = plain.map_or(start, |plain| plain.warp);
+                let blind = settle(again, true, scratch).and_then(|blind| judged(self, &blind, scratch));
+                let certain = |plain: &Alignment, blind: &Alignment| {
+                    plain.covariance.sigma_px() < CLEARLY * blind.covariance.sigma_px()
+                };
+                match (found, blind) {
+                    (Some(plain), Some(blind)) if certain(&plain, &blind) => Some(plain),
+                    (plain, blind) => blind.or(plain),
+                }
+            }
+        }
+    }
+
+    /// Whether the patches differ by more blur than noise makes believe.
+    fn is_blurred(&self, settled: &Settled, scratch: &Scratch) -> bool {
+        let by_blur = vectors(ByBlur { reference: self, scratch });
+        let left = self.left(&settled.sums) / f64::from(settled.sums.gain).powi(2);
+        by_blur > EVIDENT * (left - by_blur / f64::from(scratch.window.total))
     }
 
     /// Variance of what is left between the reference and what was sampled.
@@ -206,16 +240,17 @@ impl WithSimd for Cut<'_> {
         let Scratch { across, down, images, window, .. } = scratch;
         let Window { weights, roots, ramp, total, .. } = window;
         descent_images(simd, [across, down], ramp, images);
-        for image in images.chunks_exact_mut(weights.len()) {
-            for blur in &blurs {
-                let [_, _, along] = comparison_sums(simd, weights, image, blur, 0.0);
-                take(simd, image, [blur], [along]);
-            }
+        let mut by_blur = [Vector6::zeros(); blur::BLURS];
+        for (k, image) in images.chunks_exact_mut(weights.len()).enumerate() {
+            let along = products(simd, weights, image, blurs.each_ref().map(|b| &b[..]), 0.0);
+            by_blur.iter_mut().zip(along).for_each(|(by, along)| by[k] = f64::from(along));
             let mean = dot(simd, image, weights) / *total;
             let [_, _, along] = comparison_sums(simd, weights, image, &centred, 0.0);
             subtract_and_weigh(simd, image, &centred, roots, (mean, along / energy));
         }
         let normal = gram(simd, images);
+        // The blurs are orthogonal to each other and of length 1.
+        let blind_normal = by_blur.iter().fold(normal, |normal, by| normal - by * by.transpose());
         let inverse = normal.cholesky()?.inverse();
         let shrunk = shrinkage(images, &inverse, side);
         weigh(simd, across, weights);
@@ -230,6 +265,7 @@ impl WithSimd for Cut<'_> {
             down,
             blurs,
             normal,
+            blind_normal,
             shrunk,
             weighted_mean,
             weighted_variance,

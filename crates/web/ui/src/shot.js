@@ -202,7 +202,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     this.selectedCount = chosen.size;
     this.selectionSeen += 1;
     this.askCompared();
-    this.spaceView?.show(this.data.world, this.frame, chosen);
+    if (this.hadWorld) this.spaceView?.show(this.data.world, this.frame, chosen);
     this.redraw();
   },
   get selectedNames() {

@@ -90,8 +90,8 @@ export const tracking = {
 
   // One track, or what several have in common.
   get chosenTrack() {
-    if (this.selectedCount !== 1 || !this.tracksSeen) return null;
-    return this.data.tracks.find((t) => this.data.selected.has(t.id)) ?? null;
+    const chosen = this.selectedTracks;
+    return chosen.length === 1 ? chosen[0] : null;
   },
   get chosenFigures() {
     const t = this.chosenTrack;
@@ -102,13 +102,19 @@ export const tracking = {
       ["jitter", figure(t.jitter)], ["residual", figure(t.rms)], ["suspect", suspect], ["aside", t.aside ? WHY[t.aside] : "no"],
     ].map(([key, value]) => ({ key, value }));
   },
-  get selectedNotes() {
-    return this.data.tracks.filter((t) => this.data.selected.has(t.id)).map((t) => t.note ?? {});
+  /** Looked up once for each selection: many fields ask. */
+  get selectedTracks() {
+    const wanted = `${this.selectionSeen} ${this.tracksSeen}`;
+    if (this.data.chosen?.wanted !== wanted) {
+      const tracks = this.data.selected.size ? this.data.tracks.filter((t) => this.data.selected.has(t.id)) : [];
+      this.data.chosen = { wanted, tracks };
+    }
+    return this.data.chosen.tracks;
   },
   shared(key, missing) {
-    if (!this.selectedCount || !this.tracksSeen) return missing;
-    const values = new Set(this.selectedNotes.map((n) => n[key] ?? missing));
-    return values.size === 1 ? [...values][0] : missing;
+    const chosen = this.selectedTracks;
+    const value = chosen[0]?.note?.[key] ?? missing;
+    return chosen.every((t) => (t.note?.[key] ?? missing) === value) ? value : missing;
   },
   noteTracks(change) {
     return this.act(() => post(`/api/shots/${this.id}/tracks`, { tracks: [...this.data.selected], ...change }));

@@ -10,12 +10,12 @@
 //! side in levels, by a third of a px where a bright stone passes by some px. Hence derivatives are
 //! those of the light, brought back to levels. That light goes with the square of a level is near enough.
 
-use super::Scratch;
-use super::kernels::{comparison_sums, dot, less_mean, second_differences, take};
+use super::kernels::{comparison_sums, dot, less_mean, products, second_differences, take};
 use super::sampling::sample_block;
+use super::{Reference, Scratch};
 use crate::track::picture::Plane;
 use nalgebra::Vector2;
-use pulp::Simd;
+use pulp::{Simd, WithSimd};
 
 /// Second derivatives of a picture: across, down and mixed.
 pub const BLURS: usize = 6;
@@ -65,3 +65,33 @@ pub fn blurs<S: Simd>(
 const DARK: f32 = 8.0;
 /// Length below which a derivative is nothing but rounding.
 const LEAST: f32 = 1e-2;
+
+/// Six derivatives explain six times the variance of white noise by chance, and 23 times in one of
+/// a thousand patches (chi-squared); of smoothed noise, which has more of what they answer to, half as much again.
+pub const EVIDENT: f64 = 34.0;
+
+impl Reference {
+    /// So much of each derivative is in a sampled patch.
+    #[inline(always)]
+    pub fn by_blur<S: Simd>(&self, simd: S, sampled: &[f32], weights: &[f32]) -> [f32; BLURS] {
+        products(simd, weights, sampled, self.blurs.each_ref().map(|b| &b[..]), self.weighted_mean)
+    }
+}
+
+/// The weighted square sum that blur explains of the patch sampled last.
+pub struct ByBlur<'a> {
+    /// What it is held against.
+    pub reference: &'a Reference,
+    /// Where it is.
+    pub scratch: &'a Scratch,
+}
+
+impl WithSimd for ByBlur<'_> {
+    type Output = f64;
+
+    #[inline(always)]
+    fn with_simd<S: Simd>(self, simd: S) -> f64 {
+        let Self { reference, scratch } = self;
+        reference.by_blur(simd, &scratch.sampled, &scratch.window.weights).iter().map(|b| f64::from(b * b)).sum()
+    }
+}

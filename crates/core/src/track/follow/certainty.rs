@@ -69,7 +69,7 @@ impl Certainty<'_> {
     /// claimed to be twice as certain as it is. `None` where nothing but noise is left.
     fn answer(&self, moments: &[f64; 3]) -> Option<Matrix6<f64>> {
         let (noise, pull) = (GRADIENT_NOISE * self.left, self.settled.pull);
-        let mut normal = self.reference.normal;
+        let mut normal = self.settled.normal;
         for (k, moment) in moments.iter().cycle().take(6).enumerate() {
             normal[(k, k)] -= noise * moment;
         }
@@ -111,7 +111,7 @@ impl Certainty<'_> {
 pub fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize) -> [f32; CELLS * CELLS] {
     let (area, row) = (images.len() / 6, stride(side));
     let inverse = inverse.map(|v| v as f32);
-    // Bias, gain and blur give way as well; of what blur takes, half would have told of a motion.
+    // Bias and gain give way as well, and blur; of what blur takes, half would have told of a motion.
     let mut leverage = [(2.0 + 0.5 * BLURS as f32) / (CELLS * CELLS) as f32; CELLS * CELLS];
     for (y, cells) in (0..side).map(|y| (y, y * CELLS / side * CELLS)) {
         for x in 0..side {

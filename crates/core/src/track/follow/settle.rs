@@ -1,7 +1,7 @@
 //! Steps towards a reference until they are small: inverse-compositional Gauss-Newton with a belief
 //! in the shape.
 
-use super::kernels::{comparison_sums, products, steepest_sums, take};
+use super::kernels::{comparison_sums, steepest_sums, take};
 use super::sampling::sample_warped;
 use super::window::Window;
 use super::{Reference, Scratch, Warp, fits};
@@ -53,6 +53,8 @@ pub struct Settle<'a> {
     pub believed: Matrix2<f64>,
     /// Until when.
     pub near: Near,
+    /// Whether what blur explains counts for nothing.
+    pub blind: bool,
     /// Buffers.
     pub scratch: &'a mut Scratch,
 }
@@ -61,8 +63,10 @@ pub struct Settle<'a> {
 pub struct Settled {
     /// Where.
     pub warp: Warp,
-    /// How it looks there; the patch itself is in the scratch, as if its blur were the reference's.
+    /// How it looks there; the patch itself is in the scratch, if blind as if its blur were the reference's.
     pub sums: Comparison,
+    /// The normal matrix of its steps.
+    pub normal: Matrix6<f64>,
     /// How strongly the belief in the shape pulled.
     pub pull: f64,
 }
@@ -76,7 +80,8 @@ impl WithSimd for Settle<'_> {
         let mut warp = self.start;
         let mut sums = self.compare(simd, &warp)?;
         let pull = self.reference.left(&sums) / (GIVES_PX * GIVES_PX);
-        let inverse = pulled(self.reference.normal, pull).cholesky()?.inverse();
+        let normal = if self.blind { self.reference.blind_normal } else { self.reference.normal };
+        let inverse = pulled(normal, pull).cholesky()?.inverse();
         for _ in 0..MOST_ITERATIONS {
             let mut towards = self.towards(simd, &sums);
             let bent = self.bent(&warp)?;
@@ -89,7 +94,7 @@ impl WithSimd for Settle<'_> {
             }
             sums = self.compare(simd, &warp)?;
         }
-        Some(Settled { warp, sums, pull })
+        Some(Settled { warp, sums, normal, pull })
     }
 }
 
@@ -104,13 +109,13 @@ impl Settle<'_> {
         let Scratch { sampled, window: Window { weights, total, .. }, .. } = &mut *self.scratch;
         sample_warped(simd, self.picture, warp, side, sampled);
         let [sum, squares, product] = comparison_sums(simd, weights, sampled, &self.reference.centred, weighted_mean);
-        let blurs = self.reference.blurs.each_ref().map(|b| &b[..]);
-        let blurred = products(simd, weights, sampled, blurs, weighted_mean);
-        take(simd, sampled, blurs, blurred);
         let (total, mean) = (*total, sum / *total);
-        let by_blur: f32 = blurred.iter().map(|b| b * b).sum();
-        let variance = (squares - by_blur) / total - mean * mean;
-        let covariance = product / total;
+        let (mut variance, covariance) = (squares / total - mean * mean, product / total);
+        if self.blind {
+            let by_blur = self.reference.by_blur(simd, sampled, weights);
+            take(simd, sampled, self.reference.blurs.each_ref().map(|b| &b[..]), by_blur);
+            variance -= by_blur.iter().map(|b| b * b).sum::<f32>() / total;
+        }
         if variance < 0.05 {
             return None;
         }
