@@ -33,8 +33,15 @@ export class CanvasView {
     return [...viewport.shownToScreen(0, 0), viewport.plate[0] * viewport.scale, viewport.plate[1] * viewport.scale];
   }
 
+  /** Draws with the next picture of the screen, once however often it is asked. */
+  soon() {
+    this.due ??= requestAnimationFrame(() => this.draw());
+  }
+
   /** Clears the lines and shows the picture beneath them. */
   begin(picture, plays = false) {
+    if (this.due) cancelAnimationFrame(this.due);
+    this.due = null;
     const { ctx, viewport } = this;
     const ratio = this.ratio || 1;
     ctx.setTransform(ratio, 0, 0, ratio, 0, 0);

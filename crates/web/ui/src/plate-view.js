@@ -73,7 +73,7 @@ export class PlateView extends CanvasView {
     if (this.drag.kind === "click" && far) Object.assign(this.drag, this.scene().looping ? { kind: "loop", points: [this.drag.from] } : { kind: "box" });
     if (this.drag.kind === "loop") this.drag.points.push(to);
     this.drag.to = to;
-    this.draw();
+    this.soon();
   }
 
   up(e) {
