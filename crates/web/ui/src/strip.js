@@ -92,7 +92,7 @@ export class Strip {
     ctx.setTransform(ratio, 0, 0, ratio, 0, 0);
     const d = this.data();
     const x = (frame) => this.x(frame, d);
-    this.ruler(d, x, height);
+    this.ruler(d, x, width, height);
     if (d.chart === "px" && d.cameras.length) this.errors(d, x, height);
     else if (d.tracks.length) this.lifelines(d, x, width, height);
     this.handles(d, x, width, height);
@@ -100,7 +100,7 @@ export class Strip {
     ctx.fillRect(Math.round(x(d.frame)) - 0.75, 0, 1.5, height);
   }
 
-  ruler(d, x, height) {
+  ruler(d, x, width, height) {
     const { ctx } = this;
     const step = [1, 2, 5, 10, 20, 50, 100, 200, 500].find((s) => x(d.first + s) - x(d.first) > 56) ?? 1000;
     ctx.font = '11px "Plex Mono", monospace';
@@ -108,7 +108,9 @@ export class Strip {
       ctx.fillStyle = css("--line");
       ctx.fillRect(Math.round(x(f)), 16, 1, height - 16);
       ctx.fillStyle = css("--faint");
-      ctx.fillText(String(f), x(f) - 2, 11);
+      // The last ones end at the border.
+      const label = String(f);
+      ctx.fillText(label, Math.min(x(f) - 2, width - ctx.measureText(label).width - 1), 11);
     }
     ctx.fillStyle = css("--active");
     const wide = Math.max(1.5, x(d.first + 1) - x(d.first));

@@ -256,11 +256,15 @@ export class Lifelines {
   /** Those that are selected, over the picture. */
   chosen(ctx, d, x, top) {
     ctx.fillStyle = css("--chosen");
+    // Rows thinner than a px share it: the more of them are selected, the more it shines.
+    ctx.globalAlpha = Math.min(1, Math.max(0.15, this.row));
+    const thick = this.row < 1 ? 1 : Math.max(2, this.row - 1);
     d.tracks.forEach((t, i) => {
       if (!d.selected.has(t.id)) return;
       const from = x(t.frames[0]);
-      ctx.fillRect(from - 0.5, top + i * this.row, Math.max(1, x(t.frames[t.frames.length - 1]) - from + 1), Math.max(2, this.row - 1));
+      ctx.fillRect(from - 0.5, top + Math.floor(i * this.row), Math.max(1, x(t.frames[t.frames.length - 1]) - from + 1), thick);
     });
+    ctx.globalAlpha = 1;
   }
 }
 
