@@ -256,9 +256,10 @@ export class Lifelines {
   /** Those that are selected, over the picture. */
   chosen(ctx, d, x, top) {
     ctx.fillStyle = css("--chosen");
-    // Rows thinner than a px share it: the more of them are selected, the more it shines.
-    ctx.globalAlpha = Math.min(1, Math.max(0.15, this.row));
-    const thick = this.row < 1 ? 1 : Math.max(2, this.row - 1);
+    // Rows thinner than a px share it: few stand out, and the more they are the less each one shines.
+    const shares = this.row < 1 ? (this.row * d.tracks.length) / (4 * Math.max(1, d.selected.size)) : 1;
+    ctx.globalAlpha = Math.min(1, Math.max(0.15, shares));
+    const thick = shares < 1 ? 1 : Math.max(2, this.row - 1);
     d.tracks.forEach((t, i) => {
       if (!d.selected.has(t.id)) return;
       const from = x(t.frames[0]);
