@@ -3,8 +3,8 @@
 //! A picture smeared by a small symmetric kernel differs from the sharp one by its second derivatives
 //! times the kernel's second moments (Taylor's theorem). Left in, that difference pulls a patch to
 //! the side where its detail is richer, since the patch ends somewhere; a step that is blind to
-//! the three second derivatives, as it is to gain and bias, does not see it. Derivatives over two px rather
-//! than one answer to kernels of some px, and to noise less.
+//! the second derivatives, as it is to gain and bias, does not see it. Differences over two and four px
+//! rather than one span kernels of some px, and answer to noise less.
 //!
 //! Light is blurred, and levels are shown light: an edge that is smeared in light moves to its dark
 //! side in levels, by a third of a px where a bright stone passes by some px. Hence derivatives are
@@ -17,7 +17,7 @@ use crate::track::picture::Plane;
 use nalgebra::Vector2;
 use pulp::{Simd, WithSimd};
 
-/// Second derivatives of a picture: across, down and mixed.
+/// Second derivatives of a picture: across, down and mixed, over two distances.
 pub const BLURS: usize = 6;
 /// Px between the values whose differences they are.
 const APART: [usize; 2] = [2, 4];
