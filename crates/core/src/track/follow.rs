@@ -7,7 +7,7 @@
 //!    patch, at full resolution, so that small errors do not add up from frame to frame.
 //!
 //! Shape: on a single edge or a corner beside the middle it can hardly be told from a motion. That it
-//! is nearly the last one is a belief of one standard deviation ([`GIVES_PX`]), with which the
+//! is nearly the last one is a belief of one standard deviation ([`settle`]), with which the
 //! alignment is a maximum a posteriori estimate and what it may be off is in the covariance.
 //!
 //! Brightness: the steepest-descent images are made orthogonal to 1 (and for the reference
@@ -15,6 +15,8 @@
 //! part 3, "project out"). With white noise of variance s² in the residual and Δp = P r,
 //! the covariance of the step is s² P Pᵀ; its translation block, carried through the affine
 //! map, is the covariance of the position.
+//!
+//! Blur: where some is seen between reference and picture, steps are blind to it ([`blur`]).
 //!
 //! Patches are stored in rows of [`stride`] values, the side rounded up to eight: what lies
 //! beyond the side has no weight and no gradient, and every loop runs over whole vectors
@@ -75,7 +77,7 @@ pub struct Warp {
 
 /// The patch that a feature was born with (or was renewed with), ready to be aligned to.
 ///
-/// Thousands are alive and each is read once per frame, so it holds six patches and no
+/// Thousands are alive and each is read once per frame, so it holds nine patches and no
 /// more: the steepest-descent images are made from the gradients as they are used.
 #[derive(Clone, Debug)]
 pub struct Reference {
@@ -90,7 +92,7 @@ pub struct Reference {
     down: Vec<f32>,
     /// What the patch changes by when it is blurred, see [`blur`].
     blurs: [Vec<f32>; blur::BLURS],
-    /// The normal matrix, in the order of [`steepest_sums`].
+    /// The normal matrix, in the order of [`kernels::steepest_sums`].
     normal: Matrix6<f64>,
     /// The same for steps that are blind to blur.
     blind_normal: Matrix6<f64>,
@@ -126,8 +128,8 @@ impl Reference {
         vectors(Cut { picture, centre: middle, side, scratch }).map(|cut| Self { off_middle, ..cut })
     }
 
-    /// Aligns the reference to `picture` from `start`, whose shape is believed to hold within
-    /// [`GIVES_PX`]. `None` when it does not settle, bends out of all likeness or leaves the picture.
+    /// Aligns the reference to `picture` from `start`, whose shape is believed to hold nearly
+    /// ([`settle`]). `None` when it does not settle, bends out of all likeness or leaves the picture.
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
         let middle =
             |warp: Warp, sign: f64| Warp { centre: warp.centre.moved(warp.shape * self.off_middle * sign), ..warp };

@@ -147,7 +147,7 @@ const SAME_DETAIL_PX: f64 = 3.0;
 /// A feature this much less certain than most on its frame lies on two surfaces, or its light changes.
 const UNCERTAIN: f64 = 1.7;
 /// So many frames in a row may be left out before a feature ends for being uncertain: as long as a
-/// hand-held camera jerks. With 2 a tenth of all life is lost on plates of trial 25.
+/// hand-held camera jerks. With 2 a tenth of all life is lost on trial 25.
 const MOST_DOUBTS: usize = 6;
 
 impl Session {

@@ -111,7 +111,8 @@ impl Certainty<'_> {
 pub fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize) -> [f32; CELLS * CELLS] {
     let (area, row) = (images.len() / 6, stride(side));
     let inverse = inverse.map(|v| v as f32);
-    // Bias and gain give way as well, and blur; of what blur takes, half would have told of a motion.
+    // Bias and gain give way as well, and blur, of which half would have told of a motion. That is counted
+    // for steps that see blur, too: they are stated a tenth less certain than they could be.
     let mut leverage = [(2.0 + 0.5 * BLURS as f32) / (CELLS * CELLS) as f32; CELLS * CELLS];
     for (y, cells) in (0..side).map(|y| (y, y * CELLS / side * CELLS)) {
         for x in 0..side {
