@@ -43,8 +43,9 @@ impl Texture {
     }
 }
 
-/// Root mean square error per axis over its stated standard error, and the error itself, px.
-fn trial(noise: f64, amplitude: f64) -> (f64, f64) {
+/// Root mean square error per axis over its stated standard error, and the error itself, px, of what
+/// moved by `far` and up to 1.5 px more.
+fn trial(noise: f64, amplitude: f64, far: (f64, f64)) -> (f64, f64) {
     let mut random = fastrand::Rng::with_seed(11);
     let mut scratch = Scratch::default();
     let (mut off, mut relative, mut count) = (0.0, 0.0, 0.0);
@@ -53,7 +54,7 @@ fn trial(noise: f64, amplitude: f64) -> (f64, f64) {
         let centre = PlatePx::new(24.0 + random.f64(), 24.0 + random.f64());
         let reference =
             Reference::cut(&texture.picture((0.0, 0.0), noise, &mut random), centre, 25, &mut scratch).unwrap();
-        let shift = (random.f64() * 3.0 - 1.5, random.f64() * 3.0 - 1.5);
+        let shift = (far.0 + random.f64() * 3.0 - 1.5, far.1 + random.f64() * 3.0 - 1.5);
         let later = texture.picture(shift, noise, &mut random);
         let start = Warp {
             centre: PlatePx::new(centre.x + shift.0 + 0.4, centre.y + shift.1 - 0.3),
@@ -76,10 +77,41 @@ fn trial(noise: f64, amplitude: f64) -> (f64, f64) {
 #[case::heavy_grain(3.0, 6.0, 0.045)]
 #[case::heavy_grain_on_soft_detail(2.5, 2.0, 0.12)]
 fn the_position_is_found_to_hundredths_of_a_px(#[case] noise: f64, #[case] amplitude: f64, #[case] bound_px: f64) {
-    let (relative, off) = trial(noise, amplitude);
+    let (relative, off) = trial(noise, amplitude, (0.0, 0.0));
     assert!(off < bound_px, "{off} px");
     // Stated standard errors are of the right size, neither boast nor bluff.
     assert!((0.8..1.25).contains(&relative), "{relative} of the stated errors");
+}
+
+/// What of a pattern of 25 px lies in a picture of 48 px still tells where it is.
+#[rstest::rstest]
+#[case::a_quarter_is_out((14.0, 0.0), 0.03)]
+#[case::a_third_is_out((0.0, -16.5), 0.04)]
+#[case::a_corner_is_left((-14.0, 14.0), 0.05)]
+#[case::without_noise((14.0, 0.0), 0.012)]
+fn a_pattern_across_the_border_is_found(#[case] far: (f64, f64), #[case] bound_px: f64) {
+    let noise = if bound_px < 0.02 { 0.0 } else { 1.5 };
+    let (relative, off) = trial(noise, 6.0, far);
+    assert!(off < bound_px, "{off} px");
+    assert!((0.75..1.25).contains(&relative), "{relative} of the stated errors");
+}
+
+#[test]
+fn a_pattern_of_which_most_is_out_is_not_claimed() {
+    let mut scratch = Scratch::default();
+    let (texture, random) = (Texture::new(5, 6.0), &mut fastrand::Rng::with_seed(5));
+    let centre = PlatePx::new(24.5, 24.5);
+    let reference = Reference::cut(&texture.picture((0.0, 0.0), 1.0, random), centre, 25, &mut scratch).unwrap();
+    let mut align = |x: f64, y: f64, shape: Matrix2<f64>| {
+        let later = texture.picture((x, y), 1.0, random);
+        let start = Warp { centre: PlatePx::new(centre.x + x, centre.y + y), shape };
+        reference.align(&later, start, &mut scratch).is_some()
+    };
+    assert!(align(18.0, 0.0, Matrix2::identity()));
+    assert!(!align(22.0, 0.0, Matrix2::identity()));
+    assert!(!align(0.0, -60.0, Matrix2::identity()));
+    assert!(!align(f64::NAN, 0.0, Matrix2::identity()));
+    assert!(!align(14.0, 0.0, Matrix2::new(0.7, 0.7, -0.7, 0.7)));
 }
 
 /// Slopes of the texture, levels a px.

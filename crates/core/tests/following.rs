@@ -103,6 +103,23 @@ fn nothing_is_followed_in_a_matte_and_what_passes_behind_it_wakes() {
     assert!(count >= 8, "{count} woke");
 }
 
+#[test]
+fn features_are_followed_until_they_leave_the_picture() {
+    let tracks = followed(false);
+    let mut count = 0;
+    // They move to the right by 4 px a frame; at 15 px a pattern whose middle is nearer than 8 px reaches out.
+    for track in tracks.iter().filter(|t| t.samples.iter().any(|s| s.px.x > SIZE.0 as f64 - 8.0)) {
+        let near = track.samples.iter().find(|s| s.px.x > SIZE.0 as f64 - 30.0).unwrap();
+        for sample in track.samples.iter().filter(|s| s.frame > near.frame) {
+            let moved = SPEED_PX * f64::from(sample.frame.0 - near.frame.0);
+            let off = PlatePx::new(near.px.x + moved, near.px.y).distance_px(sample.px);
+            assert!(off < 0.3, "{} is {off:.3} px off on frame {}", track.id, sample.frame);
+        }
+        count += 1;
+    }
+    assert!(count >= 8, "{count} were followed across the border");
+}
+
 const SIZE_PX: (u32, u32) = (SIZE.0 as u32, SIZE.1 as u32);
 
 /// A detail near the left side of the first frame.

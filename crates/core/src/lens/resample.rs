@@ -17,7 +17,7 @@ mod point;
 mod scanline;
 
 use super::maps::Map;
-use crate::vectors::vectors;
+use crate::vectors::wide_vectors;
 use kernel::{Kernel, TAPS};
 use pulp::{Simd, WithSimd};
 use rayon::prelude::*;
@@ -99,7 +99,7 @@ impl Rgba {
         out.values.resize(4 * map.from_px.len(), 0.0);
         let rows = out.values.par_chunks_mut(4 * width).zip(map.from_px.par_chunks(width));
         rows.for_each_init(scanline::Scratch::default, |scratch, (out, from)| {
-            vectors(Row { source: self, kernel, from, out: Line::of(out, width), scratch });
+            wide_vectors(Row { source: self, kernel, from, out: Line::of(out, width), scratch });
         });
     }
 }
@@ -200,6 +200,7 @@ fn held_mix<S: Simd>(simd: S, weights: &[S::f32s; TAPS], values: [S::f32s; TAPS]
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::vectors::vectors;
 
     /// Waves of 5 px and longer in all directions.
     fn waves(x: f32, y: f32) -> f32 {
@@ -239,25 +240,33 @@ mod tests {
         assert!(compared > 5_000, "{compared}");
     }
 
-    /// What a machine without vectors makes of it.
-    fn without_vectors(source: &Rgba, map: &Map) -> Rgba {
+    /// Goes through a map with other vectors than the widest of this machine.
+    fn through_with(source: &Rgba, map: &Map, run: fn(Row<'_>)) -> Rgba {
         let mut out = Rgba::of_px(160, 100, true, []);
         let scratch = &mut scanline::Scratch::default();
         for (out, from) in out.values.chunks_mut(4 * 160).zip(map.from_px.chunks(160)) {
-            let row = Row { source, kernel: Kernel::get(), from, out: Line::of(out, 160), scratch };
-            Simd::vectorize(pulp::Scalar, row);
+            run(Row { source, kernel: Kernel::get(), from, out: Line::of(out, 160), scratch });
         }
         out
     }
 
+    fn by_eight(row: Row<'_>) {
+        vectors(row);
+    }
+
+    fn one_by_one(row: Row<'_>) {
+        Simd::vectorize(pulp::Scalar, row);
+    }
+
     #[rstest::rstest]
-    #[case::along_rows(map(|x, y| [1.3 * x - 3.0, 1.3 * y + 0.02 * x - 4.0]))]
-    #[case::px_by_px(map(|x, y| [180.0 - x, y + 4.2]))]
-    fn every_machine_sees_the_same(#[case] map: Map) {
+    fn every_machine_sees_the_same(
+        #[values(map(|x, y| [1.3 * x - 3.0, 1.3 * y + 0.02 * x - 4.0]), map(|x, y| [180.0 - x, y + 4.2]))] map: Map,
+        #[values(by_eight, one_by_one)] run: fn(Row<'_>),
+    ) {
         let source = picture();
-        let (with, without) = (source.through(&map), without_vectors(&source, &map));
-        for k in 0..with.px_count() {
-            let (a, b) = (with.px(k), without.px(k));
+        let (widest, other) = (source.through(&map), through_with(&source, &map, run));
+        for k in 0..widest.px_count() {
+            let (a, b) = (widest.px(k), other.px(k));
             assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-4), "px {k}: {a:?} {b:?}");
         }
     }

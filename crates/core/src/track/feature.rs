@@ -94,7 +94,9 @@ impl Feature {
         let covariance = self.claimed(found.covariance);
         self.last = covariance;
         let mut drift_px = None;
-        if self.needs_renewal(found) {
+        // At the border there is no patch to be cut.
+        let fits = follow::fits(picture, found.warp.centre, Reference::room_px(pattern_px));
+        if fits && self.needs_renewal(found) {
             self.renew(picture, pattern_px, scratch)?;
             drift_px = self.drift_px(picture, scratch);
         }

@@ -22,12 +22,13 @@
 //! beyond the side has no weight and no gradient, and every loop runs over whole vectors
 //! (`kernels`, `sampling`).
 //!
-//! Fails when the patch leaves the picture, when the normal matrix is singular or when the
+//! Fails when most of the patch leaves the picture ([`edge`]), when the normal matrix is singular or when the
 //! step does not settle; the caller then ends the feature or searches for it.
 
 mod blur;
 mod certainty;
 mod compare;
+mod edge;
 mod find;
 mod kernels;
 mod regrid;
@@ -43,7 +44,8 @@ use super::picture::Plane;
 use crate::spaces::PlatePx;
 use crate::vectors::vectors;
 use blur::{ByBlur, EVIDENT};
-use certainty::{CELLS, judged, shrinkage};
+use certainty::{Shrunk, judged, shrinkage};
+use edge::{Part, Trim};
 use kernels::{
     area, comparison_sums, descent_images, dot, gradients, gram, products, stride, subtract_and_weigh, weigh,
 };
@@ -82,6 +84,8 @@ pub struct Warp {
 #[derive(Clone, Debug)]
 pub struct Reference {
     side: usize,
+    /// What of it counts.
+    part: Part,
     /// Where the feature lies, less the middle of the patch: patches lie on whole pixels, so that
     /// they are not interpolated.
     off_middle: Vector2<f64>,
@@ -96,8 +100,8 @@ pub struct Reference {
     normal: Matrix6<f64>,
     /// The same for steps that are blind to blur.
     blind_normal: Matrix6<f64>,
-    /// What is left in each cell has shrunk by so much, since the alignment gave way to it.
-    shrunk: [f32; CELLS * CELLS],
+    /// What is left in each cell has shrunk by so much, for steps that see blur and those that do not.
+    shrunk: [Shrunk; 2],
     weighted_mean: f32,
     weighted_variance: f32,
 }
@@ -117,10 +121,15 @@ pub struct Alignment {
 const CLEARLY: f64 = 0.75;
 
 impl Reference {
+    /// How far from the border a place has to be for a patch of `side` px to be cut there.
+    pub fn room_px(side: usize) -> f64 {
+        side as f64 / 2.0 + 2.0
+    }
+
     /// Cuts the patch of `side` px (odd) around `centre`. `None` where it does not fit into
     /// the picture or cannot be aligned to for lack of texture.
     pub fn cut(picture: &Plane, centre: PlatePx, side: usize, scratch: &mut Scratch) -> Option<Self> {
-        if !fits(picture, centre, side as f64 / 2.0 + 2.0) {
+        if !fits(picture, centre, Self::room_px(side)) {
             return None;
         }
         let middle = PlatePx::new(centre.x.floor() + 0.5, centre.y.floor() + 0.5);
@@ -133,14 +142,28 @@ impl Reference {
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
         let middle =
             |warp: Warp, sign: f64| Warp { centre: warp.centre.moved(warp.shape * self.off_middle * sign), ..warp };
-        let (believed, start) = (start.shape, middle(start, -1.0));
-        let settle = Settle { reference: self, picture, start, believed, near: ROUGHLY, blind: false, scratch };
-        let rough = vectors(settle)?;
-        let found = match self.refined(picture, &rough.warp, believed, scratch) {
-            Some(found) => found,
-            None => self.settled(picture, rough.warp, believed, scratch)?,
+        let start = middle(start, -1.0);
+        let part = Part::seen(picture, &start, self.side)?;
+        let found = if part == self.part {
+            self.aligned(picture, start, scratch)?
+        } else {
+            scratch.resize(self.side);
+            let window = scratch.window.clone();
+            let trimmed = vectors(Trim { reference: self, part: &part, scratch });
+            let found = trimmed.and_then(|trimmed| trimmed.aligned(picture, start, scratch));
+            scratch.window = window;
+            found?
         };
         Some(Alignment { warp: middle(found.warp, 1.0), ..found })
+    }
+
+    /// The same for the middle of the patch.
+    fn aligned(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
+        let believed = start.shape;
+        let settle = Settle { reference: self, picture, start, believed, near: ROUGHLY, blind: false, scratch };
+        let rough = vectors(settle)?;
+        self.refined(picture, &rough.warp, believed, scratch)
+            .or_else(|| self.settled(picture, rough.warp, believed, scratch))
     }
 
     /// Settles to the end and judges what came of it: once more blind to blur where some is seen,
@@ -185,7 +208,7 @@ impl Reference {
         f64::from(self.weighted_variance * (1.0 - sums.correlation * sums.correlation)).max(0.0)
     }
 
-    /// Aligns once more where the picture is hardly interpolated ([`regrid`]). `None` near the border.
+    /// Aligns once more where the picture is hardly interpolated ([`regrid`]).
     fn refined(
         &self,
         picture: &Plane,
@@ -198,18 +221,10 @@ impl Reference {
             centre: warp.centre.moved(Vector2::new(origin.x, origin.y) * by),
             ..warp
         };
-        match regrid::around(picture, rough.centre, reach, std::mem::take(&mut scratch.regrid)) {
-            Ok(regrid::Regrid { plane, origin }) => {
-                let start = moved(-1.0, *rough, origin);
-                let found = self.settled(&plane, start, believed, scratch);
-                scratch.regrid.levels = plane.into_levels();
-                found.map(|found| Alignment { warp: moved(1.0, found.warp, origin), ..found })
-            }
-            Err(buffers) => {
-                scratch.regrid = buffers;
-                None
-            }
-        }
+        let regrid::Regrid { plane, origin } = regrid::around(picture, rough.centre, reach, &mut scratch.regrid)?;
+        let found = self.settled(&plane, moved(-1.0, *rough, origin), believed, scratch);
+        scratch.regrid.levels = plane.into_levels();
+        found.map(|found| Alignment { warp: moved(1.0, found.warp, origin), ..found })
     }
 }
 
@@ -230,49 +245,54 @@ impl WithSimd for Cut<'_> {
         scratch.resize(side);
         let centre = Vector2::new(centre.x, centre.y);
         scratch.cut(simd, picture, centre, side);
-        let Scratch { template, window: Window { weights, total, .. }, .. } = &*scratch;
-        let weighted_mean = dot(simd, template, weights) / total;
-        let centred: Vec<f32> = template.iter().map(|t| t - weighted_mean).collect();
-        let [_, energy, _] = comparison_sums(simd, weights, &centred, &centred, 0.0);
-        let weighted_variance = energy / total;
-        if weighted_variance < 0.5 {
-            return None;
-        }
-        let blurs = blur::blurs(simd, (picture, centre), side, (&centred, energy), scratch);
-        let Scratch { across, down, images, window, .. } = scratch;
-        let Window { weights, roots, ramp, total, .. } = window;
-        descent_images(simd, [across, down], ramp, images);
-        let mut by_blur = [Vector6::zeros(); blur::BLURS];
-        for (k, image) in images.chunks_exact_mut(weights.len()).enumerate() {
-            let along = products(simd, weights, image, blurs.each_ref().map(|b| &b[..]), 0.0);
-            by_blur.iter_mut().zip(along).for_each(|(by, along)| by[k] = f64::from(along));
-            let mean = dot(simd, image, weights) / *total;
-            let [_, _, along] = comparison_sums(simd, weights, image, &centred, 0.0);
-            subtract_and_weigh(simd, image, &centred, roots, (mean, along / energy));
-        }
-        let normal = gram(simd, images);
-        // The blurs are orthogonal to each other and of length 1.
-        let blind_normal = by_blur.iter().fold(normal, |normal, by| normal - by * by.transpose());
-        let inverse = normal.cholesky()?.inverse();
-        let shrunk = shrinkage(images, &inverse, side);
-        weigh(simd, across, weights);
-        weigh(simd, down, weights);
-        let (across, down) = (across.clone(), down.clone());
-        let off_middle = Vector2::zeros();
-        Some(Reference {
-            side,
-            off_middle,
-            centred,
-            across,
-            down,
-            blurs,
-            normal,
-            blind_normal,
-            shrunk,
-            weighted_mean,
-            weighted_variance,
-        })
+        let derivatives = blur::derivatives(simd, picture, centre, side, scratch);
+        made(simd, side, derivatives, scratch)
     }
+}
+
+/// The reference of the patch and its gradients in the scratch, under the window there.
+#[inline(always)]
+fn made<S: Simd>(simd: S, side: usize, mut blurs: [Vec<f32>; blur::BLURS], scratch: &mut Scratch) -> Option<Reference> {
+    let Scratch { template, across, down, images, window, .. } = scratch;
+    let Window { weights, roots, ramp, total, .. } = &*window;
+    let weighted_mean = dot(simd, template, weights) / total;
+    let centred: Vec<f32> = template.iter().map(|t| t - weighted_mean).collect();
+    let [_, energy, _] = comparison_sums(simd, weights, &centred, &centred, 0.0);
+    let weighted_variance = energy / total;
+    if weighted_variance < 0.5 {
+        return None;
+    }
+    blur::make_orthonormal(simd, &mut blurs, (&centred, energy), window);
+    descent_images(simd, [across, down], ramp, images);
+    let mut by_blur = [Vector6::zeros(); blur::BLURS];
+    for (k, image) in images.chunks_exact_mut(weights.len()).enumerate() {
+        let along = products(simd, weights, image, blurs.each_ref().map(|b| &b[..]), 0.0);
+        by_blur.iter_mut().zip(along).for_each(|(by, along)| by[k] = f64::from(along));
+        let mean = dot(simd, image, weights) / *total;
+        let [_, _, along] = comparison_sums(simd, weights, image, &centred, 0.0);
+        subtract_and_weigh(simd, image, &centred, roots, (mean, along / energy));
+    }
+    let normal = gram(simd, images);
+    // The blurs are orthogonal to each other and of length 1.
+    let blind_normal = by_blur.iter().fold(normal, |normal, by| normal - by * by.transpose());
+    let inverse = normal.cholesky()?.inverse();
+    let shrunk = shrinkage(images, &inverse, side, window);
+    weigh(simd, across, weights);
+    weigh(simd, down, weights);
+    Some(Reference {
+        side,
+        part: Part::whole(side),
+        off_middle: Vector2::zeros(),
+        across: across.clone(),
+        down: down.clone(),
+        centred,
+        blurs,
+        normal,
+        blind_normal,
+        shrunk,
+        weighted_mean,
+        weighted_variance,
+    })
 }
 
 /// Whether a square of `half` px around `centre` lies inside the picture.

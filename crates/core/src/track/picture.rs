@@ -54,6 +54,13 @@ impl Plane {
         self.levels
     }
 
+    /// The part of `size` (width, height) from a column and row on, borders repeated outwards.
+    pub fn repeated(&self, (column, row): (isize, isize), (width, height): (usize, usize)) -> Option<Self> {
+        let places = (0..height as isize).flat_map(|y| (0..width as isize).map(move |x| (x, y)));
+        let levels = places.map(|(x, y)| self.clamped(column.saturating_add(x), row.saturating_add(y))).collect();
+        Self::new(width, height, levels)
+    }
+
     /// The value at column and row, borders repeated outwards.
     pub fn clamped(&self, x: isize, y: isize) -> f32 {
         let x = x.clamp(0, self.width as isize - 1) as usize;

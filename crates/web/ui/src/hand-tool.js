@@ -26,7 +26,7 @@ export class HandTool {
     if (near) {
       this.host.choose(near.id);
       this.drag = { id: near.id, screen, begun: screen, at: [...near.px], moved: false };
-      view.draw();
+      view.soon();
       return;
     }
     // The chosen one is not here: a click says where it is. Else a click begins another.
@@ -34,7 +34,7 @@ export class HandTool {
     const away = chosen && !this.host.placing() && !this.host.on(chosen.id);
     if (chosen && !away && !this.host.placing()) {
       this.host.choose(null);
-      view.draw();
+      view.soon();
       return;
     }
     this.drag = { id: away ? chosen.id : null, screen, begun: screen, at, moved: true };
@@ -47,7 +47,7 @@ export class HandTool {
     if (drag.edge) {
       const { px } = this.host.on(drag.edge.id);
       drag.half = [0, 1].map((i) => Math.abs(drag.at[i] - px[i]));
-      view.draw();
+      view.soon();
       return;
     }
     this.show(view);
@@ -56,7 +56,7 @@ export class HandTool {
   show(view) {
     this.host.loupe(true);
     magnify(view.loupe, this.host.picture(), view.viewport, this.drag.at);
-    view.draw();
+    view.soon();
   }
 
   up(e, view) {
@@ -67,7 +67,7 @@ export class HandTool {
     if (drag.edge) this.host.shaped(drag.edge, drag.half);
     else if (drag.id === null) this.host.placed(drag.at);
     else this.host.keyed(drag.id, drag.at);
-    view.draw();
+    view.soon();
   }
 
   ended() {}

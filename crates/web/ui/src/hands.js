@@ -154,7 +154,7 @@ export const hands = {
 
   /** The patch here beside the reference; of several requests the last counts. */
   async askCompared() {
-    const only = this.station === "track" && this.selectedCount === 1 ? this.data.tracks.find((t) => this.data.selected.has(t.id)) : null;
+    const only = this.station === "track" ? this.chosenTrack : null;
     const id = only && indexAt(only, this.frame) >= 0 ? only.id : 0;
     const asked = `${id} ${this.frame} ${this.versions.tracks}`;
     if (asked === this.versions.compared) return;

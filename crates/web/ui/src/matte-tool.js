@@ -21,13 +21,13 @@ export class MatteTool {
     if (laid) {
       if (laid.length > 2 && distance(viewport.plateToScreen(...laid[0]), screen) < GRAB_PX) host.closed();
       else host.laid(at);
-      view.draw();
+      view.soon();
       return;
     }
     const grip = this.grip(screen, at, viewport);
     if (!grip) {
       host.choose(-1);
-      view.draw();
+      view.soon();
       return;
     }
     host.choose(grip.matte);
@@ -37,7 +37,7 @@ export class MatteTool {
     }
     const outline = host.outlines().find((o) => o.matte === grip.matte);
     this.drag = { grip, from: at, begun: screen, moved: false, points: outline.points };
-    view.draw();
+    view.soon();
   }
 
   move(e, view) {
@@ -49,7 +49,7 @@ export class MatteTool {
     const at = view.viewport.screenToPlate(...screen);
     const by = [at[0] - drag.from[0], at[1] - drag.from[1]];
     drag.now = drag.points.map((p, k) => (drag.grip.point === undefined || drag.grip.point === k ? [p[0] + by[0], p[1] + by[1]] : p));
-    view.draw();
+    view.soon();
   }
 
   up() {

@@ -51,7 +51,7 @@ export class StraightsTool {
     else host.adjusted(drag.at);
     host.loupe(true);
     magnify(view.loupe, host.picture(), view.viewport, drag.at);
-    view.draw();
+    view.soon();
   }
 
   up() {

@@ -172,8 +172,7 @@ export const tracking = {
     this.redraw();
   },
   holdShown() {
-    if (!this.holding || this.selectedCount !== 1) return null;
-    const track = this.data.tracks.find((t) => this.data.selected.has(t.id));
+    const track = this.holding ? this.chosenTrack : null;
     const k = track ? indexAt(track, this.frame) : -1;
     if (k < 0) return null;
     this.data.hold = { ...(this.data.hold?.id === track.id ? this.data.hold : {}), id: track.id, px: [track.xy[2 * k], track.xy[2 * k + 1]] };

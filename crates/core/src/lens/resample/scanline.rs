@@ -19,15 +19,15 @@ const PACE: (f32, f32) = (0.5, 1.8);
 /// Rise of the curve per column at most.
 const STEEPEST: f32 = 0.3;
 /// A shorter run is not worth it, nor does it fill two vectors together with its columns.
-const SHORTEST: usize = 40;
+const SHORTEST: usize = 80;
 /// Steps that are looked at together.
 const STEPS: usize = 64;
 /// Positions that are dealt with together, so that all of it stays close to the processor.
 const SPAN: usize = 512;
 /// Values before and behind a line that a vector may read but no place needs.
-const MARGIN: usize = 16;
+const MARGIN: usize = 32;
 /// Places of vectors that are dealt with together, counted.
-const OWN: [f32; MARGIN] = [0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0, 11.0, 12.0, 13.0, 14.0, 15.0];
+const OWN: [f32; MARGIN] = counted();
 
 /// What can be done with the next places of a row.
 pub enum Kind {
@@ -188,12 +188,14 @@ impl<S: Simd> Near<S> {
     /// Looks at the places that begin at `at`; the first px of each is counted from `own` on.
     #[inline(always)]
     fn look(&mut self, simd: S, kernel: &Kernel, places: &[f32], at: usize, own: [S::f32s; PAIR]) {
-        let [(a, t), (b, u)] = load::<S>(places, at).map(|px| split(simd, px));
+        let [a, b] = load::<S>(places, at);
+        let ((a, t), (b, u)) = (split(simd, a), split(simd, b));
         let firsts = [simd.sub_f32s(a, own[0]), simd.sub_f32s(b, own[1])];
         self.weights = [kernel.weights(simd, t), kernel.weights(simd, u)];
         let lowest = simd.reduce_min_f32s(simd.min_f32s(firsts[0], firsts[1]));
         let highest = simd.reduce_max_f32s(simd.max_f32s(firsts[0], firsts[1]));
-        self.beyond = firsts.map(|first| simd.sub_f32s(first, simd.splat_f32s(lowest)));
+        let least = simd.splat_f32s(lowest);
+        self.beyond = [simd.sub_f32s(firsts[0], least), simd.sub_f32s(firsts[1], least)];
         (self.at, self.lowest, self.spread) = (at, lowest as i32 - BEFORE, (highest - lowest) as i32 as usize);
     }
 
@@ -246,6 +248,17 @@ impl<S: Simd> Near<S> {
     }
 }
 
+/// 0, 1, 2, …
+const fn counted<const N: usize>() -> [f32; N] {
+    let mut values = [0.0; N];
+    let mut i = 0;
+    while i < N {
+        values[i] = i as f32;
+        i += 1;
+    }
+    values
+}
+
 /// The vectors that begin at `at`.
 #[inline(always)]
 fn load<S: Simd>(values: &[f32], at: usize) -> [S::f32s; PAIR] {
@@ -257,6 +270,34 @@ fn load<S: Simd>(values: &[f32], at: usize) -> [S::f32s; PAIR] {
 fn store<S: Simd>(values: &mut [f32], at: usize, [a, b]: [S::f32s; PAIR]) {
     let values = S::as_mut_simd_f32s(&mut values[at..at + PAIR * S::F32_LANES]).0;
     (values[0], values[1]) = (a, b);
+}
+
+/// Some columns of one channel.
+#[derive(Clone, Copy)]
+struct Rows<'a> {
+    source: &'a Rgba,
+    channel: usize,
+    first: usize,
+    width: usize,
+}
+
+impl<'a> Rows<'a> {
+    /// Six rows from `lowest` on.
+    #[inline(always)]
+    fn six(self, lowest: i32) -> [&'a [f32]; TAPS] {
+        let Self { source, channel, first, width } = self;
+        let mut rows = [&[][..]; TAPS];
+        for (row, at) in rows.iter_mut().zip(lowest..) {
+            *row = &source.values[source.row(at, channel) + first..][..width];
+        }
+        rows
+    }
+}
+
+/// The vectors that begin at `at` in each row.
+#[inline(always)]
+fn loads<S: Simd>([a, b, c, d, e, f]: [&[f32]; TAPS], at: usize) -> [[S::f32s; PAIR]; TAPS] {
+    [load::<S>(a, at), load::<S>(b, at), load::<S>(c, at), load::<S>(d, at), load::<S>(e, at), load::<S>(f, at)]
 }
 
 /// What lies on the curve in each column.
@@ -271,28 +312,34 @@ fn down<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, first: i32, scratch: &
     let before = (-first).max(0) as usize;
     let inside = heights.len().min((source.width_px as i32 - first) as usize);
     let (column, heights) = ((first + before as i32) as usize, &heights[before..inside]);
-    let (mut near, mut from) = (Near::none(simd), 0);
+    let mut near = Near::none(simd);
+    let mut from = 0;
     while from < heights.len() {
         let count = Near::some(&mut near, simd, kernel, heights, from, [simd.splat_f32s(0.0); PAIR]);
-        let mut rest = &near[..count];
+        let mut done = 0;
         // Those that lie between the same rows go together.
-        while let Some(Near { lowest, at: begin, .. }) = rest.first().copied() {
-            let (same, others) = rest.split_at(rest.iter().take_while(|near| near.lowest == lowest).count());
-            let end = same[same.len() - 1].at + Near::<S>::PLACES;
+        while done < count {
+            let (lowest, begin) = (near[done].lowest, near[done].at);
+            let mut next = done + 1;
+            while next < count && near[next].lowest == lowest {
+                next += 1;
+            }
+            let same = &near[done..next];
+            let width = near[next - 1].at + Near::<S>::PLACES - begin;
             for (channel, line) in lines.iter_mut().enumerate() {
-                let row = |j: i32| &source.values[source.row(j, channel) + column + begin..][..end - begin];
-                let rows: [&[f32]; TAPS] = std::array::from_fn(|j| row(lowest + j as i32));
-                let line = &mut line[MARGIN + before + begin..][..end - begin];
+                let rows = Rows { source, channel, first: column + begin, width };
+                let six = rows.six(lowest);
+                let line = &mut line[MARGIN + before + begin..][..width];
                 for near in same {
-                    let at = |j: usize| load::<S>(rows[j], near.at - begin);
-                    let mixed = near.mix(simd, [at(0), at(1), at(2), at(3), at(4), at(5)], |step| {
-                        let at = |j: usize| load::<S>(row(lowest + (step + j) as i32), near.at - begin);
-                        [at(0), at(1), at(2), at(3), at(4), at(5)]
-                    });
-                    store::<S>(line, near.at - begin, mixed);
+                    let at = near.at - begin;
+                    store::<S>(
+                        line,
+                        at,
+                        near.mix(simd, loads::<S>(six, at), |step| loads::<S>(rows.six(lowest + step as i32), at)),
+                    );
                 }
             }
-            rest = others;
+            done = next;
         }
         from += count * Near::<S>::PLACES;
     }
@@ -310,7 +357,8 @@ fn along<S: Simd>(simd: S, kernel: &Kernel, first: i32, scratch: &Scratch, depth
     let own = load::<S>(&OWN, 0);
     let mut channels = out.channels;
     channels[depth..].iter_mut().for_each(|there| there.fill(1.0));
-    let (mut near, mut from) = (Near::none(simd), 0);
+    let mut near = Near::none(simd);
+    let mut from = 0;
     while from < xs.len() {
         let count = Near::some(&mut near, simd, kernel, xs, from, own);
         for (line, out) in lines[..depth].iter().zip(&mut channels) {

@@ -12,6 +12,7 @@
 
 use super::kernels::{comparison_sums, dot, less_mean, products, second_differences, take};
 use super::sampling::sample_block;
+use super::window::Window;
 use super::{Reference, Scratch};
 use crate::track::picture::Plane;
 use nalgebra::Vector2;
@@ -24,29 +25,41 @@ const APART: [usize; 2] = [2, 4];
 /// Px around a patch that they reach to.
 pub const BORDER: usize = 4;
 
-/// The second derivatives of the patch around `centre`, made orthogonal in the weighted sense to 1, to
-/// `centred` (whose weighted square sum is `energy`) and to each other, and of length 1. Zero
-/// where there is nothing to blur.
+/// The second derivatives of the patch around `centre`, which is in the scratch.
 #[inline(always)]
-pub fn blurs<S: Simd>(
+pub fn derivatives<S: Simd>(
     simd: S,
-    (picture, centre): (&Plane, Vector2<f64>),
+    picture: &Plane,
+    centre: Vector2<f64>,
     side: usize,
-    (centred, energy): (&[f32], f32),
     scratch: &mut Scratch,
 ) -> [Vec<f32>; BLURS] {
-    let Scratch { block, window, template, .. } = scratch;
+    let Scratch { block, template, .. } = scratch;
     let reach = side as f64 / 2.0 + BORDER as f64;
     sample_block(simd, picture, centre.x - reach, centre.y - reach, side + 2 * BORDER, block);
     block.iter_mut().for_each(|level| *level = level.max(0.0).powi(2));
-    let mut out = [(); BLURS].map(|()| vec![0.0; centred.len()]);
+    let mut out = [(); BLURS].map(|()| vec![0.0; template.len()]);
     for (apart, out) in APART.into_iter().zip(out.as_chunks_mut().0) {
         second_differences(simd, block, side, apart, out.each_mut().map(|o| &mut o[..]));
     }
-    for k in 0..BLURS {
-        let (before, rest) = out.split_at_mut(k);
-        let image = &mut rest[0];
+    for image in &mut out {
         image.iter_mut().zip(&*template).for_each(|(v, level)| *v /= 2.0 * level.max(DARK));
+    }
+    out
+}
+
+/// Makes derivatives orthogonal in the weighted sense to 1, to `centred` (whose weighted square sum is
+/// `energy`) and to each other, and of length 1. Zero where there is nothing to blur.
+#[inline(always)]
+pub fn make_orthonormal<S: Simd>(
+    simd: S,
+    derivatives: &mut [Vec<f32>; BLURS],
+    (centred, energy): (&[f32], f32),
+    window: &Window,
+) {
+    for k in 0..BLURS {
+        let (before, rest) = derivatives.split_at_mut(k);
+        let image = &mut rest[0];
         let mean = dot(simd, image, &window.weights) / window.total;
         less_mean(simd, image, &window.inside, mean);
         let earlier = before.iter().map(|b| (&b[..], 1.0));
@@ -58,7 +71,6 @@ pub fn blurs<S: Simd>(
         let scale = if length > LEAST { 1.0 / length } else { 0.0 };
         image.iter_mut().for_each(|v| *v *= scale);
     }
-    out
 }
 
 /// In darker levels noise is all that their square tells.

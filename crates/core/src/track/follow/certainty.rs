@@ -3,6 +3,7 @@
 use super::blur::BLURS;
 use super::kernels::stride;
 use super::settle::{Comparison, SHAPE, Settled, pulled};
+use super::window::Window;
 use super::{Alignment, Reference, Scratch};
 use crate::track::Covariance;
 use nalgebra::{Matrix2, Matrix6, Vector2};
@@ -16,7 +17,7 @@ const INTERPOLATION_FLOOR_PX: f64 = 0.005;
 const GRADIENT_NOISE: f64 = 0.231;
 
 /// Cells across and down whose disagreement tells how certain a position is.
-pub const CELLS: usize = 5;
+const CELLS: usize = 5;
 
 /// How an alignment that has settled came out. `None` where nothing but noise is left.
 pub fn judged(reference: &Reference, settled: &Settled, scratch: &Scratch) -> Option<Alignment> {
@@ -97,7 +98,8 @@ impl Certainty<'_> {
     /// and Zeger 1986, with the correction for leverage of Bell and McCaffrey 2002).
     fn scatter(&self, cells: &Cells, inverse: &Matrix6<f64>) -> Matrix2<f64> {
         let rows: [[f32; 6]; 2] = [0, 3].map(|r| std::array::from_fn(|c| inverse[(r, c)] as f32));
-        let total = cells.iter().zip(&self.reference.shrunk).fold(Matrix2::zeros(), |sum, (cell, shrunk)| {
+        let shrunk = &self.reference.shrunk[usize::from(self.settled.blind)];
+        let total = cells.iter().zip(shrunk).fold(Matrix2::zeros(), |sum, (cell, shrunk)| {
             let along = |row: [f32; 6]| row.iter().zip(cell).map(|(a, b)| a * b).sum::<f32>() / shrunk;
             let m = Vector2::from(rows.map(|row| f64::from(along(row))));
             sum + m * m.transpose()
@@ -106,21 +108,24 @@ impl Certainty<'_> {
     }
 }
 
-/// How much what is left in each cell shrinks by the alignment giving way to it: the root of
-/// one less its leverage. `images` are the steepest-descent images times the roots of the weights.
-pub fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize) -> [f32; CELLS * CELLS] {
+/// How much what is left in each cell of a patch shrinks by an alignment giving way to it.
+pub type Shrunk = [f32; CELLS * CELLS];
+
+/// [`Shrunk`] of steps that see blur and of those that are blind to it: the root of one less the cell's leverage.
+/// `images` are the steepest-descent images times the roots of the weights.
+pub fn shrinkage(images: &[f32], inverse: &Matrix6<f64>, side: usize, window: &Window) -> [Shrunk; 2] {
     let (area, row) = (images.len() / 6, stride(side));
     let inverse = inverse.map(|v| v as f32);
-    // Bias and gain give way as well, and blur, of which half would have told of a motion. That is counted
-    // for steps that see blur, too: they are stated a tenth less certain than they could be.
-    let mut leverage = [(2.0 + 0.5 * BLURS as f32) / (CELLS * CELLS) as f32; CELLS * CELLS];
+    let mut leverage = [0.0; CELLS * CELLS];
     for (y, cells) in (0..side).map(|y| (y, y * CELLS / side * CELLS)) {
         for x in 0..side {
             let image = nalgebra::Vector6::from_fn(|k, _| images[k * area + y * row + x]);
             leverage[cells + x * CELLS / side] += image.dot(&(inverse * image));
         }
     }
-    leverage.map(|h| (1.0 - h).max(LEAST_SHRUNK).sqrt())
+    // Bias and gain give way as well, and blur, of which half would have told of a motion.
+    let cells = (CELLS * CELLS) as f32 * window.inside.iter().sum::<f32>() / (side * side) as f32;
+    [2.0, 2.0 + 0.5 * BLURS as f32].map(|more| leverage.map(|h| (1.0 - h - more / cells).max(LEAST_SHRUNK).sqrt()))
 }
 
 /// A cell that decides alone says nothing about its error.

@@ -1,8 +1,10 @@
 //! Where is the patch of the last frame on this one? Translation only: from a guess, coarse to
 //! fine, or by looking everywhere within the artist's reach.
 
-use super::kernels::{comparison_sums, dot, gradient_sums, less_mean, step_sums};
+use super::edge::Part;
+use super::kernels::{comparison_sums, dot, gradient_sums, less_mean, step_sums, weigh};
 use super::sampling::sample_block;
+use super::window::Window;
 use super::{MOST_ITERATIONS, Scratch};
 use crate::spaces::PlatePx;
 use crate::track::picture::{Plane, Pyramid};
@@ -59,18 +61,28 @@ impl WithSimd for ShiftAtLevel<'_> {
         let Self { before, after, centre, start, side, scratch } = self;
         scratch.resize(side);
         scratch.cut(simd, before, centre, side);
+        let part = Part::level(before, centre, side).common(&Part::level(after, centre + start, side));
         let Scratch { template, across, down, sampled, window, .. } = scratch;
+        let trimmed;
+        let inside = if part == Part::whole(side) {
+            &window.inside
+        } else {
+            trimmed = Window::of(side, &part).inside;
+            weigh(simd, across, &trimmed);
+            weigh(simd, down, &trimmed);
+            &trimmed
+        };
         // A change of brightness takes no part: gradients count less their means.
         let [x, y, xx, xy, yy] = gradient_sums(simd, across, down).map(f64::from);
-        let count = (side * side) as f64;
+        let count = part.px_count().max(1) as f64;
         let means = Vector2::new(x, y) / count;
         let normal = Matrix2::new(xx, xy, xy, yy) - means * means.transpose() * count;
         if normal.trace() < 1.0 || normal.determinant() < 1e-4 * normal.trace().powi(2) {
             return None;
         }
         let inverse = normal.try_inverse()?;
-        less_mean(simd, across, &window.inside, means.x as f32);
-        less_mean(simd, down, &window.inside, means.y as f32);
+        less_mean(simd, across, inside, means.x as f32);
+        less_mean(simd, down, inside, means.y as f32);
         let (width, height) = (after.width() as f64, after.height() as f64);
         let half = side as f64 / 2.0;
         let mut shift = start;

@@ -29,9 +29,8 @@ fn weights(fraction: f64) -> [f32; TAPS] {
     raw.map(|w| (w / sum) as f32)
 }
 
-/// A square of `2 * reach + 1` px whose middle pixel is centred on `centre`; `None` where that
-/// does not lie inside the picture. Positions in it are those in the picture less what
-/// [`Regrid::origin`] says.
+/// A square of `2 * reach + 1` px whose middle pixel is centred on a place. Positions in it are those in
+/// the picture less what [`Regrid::origin`] says.
 pub struct Regrid {
     /// The shifted square.
     pub plane: Plane,
@@ -39,35 +38,29 @@ pub struct Regrid {
     pub origin: PlatePx,
 }
 
-/// See [`Regrid`]. `rows` is a buffer.
-pub fn around(picture: &Plane, centre: PlatePx, reach: usize, buffers: Buffers) -> Result<Regrid, Buffers> {
+/// See [`Regrid`]. Beyond the picture its border repeats. `None` for a place that is no number.
+pub fn around(picture: &Plane, centre: PlatePx, reach: usize, buffers: &mut Buffers) -> Option<Regrid> {
     let (left, top) = (centre.x - 0.5 - reach as f64, centre.y - 0.5 - reach as f64);
     let (column, row) = (left.floor() as isize - BEFORE, top.floor() as isize - BEFORE);
     let side = 2 * reach + 1;
     let wide = stride(side);
+    let (across, down) = (weights(left - left.floor()), weights(top - top.floor()));
     let inside = column >= 0
         && row >= 0
         && column as usize + wide + TAPS <= picture.width()
         && row as usize + side + TAPS <= picture.height();
-    if !inside {
-        return Err(buffers);
-    }
-    let Buffers { mut levels, mut rows } = buffers;
+    let repeated;
+    let (picture, at) = if inside {
+        (picture, (column as usize, row as usize))
+    } else {
+        repeated = picture.repeated((column, row), (wide + TAPS, side + TAPS))?;
+        (&repeated, (0, 0))
+    };
+    let (mut levels, rows) = (std::mem::take(&mut buffers.levels), &mut buffers.rows);
     levels.resize(wide * side, 0.0);
     rows.resize(wide * (side + TAPS), 0.0);
-    let (across, down) = (weights(left - left.floor()), weights(top - top.floor()));
-    vectors(Shift {
-        picture,
-        at: (column as usize, row as usize),
-        wide,
-        across,
-        down,
-        rows: &mut rows,
-        out: &mut levels,
-    });
-    let origin = PlatePx::new(left, top);
-    // The length is right by construction, so that nothing is lost here.
-    Plane::new(wide, side, levels).map(|plane| Regrid { plane, origin }).ok_or_else(Buffers::default)
+    vectors(Shift { picture, at, wide, across, down, rows, out: &mut levels });
+    Plane::new(wide, side, levels).map(|plane| Regrid { plane, origin: PlatePx::new(left, top) })
 }
 
 /// What [`around`] works in.

@@ -4,7 +4,7 @@
 use super::kernels::{comparison_sums, steepest_sums, take};
 use super::sampling::sample_warped;
 use super::window::Window;
-use super::{Reference, Scratch, Warp, fits};
+use super::{Reference, Scratch, Warp};
 use crate::track::picture::Plane;
 use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 use pulp::{Simd, WithSimd};
@@ -69,6 +69,8 @@ pub struct Settled {
     pub normal: Matrix6<f64>,
     /// How strongly the belief in the shape pulled.
     pub pull: f64,
+    /// Whether its steps were blind to blur.
+    pub blind: bool,
 }
 
 impl WithSimd for Settle<'_> {
@@ -94,7 +96,7 @@ impl WithSimd for Settle<'_> {
             }
             sums = self.compare(simd, &warp)?;
         }
-        Some(Settled { warp, sums, normal, pull })
+        Some(Settled { warp, sums, normal, pull, blind: self.blind })
     }
 }
 
@@ -102,8 +104,7 @@ impl Settle<'_> {
     #[inline(always)]
     fn compare<S: Simd>(&mut self, simd: S, warp: &Warp) -> Option<Comparison> {
         let Reference { side, weighted_mean, weighted_variance, .. } = *self.reference;
-        let reach = warp.shape.abs() * Vector2::repeat(side as f64 / 2.0);
-        if !fits(self.picture, warp.centre, reach.x.max(reach.y) + 1.0) {
+        if !self.reference.part.fits(self.picture, warp, side) {
             return None;
         }
         let Scratch { sampled, window: Window { weights, total, .. }, .. } = &mut *self.scratch;

@@ -1,5 +1,6 @@
 //! How much each px of a patch counts.
 
+use super::edge::Part;
 use super::kernels::{area, stride};
 
 /// How far the weights reach, as a share of the side. Narrower ones answer to the middle alone and waste
@@ -8,10 +9,10 @@ use super::kernels::{area, stride};
 const WINDOW_SIGMA: f32 = 0.5;
 
 /// Weights that fall towards the patch's border, so that the position answers to its middle;
-/// zero beyond the side.
-#[derive(Default)]
+/// zero beyond the side, or the part of it that counts.
+#[derive(Clone, Default)]
 pub struct Window {
-    /// 1 up to the side, 0 beyond.
+    /// 1 where a px counts, 0 beyond.
     pub inside: Vec<f32>,
     /// Weights.
     pub weights: Vec<f32>,
@@ -26,12 +27,17 @@ pub struct Window {
 }
 
 impl Window {
-    /// For patches of a side.
+    /// For whole patches of a side.
     pub fn new(side: usize) -> Self {
+        Self::of(side, &Part::whole(side))
+    }
+
+    /// For a part of such patches.
+    pub fn of(side: usize, part: &Part) -> Self {
         let sigma = WINDOW_SIGMA * side as f32;
         let offset = |i: usize| i as f32 - (side as f32 - 1.0) / 2.0;
         let row = stride(side);
-        let is_inside = |k: usize| k % row < side && k / row < side;
+        let is_inside = |k: usize| part.has(k % row, k / row);
         let weight = |x: usize, y: usize| (-(offset(x).powi(2) + offset(y).powi(2)) / (2.0 * sigma * sigma)).exp();
         let weights: Vec<f32> =
             (0..area(side)).map(|k| if is_inside(k) { weight(k % row, k / row) } else { 0.0 }).collect();
