@@ -4,10 +4,11 @@ use crate::lens::read_for;
 use crate::{Failure, told, values};
 use clap::Args;
 use parallax_core::lens::maps::Frame;
+use parallax_core::plate::FrameRate;
 use parallax_formats::lens_json::LensFile;
 use parallax_formats::undistorted::{self, Undistorting};
-use parallax_media::Plate;
 use parallax_media::colour::Written;
+use parallax_media::{Plate, stated_rate};
 use serde_json::json;
 use std::path::PathBuf;
 
@@ -28,6 +29,9 @@ pub struct UndistortArgs {
     /// How pictures are written: png has 16 bits, exr is half float.
     #[arg(long, value_enum, default_value = "png")]
     format: FormatArg,
+    /// Frames a second, such as 24000/1001, which exr states; default is what the plate's headers state.
+    #[arg(long)]
+    rate: Option<FrameRate>,
     /// Go on over missing frames instead of refusing them.
     #[arg(long)]
     bridge_gaps: bool,
@@ -56,7 +60,9 @@ pub fn run(args: UndistortArgs) -> Result<(), Failure> {
     let lens = read_for(&args.lens, &plate)?;
     let frame = Frame::of(&lens, args.keep.keep()).map_err(Failure::unsolvable)?;
     let (file, kind) = (LensFile::of(&lens), args.format.written());
-    let what = Undistorting { sequence: &sequence, plate: &plate, frame: &frame, lens: &file, kind, renumbered_by: 0 };
+    let rate = args.rate.or_else(|| stated_rate::of_sequence(&sequence));
+    let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
+    let what = Undistorting { sequence, plate, frame, lens, kind, rate, renumbered_by: 0 };
     let (written, receipt) =
         undistorted::deliver(&what, &args.out, &told::Lines::new()).map_err(Failure::unreadable)?;
     let summary = json!({

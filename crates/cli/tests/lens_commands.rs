@@ -86,6 +86,19 @@ fn a_plate_is_undistorted_and_leads_back() {
     // What is there already is kept: only the frame that is missing is written.
     std::fs::remove_file(Path::new(&out).join("terrace-walk.1002.png")).unwrap();
     assert_eq!(summary(&run(&line))["written"], 1);
+    // Where the plate shows nothing, alpha says so; OpenEXR states the rate.
+    let corner = image::open(Path::new(&out).join("terrace-walk.1001.png")).unwrap().into_rgba16();
+    assert_eq!((corner.get_pixel(0, 0).0[3], corner.get_pixel(size.0 / 2, size.1 / 2).0[3]), (0, u16::MAX));
+    let out = folder.path().join("exr").display().to_string();
+    let line = ["undistort", &plate, "--lens", &lens, "--out", &out, "--format", "exr"];
+    let exr = [&line[..], &["--rate", "24000/1001"]].concat();
+    assert_eq!(summary(&run(&exr))["written"], 2);
+    let held = summary(&run(&["probe", &out]));
+    assert_eq!((&held["rate"], &held["alpha"]), (&json!("24000/1001"), &json!(true)), "{held}");
+    // Of another rate they are written anew.
+    assert_eq!(summary(&run(&exr))["written"], 0);
+    let other = [&line[..], &["--rate", "25"]].concat();
+    assert_eq!(summary(&run(&other))["written"], 2);
 }
 
 #[test]

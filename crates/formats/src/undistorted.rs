@@ -10,10 +10,11 @@ use crate::lens_json::LensFile;
 use crate::st_map::{self, StMapError};
 use parallax_core::lens::maps::{Frame, Map};
 use parallax_core::lens::resample::Rgba;
+use parallax_core::plate::FrameRate;
 use parallax_core::progress::Progress;
 use parallax_core::spaces::{FrameNumber, PlatePx};
 use parallax_core::track::FrameSource;
-use parallax_media::colour::{self, Written};
+use parallax_media::colour::{self, Beside, Written};
 use parallax_media::{MediaError, Plate, Sequence};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -111,6 +112,8 @@ pub struct Undistorting<'a> {
     pub lens: &'a LensFile,
     /// How pictures are written.
     pub kind: Written,
+    /// Frames a second, where that is known: OpenEXR states it.
+    pub rate: Option<FrameRate>,
     /// Added to the numbers of the frames.
     pub renumbered_by: i32,
 }
@@ -131,14 +134,15 @@ pub fn deliver(
     folder: &Path,
     progress: &dyn Progress,
 ) -> Result<(usize, UndistortReceipt), UndistortError> {
-    let Undistorting { plate, frame, lens, kind, .. } = *what;
+    let Undistorting { plate, frame, lens, kind, rate, .. } = *what;
     std::fs::create_dir_all(folder).map_err(|e| file_error(folder, &e))?;
     progress.report("ST maps", 0, plate.frames().len());
     write_maps(frame, folder)?;
     let text = format!("{}\n", serde_json::to_string_pretty(lens).unwrap_or_default());
-    // Frames of another lens are written anew.
-    let keeps = std::fs::read_to_string(folder.join(LENS_FILE)).is_ok_and(|there| there == text);
-    put(&folder.join(README_FILE), readme(frame).as_bytes())?;
+    let told = readme(frame, rate);
+    // Frames of another lens, size or rate are written anew.
+    let is_there = |file: &str, text: &str| std::fs::read_to_string(folder.join(file)).is_ok_and(|there| there == text);
+    let keeps = is_there(LENS_FILE, &text) && is_there(README_FILE, &told);
     let there = read_map(&folder.join(UNDISTORTING_FILE), (frame.lens.width_px, frame.lens.height_px))?;
     let back = read_map(&folder.join(DISTORTING_FILE), (frame.width_px, frame.height_px))?;
     if !keeps {
@@ -146,7 +150,9 @@ pub fn deliver(
             let _ = std::fs::remove_file(folder.join(what.name(*number)));
         }
     }
+    put(&folder.join(README_FILE), told.as_bytes())?;
     put(&folder.join(LENS_FILE), text.as_bytes())?;
+    let has_border = there.leads_beyond(frame.lens.width_px, frame.lens.height_px);
     let (written, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
     let total = plate.frames().len();
     // Pictures that are written, for those that come next: memory is not asked for anew.
@@ -160,7 +166,7 @@ pub fn deliver(
             let (picture, has_alpha) = colour::read(from)?;
             let mut out = spare.lock().ok().and_then(|mut spare| spare.pop()).unwrap_or_default();
             picture.through_into(&there, &mut out);
-            colour::write(&out, has_alpha, &to, kind)?;
+            colour::write(&out, Beside { alpha: has_alpha || has_border, rate }, &to, kind)?;
             if let Ok(mut spare) = spare.lock() {
                 spare.push(out);
             }
@@ -175,11 +181,12 @@ pub fn deliver(
     Ok((written.into_inner(), receipt))
 }
 
-fn readme(frame: &Frame) -> String {
+fn readme(frame: &Frame, rate: Option<FrameRate>) -> String {
     let Frame { lens, width_px, height_px, added_px } = frame;
+    let rate = rate.map_or_else(String::new, |rate| format!(" {rate} frames a second."));
     format!(
         "Undistorted plate\n\nPlate as shot: {}x{} px. Undistorted: {width_px}x{height_px} px; {} px were added on the \
-         left, {} px at the top.\n\n{UNDISTORTING_FILE} makes the undistorted picture from the plate; {DISTORTING_FILE} \
+         left, {} px at the top; where the plate shows nothing, alpha is 0.{rate}\n\n{UNDISTORTING_FILE} makes the undistorted picture from the plate; {DISTORTING_FILE} \
          makes the plate, with its distortion, from the undistorted picture and what was added to it.\n\n{}\n",
         lens.width_px,
         lens.height_px,

@@ -9,6 +9,7 @@ use exr::prelude::{
 };
 use image::DynamicImage;
 use parallax_core::lens::resample::Rgba;
+use parallax_core::plate::FrameRate;
 use serde::{Deserialize, Serialize};
 use std::path::Path;
 
@@ -36,6 +37,15 @@ impl Written {
     }
 }
 
+/// What is written beside the values of a picture.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Beside {
+    /// How much of each px is there. JPEG cannot hold it.
+    pub alpha: bool,
+    /// `framesPerSecond`, which OpenEXR alone can hold.
+    pub rate: Option<FrameRate>,
+}
+
 /// Reads a picture with all its values, and whether it has an alpha of its own.
 pub fn read(path: &Path) -> Result<(Rgba, bool), MediaError> {
     let picture = picture::decode(path)?;
@@ -60,11 +70,11 @@ fn level(value: u8) -> f32 {
 }
 
 /// Writes a picture by way of a temporary file, so that it is whole or absent.
-pub fn write(picture: &Rgba, has_alpha: bool, to: &Path, kind: Written) -> Result<(), MediaError> {
+pub fn write(picture: &Rgba, beside: Beside, to: &Path, kind: Written) -> Result<(), MediaError> {
     let failed = |reason: String| MediaError::NotWritten { file: to.display().to_string(), reason };
     let bytes = match kind {
-        Written::Png => png(picture, has_alpha).map_err(failed)?,
-        Written::Exr => half(picture, has_alpha).map_err(failed)?,
+        Written::Png => png(picture, beside.alpha).map_err(failed)?,
+        Written::Exr => half(picture, beside).map_err(failed)?,
         Written::Jpeg => jpeg(picture).map_err(failed)?,
     };
     let partial = to.with_extension("part");
@@ -99,14 +109,15 @@ fn jpeg(picture: &Rgba) -> Result<Vec<u8>, String> {
     Ok(out)
 }
 
-fn half(picture: &Rgba, has_alpha: bool) -> Result<Vec<u8>, String> {
+fn half(picture: &Rgba, beside: Beside) -> Result<Vec<u8>, String> {
     let size = (picture.width_px as usize, picture.height_px as usize);
     let at = |at: Vec2<usize>| picture.px(at.y() * size.0 + at.x()).map(f16::from_f32);
     let encoding =
         Encoding { compression: Compression::ZIP16, blocks: Blocks::ScanLines, line_order: LineOrder::Increasing };
     let mut out = std::io::Cursor::new(Vec::new());
-    let attributes = LayerAttributes::default();
-    let written = if has_alpha {
+    let stated = |rate: FrameRate| i32::try_from(rate.numerator()).ok().map(|above| (above, rate.denominator()));
+    let attributes = LayerAttributes { frames_per_second: beside.rate.and_then(stated), ..LayerAttributes::default() };
+    let written = if beside.alpha {
         let values = |p: Vec2<usize>| {
             let [r, g, b, a] = at(p);
             (r, g, b, a)
@@ -144,7 +155,9 @@ mod tests {
         let picture = Rgba::of_px(40, 24, has_alpha, (0..40 * 24).map(value));
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join(format!("a.{}", kind.ending()));
-        write(&picture, has_alpha, &path, kind).unwrap();
+        let rate = FrameRate::new(24_000, 1_001);
+        write(&picture, Beside { alpha: has_alpha, rate }, &path, kind).unwrap();
+        assert_eq!(crate::stated_rate::of_picture(&path), rate.filter(|_| kind == Written::Exr));
         let (back, alpha) = read(&path).unwrap();
         assert_eq!(alpha, has_alpha);
         for (a, b) in picture.all_px().zip(back.all_px()) {
@@ -158,7 +171,7 @@ mod tests {
         let picture = Rgba::of_px(64, 64, false, vec![[0.25; 4]; 64 * 64]);
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("a.exr");
-        write(&picture, false, &path, Written::Exr).unwrap();
+        write(&picture, Beside::default(), &path, Written::Exr).unwrap();
         let bytes = std::fs::read(&path).unwrap();
         std::fs::write(&path, &bytes[..bytes.len() / 2]).unwrap();
         let error = read(&path).unwrap_err().to_string();

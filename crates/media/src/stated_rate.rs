@@ -14,7 +14,8 @@ pub fn of_sequence(sequence: &Sequence) -> Option<FrameRate> {
     stated.iter().all(|rate| rate == first).then_some(*first)
 }
 
-fn of_picture(path: &Path) -> Option<FrameRate> {
+/// The rate that a picture states.
+pub fn of_picture(path: &Path) -> Option<FrameRate> {
     if !path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("exr")) {
         return None;
     }

@@ -169,6 +169,9 @@ pub struct App {
     pub views: ViewCache,
 }
 
+/// So many undistorted plates of a shot are kept, so that undo leads to one that is still there.
+const UNDISTORTED_KEPT: usize = 3;
+
 impl App {
     /// Opens the data folder.
     pub async fn open(config: Config) -> Result<Arc<Self>, StoreError> {
@@ -193,6 +196,22 @@ impl App {
         let mut hasher = std::hash::DefaultHasher::new();
         inputs.hash(&mut hasher);
         self.config.data.join("undistorted").join(format!("{shot}-{:016x}", hasher.finish()))
+    }
+
+    /// Removes what a shot's plate was undistorted to before, except the last few: each takes as much room
+    /// as the plate, and is made again from the same inputs. What cannot be removed stays.
+    pub fn clear_undistorted(&self, shot: i64) {
+        let begins = format!("{shot}-");
+        let Ok(all) = std::fs::read_dir(self.config.data.join("undistorted")) else { return };
+        let own = all.flatten().filter(|entry| entry.file_name().to_string_lossy().starts_with(&begins));
+        let mut own: Vec<_> = own.filter_map(|e| Some((e.metadata().ok()?.modified().ok()?, e.path()))).collect();
+        own.sort();
+        own.truncate(own.len().saturating_sub(UNDISTORTED_KEPT));
+        for (_, folder) in own {
+            if let Err(error) = std::fs::remove_dir_all(&folder) {
+                tracing::warn!("{} stays: {error}", folder.display());
+            }
+        }
     }
 
     /// The grey picture of one frame; lately used ones are kept.

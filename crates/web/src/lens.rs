@@ -14,6 +14,7 @@ use parallax_core::lens::straights::{SolvedLens, Wanting, Widening};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::PlatePx;
 use parallax_formats::lens_json::LensFile;
+use parallax_media::colour::Written;
 use parallax_store::lens::{FoundLens, LensSource, LensState, NoLens};
 use parallax_store::shots::Shot;
 use serde_json::{Value, json};
@@ -133,7 +134,10 @@ pub fn file(shot: &Shot, attempt: Option<&Attempt>) -> Result<LensFile, ApiError
 pub fn undistorted_inputs(shot: &Shot, attempt: Option<&Attempt>) -> String {
     let s = &shot.state;
     let lens = in_use(shot, attempt).map(|(lens, _)| lens);
-    json!([shot.folder, s.range, s.bridge_gaps, lens, s.lens.keep, s.written, flow::renumbered_by(shot)]).to_string()
+    // OpenEXR alone states the rate.
+    let rate = (s.written == Written::Exr).then_some(s.rate);
+    json!([shot.folder, s.range, s.bridge_gaps, lens, s.lens.keep, s.written, flow::renumbered_by(shot), rate])
+        .to_string()
 }
 
 /// Pieces across the wider side of the picture by which a view is bent.

@@ -274,7 +274,8 @@ async fn undistort(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Res
         let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
         let plate = flow::plate(&shot)?;
         let renumbered_by = flow::renumbered_by(&shot);
-        let what = Undistorting { sequence: &sequence, plate: &plate, frame: &frame, lens: &file, kind, renumbered_by };
+        let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
+        let what = Undistorting { sequence, plate, frame, lens, kind, rate: shot.state.rate, renumbered_by };
         undistorted::deliver(&what, &to, progress.as_ref()).map_err(|e| match e {
             UndistortError::Cancelled { .. } => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
@@ -283,6 +284,12 @@ async fn undistort(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Res
     .await?;
     let text = serde_json::to_string(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
     app.store.keep_undistortion(job.shot_id, &inputs, &folder.display().to_string(), &text).await?;
+    let (clearing, shot_id) = (Arc::clone(app), job.shot_id);
+    blocking(move || {
+        clearing.clear_undistorted(shot_id);
+        Ok(())
+    })
+    .await?;
     let word = if receipt.proven { "undistorted and proven" } else { "undistorted, but not proven" };
     let again = receipt.frames - written;
     let kept = if again > 0 { format!(", {again} of them were there already") } else { String::new() };

@@ -189,6 +189,28 @@ async fn a_plate_is_undistorted_with_proof_and_goes_on_where_it_stood() {
 }
 
 #[actix_web::test]
+async fn the_last_undistorted_plates_of_a_shot_are_kept() {
+    let root = tempfile::tempdir().unwrap();
+    let running = opened(root.path()).await;
+    edit(&running, json!({ "lens": { "straights": straights(0.0) } })).await;
+    let mut paths = Vec::new();
+    for first in [1, 101, 201, 301] {
+        edit(&running, json!({ "first_delivered": first })).await;
+        running.post("/api/shots/1/jobs", json!({ "kind": "undistort" })).await;
+        let view = running.settled(1).await;
+        assert_eq!(view["undistorted"]["receipt"]["proven"], true, "{}", view["jobs"]);
+        paths.push(format!("/api/shots/1/undistorted/{}/receipt.json", view["state"]["undistorted"]));
+    }
+    let mut found = Vec::new();
+    for path in &paths {
+        let (status, said) = running.ask("GET", path, "", b"").await;
+        assert!(status == 200 || String::from_utf8_lossy(&said).contains("undistort it again"), "{status}");
+        found.push(status);
+    }
+    assert_eq!(found, [404, 200, 200, 200]);
+}
+
+#[actix_web::test]
 async fn a_movie_becomes_a_shot_whose_rate_is_not_changed_in_silence() {
     let root = tempfile::tempdir().unwrap();
     let source = "testsrc=s=160x90:r=24000/1001:d=0.4";

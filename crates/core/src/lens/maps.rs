@@ -177,6 +177,13 @@ impl Map {
         Self { width_px, height_px, from_px }
     }
 
+    /// Whether some px have nothing to show in a picture of a size: their positions lie beyond it.
+    pub fn leads_beyond(&self, width_px: u32, height_px: u32) -> bool {
+        let (right, bottom) = (width_px as f32, height_px as f32);
+        let inside = |[x, y]: &[f32; 2]| (0.0..=right).contains(x) && (0.0..=bottom).contains(y);
+        !self.from_px.iter().all(inside)
+    }
+
     /// The position at a place between px, bilinear; `None` at the border.
     pub fn at(&self, px: PlatePx) -> Option<[f64; 2]> {
         let (x, y) = (px.x - 0.5, px.y - 0.5);

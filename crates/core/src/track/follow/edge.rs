@@ -91,7 +91,7 @@ fn seen(centre: f64, (pace, sway): (f64, f64), size: usize, side: usize) -> Opti
     }
     let place = |px: f64| (px - centre) / pace + half;
     let (first, end) = (place(room).ceil().max(0.0), place(size as f64 - room).floor().min(side as f64));
-    (end - first >= LEAST * side as f64).then(|| first as usize..end as usize)
+    (end - first >= LEAST * side as f64).then_some(first as usize..end as usize)
 }
 
 /// What a reference is without what does not count.
