@@ -64,6 +64,7 @@ pub struct Scratch {
     down: Vec<f32>,
     sampled: Vec<f32>,
     images: Vec<f32>,
+    columns: Vec<f32>,
     window: Window,
     regrid: regrid::Buffers,
 }
@@ -314,6 +315,7 @@ impl Scratch {
                 *buffer = vec![0.0; area];
             }
             self.images = vec![0.0; 6 * area];
+            self.columns = vec![0.0; 4 * stride(side)];
             self.window = Window::new(side);
         }
     }

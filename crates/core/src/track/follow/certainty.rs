@@ -1,12 +1,14 @@
 //! How certain is a position? From what is left between the patches once they are aligned.
 
 use super::blur::BLURS;
-use super::kernels::stride;
+use super::kernels::{stride, whole, whole_mut};
 use super::settle::{Comparison, SHAPE, Settled, pulled};
 use super::window::Window;
 use super::{Alignment, Reference, Scratch};
 use crate::track::Covariance;
+use crate::vectors::vectors;
 use nalgebra::{Matrix2, Matrix6, Vector2};
+use pulp::{Simd, WithSimd};
 
 /// No alignment is claimed to be better than this, px: what interpolation between pixels leaves
 /// of it (`tests/alignment.rs`, without noise).
@@ -20,9 +22,9 @@ const GRADIENT_NOISE: f64 = 0.231;
 const CELLS: usize = 5;
 
 /// How an alignment that has settled came out. `None` where nothing but noise is left.
-pub fn judged(reference: &Reference, settled: &Settled, scratch: &Scratch) -> Option<Alignment> {
+pub fn judged(reference: &Reference, settled: &Settled, scratch: &mut Scratch) -> Option<Alignment> {
     let Settled { warp, sums, .. } = settled;
-    let cells = cells(reference, sums, scratch);
+    let cells = vectors(ByCell { reference, sums, scratch: &mut *scratch });
     let certainty = Certainty { reference, settled, left: reference.left(sums) };
     let answer = certainty.answer(&scratch.window.moments)?;
     let in_patch = certainty.scatter(&cells, &answer) + certainty.by_belief(&answer);
@@ -35,26 +37,52 @@ pub fn judged(reference: &Reference, settled: &Settled, scratch: &Scratch) -> Op
 /// What each cell of a patch pulls to by what is left in it, in the order of a step.
 type Cells = [[f32; 6]; CELLS * CELLS];
 
-fn cells(reference: &Reference, sums: &Comparison, scratch: &Scratch) -> Cells {
-    let Reference { side, across, down, centred, .. } = reference;
-    let (side, row) = (*side, stride(*side));
-    let mut out = [[0.0; 6]; CELLS * CELLS];
-    let ramp = &scratch.window.ramp;
-    for (v, line) in ramp.iter().take(side).zip(0..side) {
-        let cells = &mut out[line * CELLS / side * CELLS..][..CELLS];
-        let at = line * row..line * row + side;
-        let (across, down) = (&across[at.clone()], &down[at.clone()]);
-        let (centred, sampled) = (&centred[at.clone()], &scratch.sampled[at]);
-        for (k, u) in ramp[..side].iter().enumerate() {
-            let left = sampled[k] - sums.mean - sums.contrast * centred[k];
-            let (a, d) = (across[k] * left, down[k] * left);
-            let cell = &mut cells[k * CELLS / side];
-            for (to, by) in cell.iter_mut().zip([a, a * u, a * v, d, d * u, d * v]) {
-                *to += by;
+/// Makes [`Cells`] of the patch sampled last, in vectors.
+struct ByCell<'a> {
+    reference: &'a Reference,
+    sums: &'a Comparison,
+    scratch: &'a mut Scratch,
+}
+
+impl WithSimd for ByCell<'_> {
+    type Output = Cells;
+
+    #[inline(always)]
+    fn with_simd<S: Simd>(self, simd: S) -> Cells {
+        let Self { reference: Reference { side, across, down, centred, .. }, sums, scratch } = self;
+        let Scratch { sampled, columns, window: Window { ramp, .. }, .. } = scratch;
+        let (side, row) = (*side, stride(*side));
+        let (mean, contrast) = (simd.splat_f32s(sums.mean), simd.splat_f32s(sums.contrast));
+        let mut out = [[0.0; 6]; CELLS * CELLS];
+        for (k, cells) in out.chunks_exact_mut(CELLS).enumerate() {
+            // First the lines of a row of cells, column by column: across, times v, down, times v.
+            columns.fill(0.0);
+            for line in (k * side).div_ceil(CELLS)..((k + 1) * side).div_ceil(CELLS) {
+                let v = simd.splat_f32s(ramp[line]);
+                let (from, to) = (line * row, (line + 1) * row);
+                let (across, down) = (whole::<S>(&across[from..to]), whole::<S>(&down[from..to]));
+                let (centred, sampled) = (whole::<S>(&centred[from..to]), whole::<S>(&sampled[from..to]));
+                let (by_across, by_down) = columns.split_at_mut(2 * row);
+                let (a, av) = by_across.split_at_mut(row);
+                let (d, dv) = by_down.split_at_mut(row);
+                let (a, av) = (whole_mut::<S>(a), whole_mut::<S>(av));
+                let (d, dv) = (whole_mut::<S>(d), whole_mut::<S>(dv));
+                for x in 0..across.len() {
+                    let left = simd.negate_mul_add_e_f32s(contrast, centred[x], simd.sub_f32s(sampled[x], mean));
+                    let (by_a, by_d) = (simd.mul_f32s(across[x], left), simd.mul_f32s(down[x], left));
+                    (a[x], av[x]) = (simd.add_f32s(a[x], by_a), simd.mul_add_e_f32s(v, by_a, av[x]));
+                    (d[x], dv[x]) = (simd.add_f32s(d[x], by_d), simd.mul_add_e_f32s(v, by_d, dv[x]));
+                }
+            }
+            for (x, u) in ramp[..side].iter().enumerate() {
+                let [a, av, d, dv] = [columns[x], columns[row + x], columns[2 * row + x], columns[3 * row + x]];
+                for (to, by) in cells[x * CELLS / side].iter_mut().zip([a, a * u, av, d, d * u, dv]) {
+                    *to += by;
+                }
             }
         }
+        out
     }
-    out
 }
 
 struct Certainty<'a> {
