@@ -118,6 +118,9 @@ pub struct Alignment {
     pub covariance: Covariance,
 }
 
+/// Sides from its middle that a patch may reach to be shifted on to a grid of its own: it has grown fourfold there.
+const MOST_GROWN: usize = 2;
+
 /// So much of the standard error of an alignment that is blind to blur is clearly less.
 const CLEARLY: f64 = 0.75;
 
@@ -209,7 +212,8 @@ impl Reference {
         f64::from(self.weighted_variance * (1.0 - sums.correlation * sums.correlation)).max(0.0)
     }
 
-    /// Aligns once more where the picture is hardly interpolated ([`regrid`]).
+    /// Aligns once more where the picture is hardly interpolated ([`regrid`]). `None` for what has grown
+    /// beyond all measure.
     fn refined(
         &self,
         picture: &Plane,
@@ -218,6 +222,9 @@ impl Reference {
         scratch: &mut Scratch,
     ) -> Option<Alignment> {
         let reach = (rough.shape.abs() * Vector2::repeat(self.side as f64 / 2.0)).max().ceil() as usize + 2;
+        if reach > MOST_GROWN * self.side {
+            return None;
+        }
         let moved = |by: f64, warp: Warp, origin: PlatePx| Warp {
             centre: warp.centre.moved(Vector2::new(origin.x, origin.y) * by),
             ..warp

@@ -23,11 +23,12 @@ pub struct TrackOptions {
 
 impl TrackOptions {
     /// What suits most plates of a size: 400 features, a reach of 6 % of the width, patterns
-    /// of 25 px that grow with plates wider than 640 px (33 px at 1280, 41 px at 1920), since the
-    /// same detail spreads over more px there.
+    /// of 25 px that grow with plates wider than 640 px (33 px at 1280, 37 px at 1920), since the
+    /// same detail spreads over more px there; beyond 1280 px more slowly, since they cost time.
     pub fn for_size(width_px: u32, _height_px: u32) -> Self {
         let reach = (0.06 * f64::from(width_px)).round();
-        let pattern_px = (17 + width_px as usize / 80).clamp(25, 45) | 1;
+        let grown = if width_px <= 1280 { 17 + width_px / 80 } else { 25 + width_px / 160 };
+        let pattern_px = (grown as usize).clamp(25, 45) | 1;
         Self { count: 400, pattern_px, reach_x_px: reach, reach_y_px: reach, strictness: 0.5 }
     }
 
