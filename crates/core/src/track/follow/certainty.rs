@@ -57,8 +57,9 @@ impl WithSimd for ByCell<'_> {
         for (k, cells) in out.chunks_exact_mut(CELLS).enumerate() {
             // First the lines of a row of cells, column by column: across, times v, down, times v.
             columns.fill(0.0);
-            for line in (k * side).div_ceil(CELLS)..((k + 1) * side).div_ceil(CELLS) {
-                let v = simd.splat_f32s(ramp[line]);
+            let lines = (k * side).div_ceil(CELLS)..((k + 1) * side).div_ceil(CELLS);
+            for (line, v) in lines.clone().zip(&ramp[lines]) {
+                let v = simd.splat_f32s(*v);
                 let (from, to) = (line * row, (line + 1) * row);
                 let (across, down) = (whole::<S>(&across[from..to]), whole::<S>(&down[from..to]));
                 let (centred, sampled) = (whole::<S>(&centred[from..to]), whole::<S>(&sampled[from..to]));
