@@ -134,7 +134,9 @@ pub fn deliver(
     folder: &Path,
     progress: &dyn Progress,
 ) -> Result<(usize, UndistortReceipt), UndistortError> {
-    let Undistorting { plate, frame, lens, kind, rate, .. } = *what;
+    let Undistorting { plate, frame, lens, kind, .. } = *what;
+    // Nothing else can state it, so that nothing else is written anew for it.
+    let rate = what.rate.filter(|_| kind == Written::Exr);
     std::fs::create_dir_all(folder).map_err(|e| file_error(folder, &e))?;
     progress.report("ST maps", 0, plate.frames().len());
     write_maps(frame, folder)?;
@@ -186,8 +188,9 @@ fn readme(frame: &Frame, rate: Option<FrameRate>) -> String {
     let rate = rate.map_or_else(String::new, |rate| format!(" {rate} frames a second."));
     format!(
         "Undistorted plate\n\nPlate as shot: {}x{} px. Undistorted: {width_px}x{height_px} px; {} px were added on the \
-         left, {} px at the top; where the plate shows nothing, alpha is 0.{rate}\n\n{UNDISTORTING_FILE} makes the undistorted picture from the plate; {DISTORTING_FILE} \
-         makes the plate, with its distortion, from the undistorted picture and what was added to it.\n\n{}\n",
+         left, {} px at the top; where the plate shows nothing, alpha is 0 and JPEG black.{rate}\n\n\
+         {UNDISTORTING_FILE} makes the undistorted picture from the plate; {DISTORTING_FILE} makes the plate, \
+         with its distortion, from the undistorted picture and what was added to it.\n\n{}\n",
         lens.width_px,
         lens.height_px,
         added_px[0],

@@ -152,10 +152,10 @@ impl Reference {
             self.aligned(picture, start, scratch)?
         } else {
             scratch.resize(self.side);
-            let window = scratch.window.clone();
-            let trimmed = vectors(Trim { reference: self, part: &part, scratch });
+            let whole = std::mem::replace(&mut scratch.window, Window::of(self.side, &part));
+            let trimmed = vectors(Trim { reference: self, part, weights: &whole.weights, scratch });
             let found = trimmed.and_then(|trimmed| trimmed.aligned(picture, start, scratch));
-            scratch.window = window;
+            scratch.window = whole;
             found?
         };
         Some(Alignment { warp: middle(found.warp, 1.0), ..found })

@@ -3,7 +3,6 @@
 //! Without it a feature ends half a pattern before it leaves the picture: a camera that pans loses each
 //! of them some frames early, and those at the border are what tells most about the lens.
 
-use super::window::Window;
 use super::{Reference, Scratch, Warp, made};
 use crate::track::picture::Plane;
 use nalgebra::Vector2;
@@ -96,11 +95,13 @@ fn seen(centre: f64, (pace, sway): (f64, f64), size: usize, side: usize) -> Opti
 
 /// What a reference is without what does not count.
 pub struct Trim<'a> {
-    /// The reference.
+    /// The whole reference.
     pub reference: &'a Reference,
     /// What counts.
-    pub part: &'a Part,
-    /// Its window takes the place of the whole one here, for what follows.
+    pub part: Part,
+    /// Weights of whole patches.
+    pub weights: &'a [f32],
+    /// Its window is that of the part.
     pub scratch: &'a mut Scratch,
 }
 
@@ -109,19 +110,17 @@ impl WithSimd for Trim<'_> {
 
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) -> Self::Output {
-        let Self { reference, part, scratch } = self;
+        let Self { reference, part, weights, scratch } = self;
         let Reference { side, off_middle, weighted_mean, .. } = *reference;
         // Gradients without their weights; the patch is less its mean already.
-        let weights = &scratch.window.weights;
         let gradients = [(&mut scratch.across, &reference.across), (&mut scratch.down, &reference.down)];
         for (to, from) in gradients {
             let each = to.iter_mut().zip(from).zip(weights);
             each.for_each(|((to, from), weight)| *to = if *weight > 0.0 { from / weight } else { 0.0 });
         }
         scratch.template.copy_from_slice(&reference.centred);
-        scratch.window = Window::of(side, part);
         let trimmed = made(simd, side, reference.blurs.clone(), scratch)?;
         let weighted_mean = weighted_mean + trimmed.weighted_mean;
-        Some(Reference { off_middle, weighted_mean, part: part.clone(), ..trimmed })
+        Some(Reference { off_middle, weighted_mean, part, ..trimmed })
     }
 }

@@ -4,7 +4,7 @@
 use super::edge::Part;
 use super::kernels::{comparison_sums, dot, gradient_sums, less_mean, step_sums, weigh};
 use super::sampling::sample_block;
-use super::window::Window;
+use super::window::inside;
 use super::{MOST_ITERATIONS, Scratch};
 use crate::spaces::PlatePx;
 use crate::track::picture::{Plane, Pyramid};
@@ -64,10 +64,10 @@ impl WithSimd for ShiftAtLevel<'_> {
         let part = Part::level(before, centre, side).common(&Part::level(after, centre + start, side));
         let Scratch { template, across, down, sampled, window, .. } = scratch;
         let trimmed;
-        let inside = if part == Part::whole(side) {
+        let counts = if part == Part::whole(side) {
             &window.inside
         } else {
-            trimmed = Window::of(side, &part).inside;
+            trimmed = inside(side, &part);
             weigh(simd, across, &trimmed);
             weigh(simd, down, &trimmed);
             &trimmed
@@ -81,8 +81,8 @@ impl WithSimd for ShiftAtLevel<'_> {
             return None;
         }
         let inverse = normal.try_inverse()?;
-        less_mean(simd, across, inside, means.x as f32);
-        less_mean(simd, down, inside, means.y as f32);
+        less_mean(simd, across, counts, means.x as f32);
+        less_mean(simd, down, counts, means.y as f32);
         let (width, height) = (after.width() as f64, after.height() as f64);
         let half = side as f64 / 2.0;
         let mut shift = start;

@@ -10,7 +10,7 @@ const WINDOW_SIGMA: f32 = 0.5;
 
 /// Weights that fall towards the patch's border, so that the position answers to its middle;
 /// zero beyond the side, or the part of it that counts.
-#[derive(Clone, Default)]
+#[derive(Default)]
 pub struct Window {
     /// 1 where a px counts, 0 beyond.
     pub inside: Vec<f32>,
@@ -45,7 +45,7 @@ impl Window {
         let total = weights.iter().sum();
         let half = side as f32 / 2.0;
         let ramp = (0..row).map(|i| (i as f32 + 0.5 - half) / half).collect();
-        let inside = (0..area(side)).map(|k| f32::from(u8::from(is_inside(k)))).collect();
+        let inside = inside(side, part);
         let mut moments = [0.0; 3];
         for (k, weight) in weights.iter().enumerate() {
             let at = |i: usize| f64::from((i as f32 + 0.5 - half) / half);
@@ -54,4 +54,10 @@ impl Window {
         }
         Self { inside, weights, roots, ramp, total, moments }
     }
+}
+
+/// 1 for the px of a part, 0 beyond.
+pub fn inside(side: usize, part: &Part) -> Vec<f32> {
+    let row = stride(side);
+    (0..area(side)).map(|k| f32::from(u8::from(part.has(k % row, k / row)))).collect()
 }
