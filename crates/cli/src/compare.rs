@@ -25,7 +25,9 @@ fn read(path: &Path) -> Result<CameraFile, Failure> {
 pub fn run(args: CompareArgs) -> Result<(), Failure> {
     let (solved, truth) = (read(&args.solved)?, read(&args.truth)?);
     let d = parallax_demo::compare::compare(&solved, &truth).ok_or_else(|| {
-        Failure::unreadable("the two files share fewer than three frames, or no point is in the picture")
+        Failure::unreadable(
+            "the two files share fewer than three frames, or no point is in the picture",
+        )
     })?;
     println!(
         "{}",

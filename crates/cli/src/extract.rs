@@ -19,10 +19,15 @@ pub struct ExtractArgs {
 /// Runs the command.
 pub fn run(args: ExtractArgs) -> Result<(), Failure> {
     if args.out.exists() {
-        return Err(Failure::usage(format!("{} is there already; name a new folder", args.out.display())));
+        return Err(Failure::usage(format!(
+            "{} is there already; name a new folder",
+            args.out.display()
+        )));
     }
     let movie = Movie::open(&args.movie).map_err(Failure::unreadable)?;
-    movie.extract(&args.out, &told::Lines::new()).map_err(Failure::unreadable)?;
+    movie
+        .extract(&args.out, &told::Lines::new())
+        .map_err(Failure::unreadable)?;
     let f = &movie.facts;
     let summary = json!({
         "status": "done", "frames": f.count, "rate": f.rate, "width": f.width, "height": f.height, "bits": f.bits,

@@ -74,14 +74,19 @@ pub struct Followed {
 impl FollowArgs {
     /// Refuses controls out of range before anything is read.
     pub fn check(&self) -> Result<(), Failure> {
-        self.given(TrackOptions::for_size(1280, 720)).validated().map(|_| ()).map_err(Failure::usage)
+        self.given(TrackOptions::for_size(1280, 720))
+            .validated()
+            .map(|_| ())
+            .map_err(Failure::usage)
     }
 
     /// The plate, as far as it is wanted. That its pictures state another rate is said.
     pub fn open(&self, folder: &Path, rate: FrameRate) -> Result<(Sequence, Plate), Failure> {
         let sequence = Sequence::find(folder).map_err(Failure::unreadable)?;
         if let Some(stated) = stated_rate::of_sequence(&sequence).filter(|stated| *stated != rate) {
-            eprintln!("note: the pictures' headers state {stated} frames a second; {rate} was given and is used");
+            eprintln!(
+                "note: the pictures' headers state {stated} frames a second; {rate} was given and is used"
+            );
         }
         let mut files = sequence.files.clone();
         if let Some((first, last)) = self.range {
@@ -95,7 +100,12 @@ impl FollowArgs {
             plate.refuse_gaps().map_err(Failure::unreadable)?;
         }
         let plate = plate.adjusted(self.adjust.unwrap_or_default());
-        let mattes = self.mattes.as_deref().map(mattes_of).transpose()?.unwrap_or_default();
+        let mattes = self
+            .mattes
+            .as_deref()
+            .map(mattes_of)
+            .transpose()?
+            .unwrap_or_default();
         let mattes = Mattes::open(&mattes, &plate).map_err(Failure::unreadable)?;
         Ok((sequence, plate.leaving_out(mattes)))
     }
@@ -106,10 +116,19 @@ impl FollowArgs {
     }
 
     /// Follows features, and what a file keys by hand.
-    pub fn follow(&self, plate: &Plate, hand: Option<&Path>, progress: &dyn Progress) -> Result<Followed, Failure> {
-        let hands = hand.map(|f| self.hands_of(f, plate)).transpose()?.unwrap_or_default();
+    pub fn follow(
+        &self,
+        plate: &Plate,
+        hand: Option<&Path>,
+        progress: &dyn Progress,
+    ) -> Result<Followed, Failure> {
+        let hands = hand
+            .map(|f| self.hands_of(f, plate))
+            .transpose()?
+            .unwrap_or_default();
         for hand in &hands {
-            hand.checked((plate.width_px, plate.height_px), plate.frames()).map_err(Failure::unreadable)?;
+            hand.checked((plate.width_px, plate.height_px), plate.frames())
+                .map_err(Failure::unreadable)?;
         }
         let mut tracks = follow_plate(plate, &self.options(plate), progress).map_err(failure)?;
         let mut names = HashMap::new();
@@ -128,14 +147,20 @@ impl FollowArgs {
     fn hands_of(&self, file: &Path, plate: &Plate) -> Result<Vec<HandTrack>, Failure> {
         let HandFile { tracks } = read_json(file, "hand tracks")?;
         let usual = self.options(plate);
-        let whole = plate.frames().first().zip(plate.frames().last()).map(|(a, b)| (a.0, b.0));
+        let whole = plate
+            .frames()
+            .first()
+            .zip(plate.frames().last())
+            .map(|(a, b)| (a.0, b.0));
         let hand = |(index, entry): (usize, HandEntry)| HandTrack {
             id: index as u32 + 1,
             name: entry.name,
             keys: entry.keys,
             life: entry.life.unwrap_or_else(|| whole.into_iter().collect()),
             pattern_px: entry.pattern_px.unwrap_or(usual.pattern_px),
-            reach_px: entry.reach_px.unwrap_or([usual.reach_x_px, usual.reach_y_px]),
+            reach_px: entry
+                .reach_px
+                .unwrap_or([usual.reach_x_px, usual.reach_y_px]),
             strictness: entry.strictness.unwrap_or(usual.strictness),
         };
         Ok(tracks.into_iter().enumerate().map(hand).collect())
@@ -144,7 +169,9 @@ impl FollowArgs {
     fn given(&self, mut options: TrackOptions) -> TrackOptions {
         options.count = self.count.unwrap_or(options.count);
         options.pattern_px = self.pattern.unwrap_or(options.pattern_px);
-        (options.reach_x_px, options.reach_y_px) = self.reach.unwrap_or((options.reach_x_px, options.reach_y_px));
+        (options.reach_x_px, options.reach_y_px) = self
+            .reach
+            .unwrap_or((options.reach_x_px, options.reach_y_px));
         options.strictness = self.strictness.unwrap_or(options.strictness);
         options
     }
@@ -156,9 +183,18 @@ fn mattes_of(path: &Path) -> Result<Vec<Matte>, Failure> {
         return read_json(path, "mattes");
     }
     let folder = path.display().to_string();
-    let name = path.file_name().map_or_else(|| folder.clone(), |n| n.to_string_lossy().into_owned());
+    let name = path
+        .file_name()
+        .map_or_else(|| folder.clone(), |n| n.to_string_lossy().into_owned());
     let source = MatteSource::Sequence { folder };
-    Ok(vec![Matte { name, source, invert: false, feather_px: 0.0, frames: None, off: false }])
+    Ok(vec![Matte {
+        name,
+        source,
+        invert: false,
+        feather_px: 0.0,
+        frames: None,
+        off: false,
+    }])
 }
 
 fn read_json<T: for<'a> Deserialize<'a>>(file: &Path, what: &str) -> Result<T, Failure> {

@@ -27,13 +27,17 @@ pub struct LensArgs {
 
 /// Runs the command.
 pub fn run(args: LensArgs) -> Result<(), Failure> {
-    let text = std::fs::read_to_string(&args.straights)
-        .map_err(|e| Failure::unreadable(format!("{} cannot be read: {e}", args.straights.display())))?;
-    let file = StraightsFile::read(&text).map_err(Failure::unreadable)?;
-    let solved = solve_straights(file.width, file.height, &file.marks(), &file.options()).map_err(|e| match e {
-        LensError::OutOfRange { .. } => Failure::usage(e),
-        other => Failure::unsolvable(other),
+    let text = std::fs::read_to_string(&args.straights).map_err(|e| {
+        Failure::unreadable(format!("{} cannot be read: {e}", args.straights.display()))
     })?;
+    let file = StraightsFile::read(&text).map_err(Failure::unreadable)?;
+    let solved =
+        solve_straights(file.width, file.height, &file.marks(), &file.options()).map_err(|e| {
+            match e {
+                LensError::OutOfRange { .. } => Failure::usage(e),
+                other => Failure::unsolvable(other),
+            }
+        })?;
     let wanting = wanting(&file.marks(), &file.options(), &solved);
     let lens_file = LensFile::solved(&solved).calling_for(wanting.as_ref());
     if let Some(wanting) = &wanting {
@@ -42,7 +46,8 @@ pub fn run(args: LensArgs) -> Result<(), Failure> {
             wanting.by, wanting.rms_after_px, solved.rms_after_px, wanting.corner_moves_px
         );
     }
-    std::fs::create_dir_all(&args.out).map_err(|e| Failure::unreadable(format!("{}: {e}", args.out.display())))?;
+    std::fs::create_dir_all(&args.out)
+        .map_err(|e| Failure::unreadable(format!("{}: {e}", args.out.display())))?;
     let text = serde_json::to_string_pretty(&lens_file).map_err(Failure::unreadable)?;
     put(&args.out.join(LENS_FILE), &format!("{text}\n"))?;
     let frame = write_maps(&solved.lens, args.keep.keep(), &args.out)?;

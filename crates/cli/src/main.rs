@@ -74,17 +74,26 @@ pub struct Failure {
 impl Failure {
     /// Wrong usage.
     pub fn usage(sentence: impl ToString) -> Self {
-        Self { status: 2, sentence: sentence.to_string() }
+        Self {
+            status: 2,
+            sentence: sentence.to_string(),
+        }
     }
 
     /// Input that cannot be read (or output that cannot be written).
     pub fn unreadable(sentence: impl ToString) -> Self {
-        Self { status: 3, sentence: sentence.to_string() }
+        Self {
+            status: 3,
+            sentence: sentence.to_string(),
+        }
     }
 
     /// No camera.
     pub fn unsolvable(sentence: impl ToString) -> Self {
-        Self { status: 4, sentence: sentence.to_string() }
+        Self {
+            status: 4,
+            sentence: sentence.to_string(),
+        }
     }
 }
 

@@ -71,21 +71,37 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     check_focal(&args)?;
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
-    let film_back = args.film_back.unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
+    let film_back = args
+        .film_back
+        .unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
     let solve_options = solve_options(&args, &plate, film_back);
-    let known_lens = args.lens_file.as_deref().map(|f| lens::read_for(f, &plate)).transpose()?;
+    let known_lens = args
+        .lens_file
+        .as_deref()
+        .map(|f| lens::read_for(f, &plate))
+        .transpose()?;
     let progress = told::Lines::new();
     let tracks = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
-        None => args.follow.follow(&plate, args.hand_tracks.as_deref(), &progress)?.tracks,
+        None => {
+            args.follow
+                .follow(&plate, args.hand_tracks.as_deref(), &progress)?
+                .tracks
+        }
     };
     stages.done("track");
     let movers: HashSet<_> = if args.tracks.is_some() {
         HashSet::new()
     } else {
-        judge::movers(&tracks, plate.width_px, &progress).into_iter().collect()
+        judge::movers(&tracks, plate.width_px, &progress)
+            .into_iter()
+            .collect()
     };
-    let solvable: Vec<Track> = tracks.iter().filter(|t| !movers.contains(&t.id)).cloned().collect();
+    let solvable: Vec<Track> = tracks
+        .iter()
+        .filter(|t| !movers.contains(&t.id))
+        .cloned()
+        .collect();
     stages.done("judge");
     let solved = match &known_lens {
         Some(lens) => solve_with_lens(&solvable, &solve_options, lens, None, &progress),
@@ -108,19 +124,34 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     delivery.receiver = args.receiver.receiver();
     let receipt = write(&args.out, &delivery)?;
     stages.done("deliver");
-    let report = report(&args, &sequence, &plate, &tracks, movers.len(), &attempt, &receipt, &stages);
+    let report = report(
+        &args,
+        &sequence,
+        &plate,
+        &tracks,
+        movers.len(),
+        &attempt,
+        &receipt,
+        &stages,
+    );
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
     println!("{}", summary(&attempt, &receipt, &args.out));
     Ok(())
 }
 
 fn shot_name(folder: &Path) -> String {
-    folder.file_name().map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
+    folder
+        .file_name()
+        .map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
 }
 
 fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
     let possible = |f: &f64| f.is_finite() && *f > 0.0;
-    if [args.focal_mm, args.focal_px].iter().flatten().all(possible) {
+    if [args.focal_mm, args.focal_px]
+        .iter()
+        .flatten()
+        .all(possible)
+    {
         Ok(())
     } else {
         Err(Failure::usage("the focal length has to be greater than 0"))
@@ -134,16 +165,31 @@ fn solve_options(args: &MatchArgs, plate: &Plate, film_back: FilmBack) -> SolveO
         (None, None) => FocalKnowledge::Unknown,
     };
     let distortion = args.lens.unwrap_or(Distortion::NONE);
-    let lens = Intrinsics { distortion, ..Intrinsics::centred(plate.width_px, plate.height_px, 1.0) };
-    SolveOptions { lens, focal, solve_lens: args.solve_lens, limit_px: args.limit_px }
+    let lens = Intrinsics {
+        distortion,
+        ..Intrinsics::centred(plate.width_px, plate.height_px, 1.0)
+    };
+    SolveOptions {
+        lens,
+        focal,
+        solve_lens: args.solve_lens,
+        limit_px: args.limit_px,
+    }
 }
 
 fn read_tracks(file: &Path, plate: &Plate) -> Result<Vec<Track>, Failure> {
-    let text = std::fs::read_to_string(file)
-        .map_err(|e| Failure::unreadable(format!("the track file {} cannot be read: {e}", file.display())))?;
+    let text = std::fs::read_to_string(file).map_err(|e| {
+        Failure::unreadable(format!(
+            "the track file {} cannot be read: {e}",
+            file.display()
+        ))
+    })?;
     let tracks = tracks_csv::read(&text).map_err(Failure::unreadable)?.tracks;
     let known: HashSet<FrameNumber> = plate.frames().iter().copied().collect();
-    let stray = tracks.iter().flat_map(|t| &t.samples).find(|s| !known.contains(&s.frame));
+    let stray = tracks
+        .iter()
+        .flat_map(|t| &t.samples)
+        .find(|s| !known.contains(&s.frame));
     match stray {
         Some(s) => Err(Failure::unreadable(format!(
             "the track file has positions on frame {}, which the plate does not have",

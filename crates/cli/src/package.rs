@@ -40,18 +40,22 @@ pub fn round(value: f64, digits: i32) -> f64 {
 
 /// Writes one file.
 pub fn put(path: &Path, text: &str) -> Result<(), Failure> {
-    std::fs::write(path, text).map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", path.display())))
+    std::fs::write(path, text)
+        .map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", path.display())))
 }
 
 /// Writes the files of a delivery, reads them back and writes the receipt.
 pub fn write(out: &Path, delivery: &Delivery<'_>) -> Result<receipt::Receipt, Failure> {
-    std::fs::create_dir_all(out).map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
+    std::fs::create_dir_all(out)
+        .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
     for (name, text) in delivery.files().map_err(Failure::unreadable)? {
         put(&out.join(name), &text)?;
     }
     let receipt = receipt::make(delivery, |name| {
-        std::fs::read_to_string(out.join(name))
-            .map_err(|e| DeliveryError::ReadBack { file: name.to_owned(), reason: e.to_string() })
+        std::fs::read_to_string(out.join(name)).map_err(|e| DeliveryError::ReadBack {
+            file: name.to_owned(),
+            reason: e.to_string(),
+        })
     })
     .map_err(Failure::unreadable)?;
     let text = serde_json::to_string_pretty(&receipt).map_err(Failure::unreadable)?;

@@ -22,8 +22,9 @@ pub fn run(args: RailsArgs) -> Result<(), Failure> {
         return Err(Failure::usage("the focal length has to be greater than 0"));
     }
     let picture = parallax_media::picture::decode(&args.picture).map_err(Failure::unreadable)?;
-    let picture = parallax_media::picture::grey(&picture)
-        .ok_or_else(|| Failure::unreadable(format!("{} holds no picture", args.picture.display())))?;
+    let picture = parallax_media::picture::grey(&picture).ok_or_else(|| {
+        Failure::unreadable(format!("{} holds no picture", args.picture.display()))
+    })?;
     let found = suggest(&picture, args.focal_px);
     if found.rails.is_empty() {
         return Err(Failure::unsolvable(
@@ -37,6 +38,9 @@ pub fn run(args: RailsArgs) -> Result<(), Failure> {
         solve_centre: found.free_centre,
         ..PhotoFile::default()
     };
-    println!("{}", serde_json::to_string(&file).map_err(Failure::unreadable)?);
+    println!(
+        "{}",
+        serde_json::to_string(&file).map_err(Failure::unreadable)?
+    );
     Ok(())
 }

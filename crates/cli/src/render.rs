@@ -71,8 +71,13 @@ enum Motion {
 pub fn run(args: RenderArgs) -> Result<(), Failure> {
     let take = args.what.take()?;
     let total = take.frame_count;
-    let coding = args.jpeg.map_or(Coding::Png, |q| Coding::Jpeg(q.clamp(1, 100)));
-    plates::write(&take, &args.out, coding, |done| eprintln!("render {done}/{total}")).map_err(Failure::unreadable)
+    let coding = args
+        .jpeg
+        .map_or(Coding::Png, |q| Coding::Jpeg(q.clamp(1, 100)));
+    plates::write(&take, &args.out, coding, |done| {
+        eprintln!("render {done}/{total}")
+    })
+    .map_err(Failure::unreadable)
 }
 
 impl TakeArgs {
@@ -85,10 +90,14 @@ impl TakeArgs {
         }
         let (width, height) = crate::values::pair(&self.size).map_err(Failure::usage)?;
         let sides = [width, height];
-        if sides.iter().any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s))
+        if sides
+            .iter()
+            .any(|s| s.fract() != 0.0 || !(32.0..=8192.0).contains(s))
             || !(1..=10_000).contains(&self.frames)
         {
-            return Err(Failure::usage("a trial has 32 to 8192 px a side and 1 to 10000 frames"));
+            return Err(Failure::usage(
+                "a trial has 32 to 8192 px a side and 1 to 10000 frames",
+            ));
         }
         let camera = match self.camera {
             Motion::Walk => Move::Walk,

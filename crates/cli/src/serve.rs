@@ -38,43 +38,82 @@ pub struct DemoArgs {
 
 /// Starts the application.
 pub fn serve(args: ServeArgs) -> Result<(), Failure> {
-    let ServeArgs { host, port, data, plates, view_cache_mb } = args;
+    let ServeArgs {
+        host,
+        port,
+        data,
+        plates,
+        view_cache_mb,
+    } = args;
     let view_bytes = view_cache_mb.saturating_mul(1 << 20);
-    listen(Config { host, port, data, plates, demo: Vec::new(), lenses: Vec::new(), view_bytes })
+    listen(Config {
+        host,
+        port,
+        data,
+        plates,
+        demo: Vec::new(),
+        lenses: Vec::new(),
+        view_bytes,
+    })
 }
 
 /// Starts the application with the demo shots.
 pub fn demo(args: DemoArgs) -> Result<(), Failure> {
     let plates = parallax_demo::plates::shipped();
-    let demo: Vec<_> =
-        ["terrace-walk", "reading-room"].into_iter().map(|name| (name.to_owned(), plates.join(name))).collect();
+    let demo: Vec<_> = ["terrace-walk", "reading-room"]
+        .into_iter()
+        .map(|name| (name.to_owned(), plates.join(name)))
+        .collect();
     if let Some((name, folder)) = demo.iter().find(|(_, folder)| !folder.is_dir()) {
         return Err(Failure::unreadable(format!(
             "the demo plate {name} is not at {}; set TRUE_PARALLAX_DEMO to the folder that holds it",
             folder.display()
         )));
     }
-    let (host, lenses) = ("127.0.0.1".to_owned(), parallax_demo::lenses::kept().to_vec());
+    let (host, lenses) = (
+        "127.0.0.1".to_owned(),
+        parallax_demo::lenses::kept().to_vec(),
+    );
     let view_bytes = parallax_web::USUAL_VIEW_BYTES;
-    listen(Config { host, port: args.port, data: args.data, plates: Some(plates), demo, lenses, view_bytes })
+    listen(Config {
+        host,
+        port: args.port,
+        data: args.data,
+        plates: Some(plates),
+        demo,
+        lenses,
+        view_bytes,
+    })
 }
 
 fn listen(config: Config) -> Result<(), Failure> {
-    let filter = tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "info,sqlx=warn".into());
-    tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
+    let filter = tracing_subscriber::EnvFilter::try_from_default_env()
+        .unwrap_or_else(|_| "info,sqlx=warn".into());
+    tracing_subscriber::fmt()
+        .with_env_filter(filter)
+        .with_writer(std::io::stderr)
+        .init();
     let data = config.data.clone();
     let system = runtime()?;
     system.block_on(async move {
-        let (server, address, _app) = parallax_web::start(config).await.map_err(|e| could_not(&data, e.as_ref()))?;
+        let (server, address, _app) = parallax_web::start(config)
+            .await
+            .map_err(|e| could_not(&data, e.as_ref()))?;
         println!("True Parallax is open at {address}");
         server.await.map_err(Failure::unreadable)
     })
 }
 
 fn runtime() -> Result<tokio::runtime::Runtime, Failure> {
-    tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(Failure::unreadable)
+    tokio::runtime::Builder::new_multi_thread()
+        .enable_all()
+        .build()
+        .map_err(Failure::unreadable)
 }
 
 fn could_not(data: &Path, error: &dyn std::error::Error) -> Failure {
-    Failure::unreadable(format!("the application cannot start with its data in {}: {error}", data.display()))
+    Failure::unreadable(format!(
+        "the application cannot start with its data in {}: {error}",
+        data.display()
+    ))
 }

@@ -27,22 +27,29 @@ pub struct StillArgs {
 /// Runs the command.
 pub fn run(args: StillArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
-    let text = std::fs::read_to_string(&args.photo)
-        .map_err(|e| Failure::unreadable(format!("{} cannot be read: {e}", args.photo.display())))?;
+    let text = std::fs::read_to_string(&args.photo).map_err(|e| {
+        Failure::unreadable(format!("{} cannot be read: {e}", args.photo.display()))
+    })?;
     let file = PhotoFile::read(&text).map_err(Failure::unreadable)?;
     let options = file.options();
     let perspective = solve(file.width, file.height, &file.rails, &options).map_err(failure)?;
     let placed = place(&perspective, &file.placement()).map_err(failure)?;
     stages.done("solve");
     let findings = findings::findings(&file.rails, &options, &perspective);
-    let name = args.photo.file_stem().map_or_else(|| "photo".to_owned(), |n| n.to_string_lossy().into_owned());
+    let name = args
+        .photo
+        .file_stem()
+        .map_or_else(|| "photo".to_owned(), |n| n.to_string_lossy().into_owned());
     let mut delivery = Delivery::of_photograph(&name, file.film_back(), &perspective, &placed);
     delivery.receiver = args.receiver.receiver();
     let receipt = write(&args.out, &delivery)?;
     stages.done("deliver");
     let report = report(&file, &perspective, &placed, &findings, &receipt, &stages);
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
-    println!("{}", summary(&file, &perspective, &placed, &findings, &receipt, &args.out));
+    println!(
+        "{}",
+        summary(&file, &perspective, &placed, &findings, &receipt, &args.out)
+    );
     Ok(())
 }
 

@@ -81,10 +81,15 @@ fn each(all: &Strays<'_>) -> String {
 
 /// Median, 95th and 99th percentile of how far off features are that many frames after their first.
 fn distances(all: &Strays<'_>, wanted: impl Fn(usize) -> bool) -> Value {
-    let mut off: Vec<f64> =
-        all.iter().flat_map(|(_, s)| s.iter().filter(|(n, _)| wanted(*n)).map(|(_, o)| o.norm())).collect();
+    let mut off: Vec<f64> = all
+        .iter()
+        .flat_map(|(_, s)| s.iter().filter(|(n, _)| wanted(*n)).map(|(_, o)| o.norm()))
+        .collect();
     off.sort_by(f64::total_cmp);
-    let share = |s: f64| off.get((s * off.len() as f64) as usize).map(|v| round(*v, 4));
+    let share = |s: f64| {
+        off.get((s * off.len() as f64) as usize)
+            .map(|v| round(*v, 4))
+    };
     json!({ "count": off.len(), "median": share(0.5), "p95": share(0.95), "p99": share(0.99) })
 }
 
@@ -103,6 +108,8 @@ fn normalised(all: &Strays<'_>) -> Value {
     let kept = squares.len() * 99 / 100;
     let mean = squares.iter().take(kept).sum::<f64>() / kept.max(1) as f64;
     // Half the sum of two squared normals has the median ln 2.
-    let median = squares.get(squares.len() / 2).map(|m| round((m / std::f64::consts::LN_2).sqrt(), 3));
+    let median = squares
+        .get(squares.len() / 2)
+        .map(|m| round((m / std::f64::consts::LN_2).sqrt(), 3));
     json!({ "rms_of_best_99_percent": round(mean.sqrt(), 3), "from_median": median })
 }

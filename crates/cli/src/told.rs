@@ -12,13 +12,17 @@ pub struct Lines {
 impl Lines {
     /// Nothing written yet.
     pub fn new() -> Self {
-        Self { last: Mutex::new(("", Instant::now())) }
+        Self {
+            last: Mutex::new(("", Instant::now())),
+        }
     }
 }
 
 impl Progress for Lines {
     fn report(&self, stage: &'static str, done: usize, total: usize) {
-        let Ok(mut last) = self.last.lock() else { return };
+        let Ok(mut last) = self.last.lock() else {
+            return;
+        };
         if last.0 != stage || last.1.elapsed() > Duration::from_millis(500) || done == total {
             eprintln!("{stage} {done}/{total}");
             *last = (stage, Instant::now());

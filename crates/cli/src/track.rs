@@ -37,20 +37,34 @@ pub fn run(args: TrackArgs) -> Result<(), Failure> {
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
     let progress = told::Lines::new();
-    let Followed { tracks, names } = args.follow.follow(&plate, args.hand.as_deref(), &progress)?;
+    let Followed { tracks, names } = args
+        .follow
+        .follow(&plate, args.hand.as_deref(), &progress)?;
     stages.done("track");
     let lens = Intrinsics::centred(plate.width_px, plate.height_px, f64::from(plate.width_px));
     let suspects = judge::suspects(&tracks, &lens, &progress);
     stages.done("judge");
     // What the artist keyed is his to drop.
-    let set_aside = suspects.iter().filter(|s| s.why.sets_aside() && !names.contains_key(&s.track));
+    let set_aside = suspects
+        .iter()
+        .filter(|s| s.why.sets_aside() && !names.contains_key(&s.track));
     let out: HashSet<_> = set_aside.map(|s| s.track).collect();
-    let (aside, kept): (Vec<Track>, Vec<Track>) = tracks.into_iter().partition(|t| out.contains(&t.id));
-    let called = |id| Called { name: names.get(&id).cloned().unwrap_or_default(), ..Called::default() };
+    let (aside, kept): (Vec<Track>, Vec<Track>) =
+        tracks.into_iter().partition(|t| out.contains(&t.id));
+    let called = |id| Called {
+        name: names.get(&id).cloned().unwrap_or_default(),
+        ..Called::default()
+    };
     std::fs::create_dir_all(&args.out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", args.out.display())))?;
-    put(&args.out.join("tracks.csv"), &tracks_csv::write(&kept, called).map_err(Failure::unreadable)?)?;
-    put(&args.out.join("set-aside.csv"), &tracks_csv::write(&aside, called).map_err(Failure::unreadable)?)?;
+    put(
+        &args.out.join("tracks.csv"),
+        &tracks_csv::write(&kept, called).map_err(Failure::unreadable)?,
+    )?;
+    put(
+        &args.out.join("set-aside.csv"),
+        &tracks_csv::write(&aside, called).map_err(Failure::unreadable)?,
+    )?;
     stages.done("write");
     let report = json!({
         "plate": {
@@ -76,7 +90,10 @@ pub fn run(args: TrackArgs) -> Result<(), Failure> {
 /// How many, how long they live and how certain they are.
 fn figures(tracks: &[Track]) -> Value {
     let lives: Vec<usize> = tracks.iter().map(|t| t.samples.len()).collect();
-    let mut sigmas: Vec<f64> = tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.covariance.sigma_px())).collect();
+    let mut sigmas: Vec<f64> = tracks
+        .iter()
+        .flat_map(|t| t.samples.iter().map(|s| s.covariance.sigma_px()))
+        .collect();
     sigmas.sort_by(f64::total_cmp);
     let mean_life = lives.iter().sum::<usize>() as f64 / lives.len().max(1) as f64;
     json!({

@@ -56,13 +56,22 @@ impl FormatArg {
 
 /// Runs the command.
 pub fn run(args: UndistortArgs) -> Result<(), Failure> {
-    let (sequence, plate) = Plate::in_folder(&args.plate_dir, args.bridge_gaps).map_err(Failure::unreadable)?;
+    let (sequence, plate) =
+        Plate::in_folder(&args.plate_dir, args.bridge_gaps).map_err(Failure::unreadable)?;
     let lens = read_for(&args.lens, &plate)?;
     let frame = Frame::of(&lens, args.keep.keep()).map_err(Failure::unsolvable)?;
     let (file, kind) = (LensFile::of(&lens), args.format.written());
     let rate = args.rate.or_else(|| stated_rate::of_sequence(&sequence));
     let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
-    let what = Undistorting { sequence, plate, frame, lens, kind, rate, renumbered_by: 0 };
+    let what = Undistorting {
+        sequence,
+        plate,
+        frame,
+        lens,
+        kind,
+        rate,
+        renumbered_by: 0,
+    };
     let (written, receipt) =
         undistorted::deliver(&what, &args.out, &told::Lines::new()).map_err(Failure::unreadable)?;
     let summary = json!({

@@ -66,15 +66,25 @@ impl KeepArg {
 /// `36x20.25`
 pub fn film_back(text: &str) -> Result<FilmBack, String> {
     let (width_mm, height_mm) = pair(text)?;
-    let back = FilmBack { width_mm, height_mm };
-    if back.is_plausible() { Ok(back) } else { Err("both sides have to be 0.5 to 500 mm".to_owned()) }
+    let back = FilmBack {
+        width_mm,
+        height_mm,
+    };
+    if back.is_plausible() {
+        Ok(back)
+    } else {
+        Err("both sides have to be 0.5 to 500 mm".to_owned())
+    }
 }
 
 /// `A x B`, both numbers.
 pub fn pair(text: &str) -> Result<(f64, f64), String> {
     let wrong = || format!("`{text}` is not of the form 36x20.25");
     let (a, b) = text.split_once('x').ok_or_else(wrong)?;
-    Ok((a.trim().parse().map_err(|_| wrong())?, b.trim().parse().map_err(|_| wrong())?))
+    Ok((
+        a.trim().parse().map_err(|_| wrong())?,
+        b.trim().parse().map_err(|_| wrong())?,
+    ))
 }
 
 /// `k1=-0.1,k2=0.02`, any of k1, k2, k3, p1, p2.
@@ -93,7 +103,11 @@ pub fn distortion(text: &str) -> Result<Distortion, String> {
             "k3" => lens.k3 = value,
             "p1" => lens.p1 = value,
             "p2" => lens.p2 = value,
-            other => return Err(format!("`{other}` is no lens term; there are k1, k2, k3, p1 and p2")),
+            other => {
+                return Err(format!(
+                    "`{other}` is no lens term; there are k1, k2, k3, p1 and p2"
+                ));
+            }
         }
     }
     Ok(lens)
@@ -111,13 +125,19 @@ pub fn adjustment(text: &str) -> Result<Adjustment, String> {
             "contrast" => out.contrast = number()?,
             "gamma" => out.gamma = number()?,
             "mix" => {
-                let shares: Result<Vec<f64>, _> = value.split(':').map(|v| v.trim().parse()).collect();
-                out.mix = shares.ok().and_then(|s| s.try_into().ok()).ok_or("mix is of the form 0.2:0.7:0.1")?;
+                let shares: Result<Vec<f64>, _> =
+                    value.split(':').map(|v| v.trim().parse()).collect();
+                out.mix = shares
+                    .ok()
+                    .and_then(|s| s.try_into().ok())
+                    .ok_or("mix is of the form 0.2:0.7:0.1")?;
             }
             "denoise" if matches!(value, "yes" | "no") => out.denoise = value == "yes",
             "denoise" => return Err("denoise is yes or no".to_owned()),
             other => {
-                return Err(format!("`{other}` adjusts nothing; there are exposure, contrast, gamma, mix and denoise"));
+                return Err(format!(
+                    "`{other}` adjusts nothing; there are exposure, contrast, gamma, mix and denoise"
+                ));
             }
         }
     }
@@ -128,9 +148,21 @@ pub fn adjustment(text: &str) -> Result<Adjustment, String> {
 pub fn range(text: &str) -> Result<(i32, i32), String> {
     let wrong = || format!("`{text}` is not of the form 1001-1072");
     // The first character may be the sign of a negative frame.
-    let at = text.char_indices().skip(1).find(|(_, c)| *c == '-').ok_or_else(wrong)?.0;
-    let (a, b) = (text[..at].parse().map_err(|_| wrong())?, text[at + 1..].parse().map_err(|_| wrong())?);
-    if a <= b { Ok((a, b)) } else { Err(format!("`{text}` ends before it begins")) }
+    let at = text
+        .char_indices()
+        .skip(1)
+        .find(|(_, c)| *c == '-')
+        .ok_or_else(wrong)?
+        .0;
+    let (a, b) = (
+        text[..at].parse().map_err(|_| wrong())?,
+        text[at + 1..].parse().map_err(|_| wrong())?,
+    );
+    if a <= b {
+        Ok((a, b))
+    } else {
+        Err(format!("`{text}` ends before it begins"))
+    }
 }
 
 #[cfg(test)]

@@ -11,18 +11,30 @@ use std::process::{Command, Output};
 use tempfile::TempDir;
 
 fn run(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_true-parallax")).args(args).output().unwrap()
+    Command::new(env!("CARGO_BIN_EXE_true-parallax"))
+        .args(args)
+        .output()
+        .unwrap()
 }
 
 fn match_folder(plate: &Path, out: &Path, more: &[&str]) -> Output {
-    let mut args = vec!["match", plate.to_str().unwrap(), "--rate", "25", "--out", out.to_str().unwrap()];
+    let mut args = vec![
+        "match",
+        plate.to_str().unwrap(),
+        "--rate",
+        "25",
+        "--out",
+        out.to_str().unwrap(),
+    ];
     args.extend(more);
     run(&args)
 }
 
 /// A picture that can be decoded, grey, of one level.
 fn blank(path: &Path, width: u32, height: u32, level: u8) {
-    image::GrayImage::from_pixel(width, height, image::Luma([level])).save(path).unwrap();
+    image::GrayImage::from_pixel(width, height, image::Luma([level]))
+        .save(path)
+        .unwrap();
 }
 
 /// A PNG whose header states a size, with a scrap of data behind it.
@@ -40,10 +52,20 @@ fn header_only(path: &Path, side: u32) {
 fn chunk(kind: &[u8; 4], data: &[u8]) -> Vec<u8> {
     let body: Vec<u8> = kind.iter().chain(data).copied().collect();
     let crc = body.iter().fold(!0u32, |crc, byte| {
-        (0..8).fold(crc ^ u32::from(*byte), |c, _| if c & 1 == 1 { (c >> 1) ^ 0xedb8_8320 } else { c >> 1 })
+        (0..8).fold(crc ^ u32::from(*byte), |c, _| {
+            if c & 1 == 1 {
+                (c >> 1) ^ 0xedb8_8320
+            } else {
+                c >> 1
+            }
+        })
     });
     let length = (data.len() as u32).to_be_bytes();
-    length.into_iter().chain(body).chain((!crc).to_be_bytes()).collect()
+    length
+        .into_iter()
+        .chain(body)
+        .chain((!crc).to_be_bytes())
+        .collect()
 }
 
 fn spoiled(kind: &str, folder: &Path) {
@@ -55,7 +77,9 @@ fn spoiled(kind: &str, folder: &Path) {
             let bytes = std::fs::read(file(2)).unwrap();
             std::fs::write(file(2), &bytes[..bytes.len() / 2]).unwrap();
         }
-        "missing number" => [1, 2, 5].iter().for_each(|n| blank(&file(*n), 200, 120, 90)),
+        "missing number" => [1, 2, 5]
+            .iter()
+            .for_each(|n| blank(&file(*n), 200, 120, 90)),
         "mixed sizes" => {
             blank(&file(1), 200, 120, 90);
             blank(&file(2), 100, 120, 90);
@@ -77,7 +101,11 @@ fn spoiled(kind: &str, folder: &Path) {
 #[case("empty", 3, "holds no numbered")]
 #[case("one frame", 4, "at least 2")]
 #[case("black", 4, "no detail in the plate can be followed")]
-fn bad_plates_get_a_sentence_and_a_status(#[case] kind: &str, #[case] status: i32, #[case] sentence: &str) {
+fn bad_plates_get_a_sentence_and_a_status(
+    #[case] kind: &str,
+    #[case] status: i32,
+    #[case] sentence: &str,
+) {
     let (folder, out) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
     spoiled(kind, folder.path());
     let done = match_folder(folder.path(), &out.path().join("o"), &[]);
@@ -97,7 +125,12 @@ fn bad_plates_get_a_sentence_and_a_status(#[case] kind: &str, #[case] status: i3
 #[case::no_command(&["polish"])]
 fn wrong_usage_is_status_two(#[case] args: &[&str]) {
     let done = run(args);
-    assert_eq!(done.status.code(), Some(2), "{}", String::from_utf8_lossy(&done.stderr));
+    assert_eq!(
+        done.status.code(),
+        Some(2),
+        "{}",
+        String::from_utf8_lossy(&done.stderr)
+    );
 }
 
 struct Rendered {
@@ -111,7 +144,10 @@ impl Rendered {
         let take = trial.take();
         let folder = root.path().join("plate");
         plates::write(&take, &folder, Coding::Png, |_| {}).unwrap();
-        Self { root, truth: take.truth() }
+        Self {
+            root,
+            truth: take.truth(),
+        }
     }
 
     fn plate(&self) -> PathBuf {
@@ -140,12 +176,19 @@ fn the_camera_is_the_true_one_within_half_a_px(with_mover: &Rendered) {
     let done = match_folder(&with_mover.plate(), &out, &[]);
     let said = String::from_utf8_lossy(&done.stderr);
     assert_eq!(done.status.code(), Some(0), "{said}");
-    for file in ["camera.json", "tracks.csv", "scene.usda", "receipt.json", "report.json"] {
+    for file in [
+        "camera.json",
+        "tracks.csv",
+        "scene.usda",
+        "receipt.json",
+        "report.json",
+    ] {
         assert!(out.join(file).exists(), "{file} is missing");
     }
     let summary: serde_json::Value = serde_json::from_slice(&done.stdout).unwrap();
     assert_eq!(summary["status"], "done");
-    let solved = CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
+    let solved =
+        CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
     let difference = compare(&solved, &with_mover.truth).unwrap();
     assert!(difference.rms_px_at_1280 < 0.5, "{difference:?}");
     assert!(difference.focal_share.abs() < 0.01, "{difference:?}");
@@ -153,10 +196,23 @@ fn the_camera_is_the_true_one_within_half_a_px(with_mover: &Rendered) {
 
     // The written tracks alone, with the focal length known, give the same camera.
     let again = with_mover.root.path().join("again");
-    let (tracks, focal) = (out.join("tracks.csv"), with_mover.truth.frames[0].focal_px.to_string());
-    let done = match_folder(&with_mover.plate(), &again, &["--tracks", tracks.to_str().unwrap(), "--focal-px", &focal]);
-    assert_eq!(done.status.code(), Some(0), "{}", String::from_utf8_lossy(&done.stderr));
-    let solved = CameraFile::read(&std::fs::read_to_string(again.join("camera.json")).unwrap()).unwrap();
+    let (tracks, focal) = (
+        out.join("tracks.csv"),
+        with_mover.truth.frames[0].focal_px.to_string(),
+    );
+    let done = match_folder(
+        &with_mover.plate(),
+        &again,
+        &["--tracks", tracks.to_str().unwrap(), "--focal-px", &focal],
+    );
+    assert_eq!(
+        done.status.code(),
+        Some(0),
+        "{}",
+        String::from_utf8_lossy(&done.stderr)
+    );
+    let solved =
+        CameraFile::read(&std::fs::read_to_string(again.join("camera.json")).unwrap()).unwrap();
     assert!(compare(&solved, &with_mover.truth).unwrap().rms_px_at_1280 < 0.5);
 }
 
@@ -185,7 +241,11 @@ fn tracks_of_unknown_frames_are_refused() {
     (1..4).for_each(|n| blank(&folder.path().join(format!("a.{n:04}.png")), 200, 120, 90));
     let csv = folder.path().join("t.csv");
     std::fs::write(&csv, "track,frame,x,y\na,1,5,5\na,77,6,6\n").unwrap();
-    let done = match_folder(folder.path(), &folder.path().join("o"), &["--tracks", csv.to_str().unwrap()]);
+    let done = match_folder(
+        folder.path(),
+        &folder.path().join("o"),
+        &["--tracks", csv.to_str().unwrap()],
+    );
     assert_eq!(done.status.code(), Some(3));
     assert!(String::from_utf8_lossy(&done.stderr).contains("frame 77"));
 }

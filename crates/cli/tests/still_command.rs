@@ -9,7 +9,10 @@ use serde_json::{Value, json};
 use std::process::{Command, Output};
 
 fn run(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_true-parallax")).args(args).output().unwrap()
+    Command::new(env!("CARGO_BIN_EXE_true-parallax"))
+        .args(args)
+        .output()
+        .unwrap()
 }
 
 fn still(photo: &Value) -> (Output, tempfile::TempDir) {
@@ -17,14 +20,25 @@ fn still(photo: &Value) -> (Output, tempfile::TempDir) {
     let file = folder.path().join("room.json");
     std::fs::write(&file, photo.to_string()).unwrap();
     let out = folder.path().join("out");
-    (run(&["still", file.to_str().unwrap(), "--out", out.to_str().unwrap()]), folder)
+    (
+        run(&[
+            "still",
+            file.to_str().unwrap(),
+            "--out",
+            out.to_str().unwrap(),
+        ]),
+        folder,
+    )
 }
 
 /// Edges of the reading room as the true camera sees them.
 fn photo() -> Value {
     let take = reading_room::take();
     let px = |x: f64, y: f64, z: f64| {
-        let px = take.lens.project(&take.pose(0), &WorldPoint::new(x, y, z)).unwrap();
+        let px = take
+            .lens
+            .project(&take.pose(0), &WorldPoint::new(x, y, z))
+            .unwrap();
         [px.x, px.y]
     };
     let [x, y, z] = reading_room::DOOR_FOOT;
@@ -46,24 +60,39 @@ fn photo() -> Value {
 #[test]
 fn a_door_of_known_height_gives_the_camera() {
     let (output, folder) = still(&photo());
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    assert!(
+        output.status.success(),
+        "{}",
+        String::from_utf8_lossy(&output.stderr)
+    );
     let summary: Value = serde_json::from_slice(&output.stdout).unwrap();
     assert!((summary["focal_mm"].as_f64().unwrap() - 1480.0 * 36.0 / 2000.0).abs() < 0.01);
     let out = folder.path().join("out");
-    let report: Value = serde_json::from_str(&std::fs::read_to_string(out.join("report.json")).unwrap()).unwrap();
+    let report: Value =
+        serde_json::from_str(&std::fs::read_to_string(out.join("report.json")).unwrap()).unwrap();
     assert_eq!(report["receipt"]["proven"], true);
     assert!(report["focal_sigma_px"].as_f64().unwrap() > 0.0);
-    let solved = CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
+    let solved =
+        CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
     let pose = solved.pose(&solved.frames[0]).unwrap();
     let truth = reading_room::take().pose(0);
     let shift = truth.centre().0 - pose.centre().0;
     let off = shift.x.hypot(shift.y).hypot(shift.z + 1.0);
     assert!(off < 0.005, "{shift}");
-    assert!(truth.camera_from_world.rotation.angle_to(&pose.camera_from_world.rotation) < 1e-4);
+    assert!(
+        truth
+            .camera_from_world
+            .rotation
+            .angle_to(&pose.camera_from_world.rotation)
+            < 1e-4
+    );
     for name in ["scene.usda", "receipt.json"] {
         assert!(out.join(name).exists(), "{name} is missing");
     }
-    assert!(!out.join("tracks.csv").exists(), "a photograph has no tracks to hand on");
+    assert!(
+        !out.join("tracks.csv").exists(),
+        "a photograph has no tracks to hand on"
+    );
 }
 
 fn with(key: &str, value: Value) -> Value {
@@ -93,16 +122,26 @@ fn what_cannot_be_used_is_said(#[case] photo: Value, #[case] status: i32, #[case
 fn rails_of_a_picture_can_be_solved_at_once() {
     let picture = plates::shipped().join("reading-room/reading-room.0001.jpg");
     let output = run(&["rails", picture.to_str().unwrap()]);
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    assert!(
+        output.status.success(),
+        "{}",
+        String::from_utf8_lossy(&output.stderr)
+    );
     let (solved, _folder) = still(&serde_json::from_slice(&output.stdout).unwrap());
-    assert!(solved.status.success(), "{}", String::from_utf8_lossy(&solved.stderr));
+    assert!(
+        solved.status.success(),
+        "{}",
+        String::from_utf8_lossy(&solved.stderr)
+    );
 }
 
 #[test]
 fn a_picture_of_nothing_offers_no_rails() {
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("blank.png");
-    image::GrayImage::from_pixel(400, 300, image::Luma([90])).save(&file).unwrap();
+    image::GrayImage::from_pixel(400, 300, image::Luma([90]))
+        .save(&file)
+        .unwrap();
     let output = run(&["rails", file.to_str().unwrap()]);
     assert_eq!(output.status.code(), Some(4));
     assert!(String::from_utf8_lossy(&output.stderr).contains("no straight edges"));

@@ -18,7 +18,10 @@ const FRAMES: usize = 36;
 const SIZE: (u32, u32) = (640, 360);
 
 fn run(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_true-parallax")).args(args).output().unwrap()
+    Command::new(env!("CARGO_BIN_EXE_true-parallax"))
+        .args(args)
+        .output()
+        .unwrap()
 }
 
 /// A plate nothing was tuned to, with a cart in it.
@@ -34,16 +37,31 @@ impl Shot {
     fn track(&self, name: &str, more: &[&str]) -> (Output, PathBuf) {
         let out = self.root.path().join(name);
         let plate = self.plate();
-        let mut args = vec!["track", plate.to_str().unwrap(), "--rate", "24", "--out", out.to_str().unwrap()];
+        let mut args = vec![
+            "track",
+            plate.to_str().unwrap(),
+            "--rate",
+            "24",
+            "--out",
+            out.to_str().unwrap(),
+        ];
         args.extend(more);
         (run(&args), out)
     }
 
     fn tracked(&self, name: &str, more: &[&str]) -> (NamedTracks, Value) {
         let (done, out) = self.track(name, more);
-        assert_eq!(done.status.code(), Some(0), "{}", String::from_utf8_lossy(&done.stderr));
+        assert_eq!(
+            done.status.code(),
+            Some(0),
+            "{}",
+            String::from_utf8_lossy(&done.stderr)
+        );
         let text = |file: &str| std::fs::read_to_string(out.join(file)).unwrap();
-        (tracks_csv::read(&text("tracks.csv")).unwrap(), serde_json::from_str(&text("report.json")).unwrap())
+        (
+            tracks_csv::read(&text("tracks.csv")).unwrap(),
+            serde_json::from_str(&text("report.json")).unwrap(),
+        )
     }
 
     fn put(&self, name: &str, text: &str) -> String {
@@ -66,7 +84,13 @@ fn shot() -> Shot {
         large_mover: true,
         ..Trial::new(41)
     };
-    plates::write(&trial.take(), &root.path().join("plate"), Coding::Png, |_| {}).unwrap();
+    plates::write(
+        &trial.take(),
+        &root.path().join("plate"),
+        Coding::Png,
+        |_| {},
+    )
+    .unwrap();
     Shot { root }
 }
 
@@ -74,11 +98,23 @@ fn shot() -> Shot {
 fn features_are_where_the_true_camera_sees_them(shot: &Shot) {
     let (kept, report) = shot.tracked("plain", &[]);
     assert_eq!(report["tracks"]["count"], kept.tracks.len());
-    let tracks = shot.root.path().join("plain/tracks.csv").display().to_string();
+    let tracks = shot
+        .root
+        .path()
+        .join("plain/tracks.csv")
+        .display()
+        .to_string();
     let frames = FRAMES.to_string();
-    let take = ["--seed", "41", "--size", "640x360", "--frames", &frames, "--grain", "1.5", "--mover"];
+    let take = [
+        "--seed", "41", "--size", "640x360", "--frames", &frames, "--grain", "1.5", "--mover",
+    ];
     let done = run(&[&["strays", "trial"][..], &take, &["--tracks", &tracks]].concat());
-    assert_eq!(done.status.code(), Some(0), "{}", String::from_utf8_lossy(&done.stderr));
+    assert_eq!(
+        done.status.code(),
+        Some(0),
+        "{}",
+        String::from_utf8_lossy(&done.stderr)
+    );
     let strays: Value = serde_json::from_slice(&done.stdout).unwrap();
     let figure = |of: &str, what: &str| strays[of][what].as_f64().unwrap();
     assert!(figure("after_30_frames_px", "median") < 0.1, "{strays:#}");
@@ -87,17 +123,29 @@ fn features_are_where_the_true_camera_sees_them(shot: &Shot) {
     assert!((0.8..1.25).contains(&honest), "{strays:#}");
     // Of all on the cart, 19 of 20 are set aside.
     let on_movers = strays["on_movers"].as_u64().unwrap() as usize;
-    assert!(on_movers * 20 <= kept.tracks.len(), "{on_movers} of {}", kept.tracks.len());
+    assert!(
+        on_movers * 20 <= kept.tracks.len(),
+        "{on_movers} of {}",
+        kept.tracks.len()
+    );
 }
 
 /// Details of the middle frame on the walls behind, which stay in the picture.
 fn details(shot: &Shot) -> Vec<[f64; 2]> {
     let (_, plate) = Plate::in_folder(&shot.plate(), false).unwrap();
     let picture = plate.grey(FRAMES / 2).unwrap();
-    let options = TrackOptions { count: 40, ..TrackOptions::for_size(SIZE.0, SIZE.1) };
+    let options = TrackOptions {
+        count: 40,
+        ..TrackOptions::for_size(SIZE.0, SIZE.1)
+    };
     let found = preview(picture, None, &options).unwrap();
     let inside = |x: f64, y: f64| (180.0..540.0).contains(&x) && (40.0..100.0).contains(&y);
-    found.iter().map(|(px, _)| [px.x, px.y]).filter(|[x, y]| inside(*x, *y)).take(3).collect()
+    found
+        .iter()
+        .map(|(px, _)| [px.x, px.y])
+        .filter(|[x, y]| inside(*x, *y))
+        .take(3)
+        .collect()
 }
 
 #[rstest]
@@ -110,19 +158,32 @@ fn what_is_keyed_by_hand_is_followed_both_ways(shot: &Shot) {
         .collect();
     let keys = shot.put("keys.json", &json!({ "tracks": hands }).to_string());
     let (kept, _) = shot.tracked("hand", &["--hand", &keys, "--count", "60"]);
-    let by_hand: Vec<&Track> = kept.tracks.iter().filter(|t| t.kind == TrackKind::Hand).collect();
+    let by_hand: Vec<&Track> = kept
+        .tracks
+        .iter()
+        .filter(|t| t.kind == TrackKind::Hand)
+        .collect();
     assert_eq!(by_hand.len(), hands.len());
     for track in by_hand {
-        assert!(kept.names[&track.id].starts_with("nail "), "{:?}", kept.names[&track.id]);
+        assert!(
+            kept.names[&track.id].starts_with("nail "),
+            "{:?}",
+            kept.names[&track.id]
+        );
         let frames: Vec<usize> = track.samples.iter().map(|s| s.frame.0 as usize).collect();
-        assert!(frames[0] < frame && frames[frames.len() - 1] > frame, "{frames:?}");
+        assert!(
+            frames[0] < frame && frames[frames.len() - 1] > frame,
+            "{frames:?}"
+        );
     }
 }
 
 fn matte_sequence(shot: &Shot, name: &str, frames: usize, size: (u32, u32)) -> String {
     let folder = shot.root.path().join(name);
     std::fs::create_dir(&folder).unwrap();
-    let left = GrayImage::from_fn(size.0, size.1, |x, _| Luma([if x < size.0 / 2 { 255 } else { 0 }]));
+    let left = GrayImage::from_fn(size.0, size.1, |x, _| {
+        Luma([if x < size.0 / 2 { 255 } else { 0 }])
+    });
     (1..=frames).for_each(|f| left.save(folder.join(format!("m.{f:04}.png"))).unwrap());
     folder.display().to_string()
 }
@@ -131,18 +192,28 @@ fn matte_sequence(shot: &Shot, name: &str, frames: usize, size: (u32, u32)) -> S
 fn nothing_is_followed_where_a_matte_lies(shot: &Shot) {
     let folder = matte_sequence(shot, "left", FRAMES, SIZE);
     let (kept, _) = shot.tracked("matted", &["--mattes", &folder]);
-    let left = kept.tracks.iter().flat_map(|t| &t.samples).filter(|s| s.px.x < f64::from(SIZE.0) / 2.0);
+    let left = kept
+        .tracks
+        .iter()
+        .flat_map(|t| &t.samples)
+        .filter(|s| s.px.x < f64::from(SIZE.0) / 2.0);
     assert_eq!(left.count(), 0);
     assert!(kept.tracks.len() > 40, "{}", kept.tracks.len());
 }
 
 #[rstest]
-#[case::outside(r#"{"tracks":[{"name":"nail","keys":[{"frame":1,"px":[900,20]}]}]}"#, "outside the picture")]
+#[case::outside(
+    r#"{"tracks":[{"name":"nail","keys":[{"frame":1,"px":[900,20]}]}]}"#,
+    "outside the picture"
+)]
 #[case::disorder(
     r#"{"tracks":[{"name":"nail","keys":[{"frame":9,"px":[90,20]},{"frame":3,"px":[90,20]}]}]}"#,
     "order of frames"
 )]
-#[case::no_frame(r#"{"tracks":[{"name":"nail","keys":[{"frame":999,"px":[90,20]}]}]}"#, "which the plate has not")]
+#[case::no_frame(
+    r#"{"tracks":[{"name":"nail","keys":[{"frame":999,"px":[90,20]}]}]}"#,
+    "which the plate has not"
+)]
 #[case::no_json("frame 1: 3 4", "does not state hand tracks")]
 fn hand_keys_that_cannot_be_are_refused(shot: &Shot, #[case] text: &str, #[case] words: &str) {
     let keys = shot.put(&format!("{}.json", words.replace(' ', "-")), text);

@@ -4,7 +4,9 @@ use criterion::{BenchmarkId, Criterion, SamplingMode, criterion_group, criterion
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::progress::Silent;
-use parallax_core::solve::bundle::{FreeLens, Loss, Observation, Problem, Settings, minimise, residual};
+use parallax_core::solve::bundle::{
+    FreeLens, Loss, Observation, Problem, Settings, minimise, residual,
+};
 use parallax_core::spaces::WorldPoint;
 
 /// `cameras` on a walk; each point is seen by `life` consecutive cameras; start about 60 px off.
@@ -26,7 +28,9 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         let place = WorldPoint::new(middle + draw(3.0), 1.0 + draw(1.5), -8.0 + draw(3.0));
         places.push(place.0.coords);
         for (camera, pose) in poses.iter().enumerate().skip(first).take(life) {
-            let Some(px) = lens.project(pose, &place) else { continue };
+            let Some(px) = lens.project(pose, &place) else {
+                continue;
+            };
             let px = px.moved(nalgebra::Vector2::new(draw(0.3), draw(0.3)));
             observations.push(Observation {
                 camera: camera as u32,
@@ -45,10 +49,16 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
             )
         })
         .collect();
-    let points = places.iter().map(|p| p + Vector3::new(draw(0.2), draw(0.2), draw(0.4))).collect();
+    let points = places
+        .iter()
+        .map(|p| p + Vector3::new(draw(0.2), draw(0.2), draw(0.4)))
+        .collect();
     Problem {
         lens: lens.with_focal(1040.0),
-        free: FreeLens { focal: true, radial_terms: 0 },
+        free: FreeLens {
+            focal: true,
+            radial_terms: 0,
+        },
         poses,
         points,
         observations,
@@ -56,8 +66,12 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
 }
 
 fn rms_px(problem: &Problem) -> f64 {
-    let sum: f64 =
-        problem.observations.iter().filter_map(|o| residual::offset_px(problem, o)).map(|r| r.norm_squared()).sum();
+    let sum: f64 = problem
+        .observations
+        .iter()
+        .filter_map(|o| residual::offset_px(problem, o))
+        .map(|r| r.norm_squared())
+        .sum();
     (sum / problem.observations.len() as f64).sqrt()
 }
 
@@ -66,11 +80,22 @@ fn adjusting(c: &mut Criterion) {
     group.sample_size(10).sampling_mode(SamplingMode::Flat);
     for (cameras, points, life) in [(50, 500, 30), (200, 2000, 30), (400, 3000, 50)] {
         let start = problem(cameras, points, life);
-        let name = format!("{cameras} cameras, {points} points, {} observations", start.observations.len());
-        let settings = Settings { loss: Loss::Squares, most_iterations: 40, ..Settings::default() };
+        let name = format!(
+            "{cameras} cameras, {points} points, {} observations",
+            start.observations.len()
+        );
+        let settings = Settings {
+            loss: Loss::Squares,
+            most_iterations: 40,
+            ..Settings::default()
+        };
         let mut shown = start.clone();
         let report = minimise(&mut shown, &settings, &Silent);
-        eprintln!("{name}: {:.1} px -> {:.3} px, {report:?}", rms_px(&start), rms_px(&shown));
+        eprintln!(
+            "{name}: {:.1} px -> {:.3} px, {report:?}",
+            rms_px(&start),
+            rms_px(&shown)
+        );
         assert!(rms_px(&shown) < 0.5, "it has to converge");
         group.bench_function(BenchmarkId::from_parameter(&name), |b| {
             b.iter_batched(

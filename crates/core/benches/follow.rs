@@ -17,7 +17,12 @@ fn picture(width: usize, height: usize, shift: (f64, f64), turn_rad: f64, scale:
             let length = 4.0 * 16.0f64.powf(random.f64());
             let angle = random.f64() * std::f64::consts::TAU;
             let k = std::f64::consts::TAU / length;
-            [k * angle.cos(), k * angle.sin(), random.f64() * 6.3, 4.0 + length * 0.3]
+            [
+                k * angle.cos(),
+                k * angle.sin(),
+                random.f64() * 6.3,
+                4.0 + length * 0.3,
+            ]
         })
         .collect();
     let mut grain = fastrand::Rng::with_seed((shift.0 * 1000.0) as u64);
@@ -26,7 +31,10 @@ fn picture(width: usize, height: usize, shift: (f64, f64), turn_rad: f64, scale:
             let (x, y) = ((i % width) as f64 - shift.0, (i / width) as f64 - shift.1);
             let (sin, cos) = turn_rad.sin_cos();
             let (x, y) = ((cos * x + sin * y) / scale, (cos * y - sin * x) / scale);
-            let texture: f64 = waves.iter().map(|[u, v, p, a]| a * (u * x + v * y + p).sin()).sum();
+            let texture: f64 = waves
+                .iter()
+                .map(|[u, v, p, a]| a * (u * x + v * y + p).sin())
+                .sum();
             (128.0 + texture + 3.0 * (grain.f64() - 0.5)) as f32
         })
         .collect();
@@ -38,12 +46,15 @@ fn following(c: &mut Criterion) {
     let before = picture(1280, 720, (0.0, 0.0), 0.0, 1.0);
     let after = picture(1280, 720, (2.3, -1.6), 0.004, 1.003);
     let mut random = fastrand::Rng::with_seed(1);
-    let places: Vec<PlatePx> =
-        (0..FEATURES).map(|_| PlatePx::new(60.0 + 1160.0 * random.f64(), 60.0 + 600.0 * random.f64())).collect();
+    let places: Vec<PlatePx> = (0..FEATURES)
+        .map(|_| PlatePx::new(60.0 + 1160.0 * random.f64(), 60.0 + 600.0 * random.f64()))
+        .collect();
     let (old, new) = (Pyramid::new(before, 4), Pyramid::new(after, 4));
     let mut scratch = Scratch::default();
-    let references: Vec<Option<Reference>> =
-        places.iter().map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch)).collect();
+    let references: Vec<Option<Reference>> = places
+        .iter()
+        .map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch))
+        .collect();
     let (shift, turned) = (Vector2::new(2.3, -1.6), Rotation2::new(0.004));
     // A feature's speed predicts to a px or two.
     let expected = |place: &PlatePx| {
@@ -57,9 +68,16 @@ fn following(c: &mut Criterion) {
             for (place, reference) in places.iter().zip(&references) {
                 let Some(reference) = reference else { continue };
                 let guess = expected(place);
-                let Some(to) = shift_between(&old, &new, *place, guess, 21, (1, 2), &mut scratch) else { continue };
-                let start = Warp { centre: to, shape: Matrix2::identity() };
-                settled += usize::from(reference.align(new.level(0), start, &mut scratch).is_some());
+                let Some(to) = shift_between(&old, &new, *place, guess, 21, (1, 2), &mut scratch)
+                else {
+                    continue;
+                };
+                let start = Warp {
+                    centre: to,
+                    shape: Matrix2::identity(),
+                };
+                settled +=
+                    usize::from(reference.align(new.level(0), start, &mut scratch).is_some());
             }
             assert!(settled * 10 > FEATURES * 9);
             black_box(settled)
@@ -68,7 +86,15 @@ fn following(c: &mut Criterion) {
     group.bench_function("find only", |b| {
         b.iter(|| {
             for place in &places {
-                black_box(shift_between(&old, &new, *place, expected(place), 21, (1, 2), &mut scratch));
+                black_box(shift_between(
+                    &old,
+                    &new,
+                    *place,
+                    expected(place),
+                    21,
+                    (1, 2),
+                    &mut scratch,
+                ));
             }
         });
     });
@@ -77,23 +103,33 @@ fn following(c: &mut Criterion) {
             for (place, reference) in places.iter().zip(&references) {
                 let Some(reference) = reference else { continue };
                 let to = expected(place).moved(Vector2::new(-1.17, 0.88));
-                let start = Warp { centre: to, shape: Matrix2::identity() };
+                let start = Warp {
+                    centre: to,
+                    shape: Matrix2::identity(),
+                };
                 black_box(reference.align(new.level(0), start, &mut scratch));
             }
         });
     });
     group.bench_function("cut a reference", |b| {
         b.iter(|| {
-            places.iter().map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch)).filter(Option::is_some).count()
+            places
+                .iter()
+                .map(|p| Reference::cut(old.level(0), *p, 21, &mut scratch))
+                .filter(Option::is_some)
+                .count()
         });
     });
     group.finish();
     let mut group = c.benchmark_group("pyramid, 4 levels");
     for (width, height) in [(1280, 720), (1920, 1080)] {
         let plane = picture(width, height, (0.0, 0.0), 0.0, 1.0);
-        group.bench_function(BenchmarkId::from_parameter(format!("{width}x{height}")), |b| {
-            b.iter(|| Pyramid::new(plane.clone(), 4));
-        });
+        group.bench_function(
+            BenchmarkId::from_parameter(format!("{width}x{height}")),
+            |b| {
+                b.iter(|| Pyramid::new(plane.clone(), 4));
+            },
+        );
     }
     group.finish();
 }

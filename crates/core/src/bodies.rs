@@ -20,5 +20,8 @@ pub const FORMATS: [(&str, FilmBack); 11] = [
 ];
 
 const fn back(width_mm: f64, height_mm: f64) -> FilmBack {
-    FilmBack { width_mm, height_mm }
+    FilmBack {
+        width_mm,
+        height_mm,
+    }
 }

@@ -19,22 +19,33 @@ pub enum FrameRateError {
     #[error("`{0}` is not a frame rate; write a whole number or a fraction such as 24000/1001")]
     NotAFraction(String),
     /// Zero above or below the line, or more than 1000 pictures a second.
-    #[error("`{0}` is not a possible frame rate; it has to lie between 0 and 1000 pictures per second, 0 excluded")]
+    #[error(
+        "`{0}` is not a possible frame rate; it has to lie between 0 and 1000 pictures per second, 0 excluded"
+    )]
     OutOfRange(String),
 }
 
 impl FrameRate {
     /// Stands for the rate of a photograph, which has none.
-    pub const STILL: Self = Self { numerator: 1, denominator: 1 };
+    pub const STILL: Self = Self {
+        numerator: 1,
+        denominator: 1,
+    };
 
     /// A rate from numerator and denominator, reduced. `None` when either is zero or
     /// the rate exceeds 1000 pictures per second.
     pub fn new(numerator: u32, denominator: u32) -> Option<Self> {
-        if numerator == 0 || denominator == 0 || f64::from(numerator) > 1000.0 * f64::from(denominator) {
+        if numerator == 0
+            || denominator == 0
+            || f64::from(numerator) > 1000.0 * f64::from(denominator)
+        {
             return None;
         }
         let divisor = greatest_common_divisor(numerator, denominator);
-        Some(Self { numerator: numerator / divisor, denominator: denominator / divisor })
+        Some(Self {
+            numerator: numerator / divisor,
+            denominator: denominator / divisor,
+        })
     }
 
     /// The rate as a float, for playing and for display only.
@@ -54,7 +65,11 @@ impl FrameRate {
 }
 
 fn greatest_common_divisor(a: u32, b: u32) -> u32 {
-    if b == 0 { a } else { greatest_common_divisor(b, a % b) }
+    if b == 0 {
+        a
+    } else {
+        greatest_common_divisor(b, a % b)
+    }
 }
 
 impl fmt::Display for FrameRate {
@@ -105,19 +120,27 @@ pub struct FilmBack {
 impl FilmBack {
     /// 36 mm wide, as high as the picture's shape asks for: what is assumed while nobody has said.
     pub fn assumed(width_px: u32, height_px: u32) -> Self {
-        Self { width_mm: 36.0, height_mm: 36.0 * f64::from(height_px) / f64::from(width_px) }
+        Self {
+            width_mm: 36.0,
+            height_mm: 36.0 * f64::from(height_px) / f64::from(width_px),
+        }
     }
 
     /// Both sides finite and between 0.5 and 500 mm.
     pub fn is_plausible(&self) -> bool {
-        [self.width_mm, self.height_mm].iter().all(|mm| mm.is_finite() && (0.5..=500.0).contains(mm))
+        [self.width_mm, self.height_mm]
+            .iter()
+            .all(|mm| mm.is_finite() && (0.5..=500.0).contains(mm))
     }
 
     /// The largest part of this film back that has the proportions of the picture.
     pub fn fitted(&self, width_px: u32, height_px: u32) -> Self {
         let shape = f64::from(height_px) / f64::from(width_px);
         let width_mm = self.width_mm.min(self.height_mm / shape);
-        Self { width_mm, height_mm: width_mm * shape }
+        Self {
+            width_mm,
+            height_mm: width_mm * shape,
+        }
     }
 
     /// Focal length in px of a focal length in mm on a picture `width_px` wide.
@@ -141,9 +164,16 @@ mod tests {
     #[case::film("24000/1001", 24000, 1001)]
     #[case::reduced("50/2", 25, 1)]
     #[case::spaced(" 30000 / 1001 ", 30000, 1001)]
-    fn a_rate_is_kept_exactly(#[case] text: &str, #[case] numerator: u32, #[case] denominator: u32) {
+    fn a_rate_is_kept_exactly(
+        #[case] text: &str,
+        #[case] numerator: u32,
+        #[case] denominator: u32,
+    ) {
         let rate: FrameRate = text.parse().unwrap();
-        assert_eq!((rate.numerator(), rate.denominator()), (numerator, denominator));
+        assert_eq!(
+            (rate.numerator(), rate.denominator()),
+            (numerator, denominator)
+        );
         assert_eq!(rate.to_string().parse::<FrameRate>().unwrap(), rate);
     }
 
@@ -169,13 +199,24 @@ mod tests {
         #[case] width_mm: f64,
         #[case] height_mm: f64,
     ) {
-        let fitted = FilmBack { width_mm: 36.0, height_mm: 24.0 }.fitted(width_px, height_px);
-        assert!((fitted.width_mm - width_mm).abs() < 1e-9 && (fitted.height_mm - height_mm).abs() < 1e-9, "{fitted:?}");
+        let fitted = FilmBack {
+            width_mm: 36.0,
+            height_mm: 24.0,
+        }
+        .fitted(width_px, height_px);
+        assert!(
+            (fitted.width_mm - width_mm).abs() < 1e-9
+                && (fitted.height_mm - height_mm).abs() < 1e-9,
+            "{fitted:?}"
+        );
     }
 
     #[test]
     fn focal_length_converts_both_ways() {
-        let back = FilmBack { width_mm: 24.0, height_mm: 13.5 };
+        let back = FilmBack {
+            width_mm: 24.0,
+            height_mm: 13.5,
+        };
         let focal_px = back.focal_px(28.0, 1920);
         assert!((focal_px - 2240.0).abs() < 1e-9);
         assert!((back.focal_mm(focal_px, 1920) - 28.0).abs() < 1e-12);

@@ -25,7 +25,12 @@ struct Panning {
 
 impl Panning {
     fn new(matte: bool) -> Self {
-        Self { frames: (1..=36).map(FrameNumber).collect(), matte, behind: Waves::new(5), band: Waves::new(14) }
+        Self {
+            frames: (1..=36).map(FrameNumber).collect(),
+            matte,
+            behind: Waves::new(5),
+            band: Waves::new(14),
+        }
     }
 }
 
@@ -36,7 +41,10 @@ impl Waves {
     fn new(seed: u64) -> Self {
         let mut random = fastrand::Rng::with_seed(seed);
         let wave = |_| {
-            let (angle, length) = (random.f64() * std::f64::consts::TAU, 8.0 + 30.0 * random.f64());
+            let (angle, length) = (
+                random.f64() * std::f64::consts::TAU,
+                8.0 + 30.0 * random.f64(),
+            );
             let k = std::f64::consts::TAU / length;
             [k * angle.cos(), k * angle.sin(), random.f64() * 6.0]
         };
@@ -44,7 +52,13 @@ impl Waves {
     }
 
     fn at(&self, x: f64, y: f64) -> f64 {
-        128.0 + self.0.iter().map(|[u, v, phase]| (u * x + v * y + phase).sin()).sum::<f64>() * 12.0
+        128.0
+            + self
+                .0
+                .iter()
+                .map(|[u, v, phase]| (u * x + v * y + phase).sin())
+                .sum::<f64>()
+                * 12.0
     }
 }
 
@@ -67,13 +81,21 @@ impl FrameSource for Panning {
     }
 
     fn look(&self, index: usize) -> Result<(Plane, Option<Mask>), FrameError> {
-        let mask = self.matte.then(|| Mask::of(SIZE.0, SIZE.1, |x, _| BAND.contains(&x)));
+        let mask = self
+            .matte
+            .then(|| Mask::of(SIZE.0, SIZE.1, |x, _| BAND.contains(&x)));
         Ok((self.grey(index)?, mask))
     }
 }
 
 fn followed(matte: bool) -> Vec<Track> {
-    let options = TrackOptions { count: 60, pattern_px: 15, reach_x_px: 12.0, reach_y_px: 12.0, strictness: 0.5 };
+    let options = TrackOptions {
+        count: 60,
+        pattern_px: 15,
+        reach_x_px: 12.0,
+        reach_y_px: 12.0,
+        strictness: 0.5,
+    };
     follow_plate(&Panning::new(matte), &options, &Silent).unwrap()
 }
 
@@ -84,8 +106,19 @@ fn covered(px: PlatePx) -> bool {
 #[test]
 fn nothing_is_followed_in_a_matte_and_what_passes_behind_it_wakes() {
     let tracks = followed(true);
-    assert!(tracks.iter().flat_map(|t| &t.samples).all(|s| !covered(s.px)));
-    assert!(followed(false).iter().flat_map(|t| &t.samples).any(|s| covered(s.px)), "the band is worth following");
+    assert!(
+        tracks
+            .iter()
+            .flat_map(|t| &t.samples)
+            .all(|s| !covered(s.px))
+    );
+    assert!(
+        followed(false)
+            .iter()
+            .flat_map(|t| &t.samples)
+            .any(|s| covered(s.px)),
+        "the band is worth following"
+    );
     let passed = tracks.iter().filter(|t| {
         let (first, last) = (t.samples[0].px.x, t.samples[t.samples.len() - 1].px.x);
         first < BAND.start as f64 && last > BAND.end as f64
@@ -96,7 +129,12 @@ fn nothing_is_followed_in_a_matte_and_what_passes_behind_it_wakes() {
         for sample in &track.samples {
             let expected = first.px.x + SPEED_PX * f64::from(sample.frame.0 - first.frame.0);
             let off = PlatePx::new(expected, first.px.y).distance_px(sample.px);
-            assert!(off < 0.2, "{} is {off:.3} px off on frame {}", track.id, sample.frame);
+            assert!(
+                off < 0.2,
+                "{} is {off:.3} px off on frame {}",
+                track.id,
+                sample.frame
+            );
         }
         count += 1;
     }
@@ -108,12 +146,24 @@ fn features_are_followed_until_they_leave_the_picture() {
     let tracks = followed(false);
     let mut count = 0;
     // They move to the right by 4 px a frame; at 15 px a pattern whose middle is nearer than 8 px reaches out.
-    for track in tracks.iter().filter(|t| t.samples.iter().any(|s| s.px.x > SIZE.0 as f64 - 8.0)) {
-        let near = track.samples.iter().find(|s| s.px.x > SIZE.0 as f64 - 30.0).unwrap();
+    for track in tracks
+        .iter()
+        .filter(|t| t.samples.iter().any(|s| s.px.x > SIZE.0 as f64 - 8.0))
+    {
+        let near = track
+            .samples
+            .iter()
+            .find(|s| s.px.x > SIZE.0 as f64 - 30.0)
+            .unwrap();
         for sample in track.samples.iter().filter(|s| s.frame > near.frame) {
             let moved = SPEED_PX * f64::from(sample.frame.0 - near.frame.0);
             let off = PlatePx::new(near.px.x + moved, near.px.y).distance_px(sample.px);
-            assert!(off < 0.3, "{} is {off:.3} px off on frame {}", track.id, sample.frame);
+            assert!(
+                off < 0.3,
+                "{} is {off:.3} px off on frame {}",
+                track.id,
+                sample.frame
+            );
         }
         count += 1;
     }
@@ -124,9 +174,19 @@ const SIZE_PX: (u32, u32) = (SIZE.0 as u32, SIZE.1 as u32);
 
 /// A detail near the left side of the first frame.
 fn detail() -> PlatePx {
-    let options = TrackOptions { count: 60, pattern_px: 15, reach_x_px: 12.0, reach_y_px: 12.0, strictness: 0.5 };
+    let options = TrackOptions {
+        count: 60,
+        pattern_px: 15,
+        reach_x_px: 12.0,
+        reach_y_px: 12.0,
+        strictness: 0.5,
+    };
     let found = preview(Panning::new(false).grey(0).unwrap(), None, &options).unwrap();
-    found.into_iter().map(|f| f.0).find(|px| (16.0..40.0).contains(&px.x)).unwrap()
+    found
+        .into_iter()
+        .map(|f| f.0)
+        .find(|px| (16.0..40.0).contains(&px.x))
+        .unwrap()
 }
 
 /// Where it is on a frame.
@@ -136,7 +196,10 @@ fn truth(frame: i32) -> PlatePx {
 }
 
 fn hand(keys: &[(i32, f64)], life: &[(i32, i32)]) -> HandTrack {
-    let key = |&(frame, off): &(i32, f64)| HandKey { frame, px: [truth(frame).x + off, truth(frame).y] };
+    let key = |&(frame, off): &(i32, f64)| HandKey {
+        frame,
+        px: [truth(frame).x + off, truth(frame).y],
+    };
     HandTrack {
         id: 7,
         name: "vase".to_owned(),
@@ -149,7 +212,14 @@ fn hand(keys: &[(i32, f64)], life: &[(i32, i32)]) -> HandTrack {
 }
 
 fn followed_hand(hand: &HandTrack) -> Track {
-    follow_hands(&Panning::new(false), SIZE_PX, std::slice::from_ref(hand), &Silent).unwrap().remove(0)
+    follow_hands(
+        &Panning::new(false),
+        SIZE_PX,
+        std::slice::from_ref(hand),
+        &Silent,
+    )
+    .unwrap()
+    .remove(0)
 }
 
 #[rstest]
@@ -173,7 +243,11 @@ fn keys_that_disagree_are_led_to_evenly_and_said_to_be_uncertain() {
     let track = followed_hand(&hand(&[(1, 0.0), (21, 2.0)], &[(1, 21)]));
     let off = |frame: i32| track.at(FrameNumber(frame)).unwrap().px.x - truth(frame).x;
     for (frame, expected) in [(1, 0.0), (6, 0.5), (11, 1.0), (16, 1.5), (21, 2.0)] {
-        assert!((off(frame) - expected).abs() < 0.15, "{} on frame {frame}", off(frame));
+        assert!(
+            (off(frame) - expected).abs() < 0.15,
+            "{} on frame {frame}",
+            off(frame)
+        );
     }
     // Half way, the two differ by 2 px: a standard deviation of 1 px.
     let sigma = track.at(FrameNumber(11)).unwrap().covariance.xx.sqrt();
@@ -184,7 +258,8 @@ fn keys_that_disagree_are_led_to_evenly_and_said_to_be_uncertain() {
 
 #[test]
 fn a_correction_changes_only_the_legs_beside_it() {
-    let prints = |hand: &HandTrack| -> Vec<String> { hand.legs().iter().map(|l| l.fingerprint()).collect() };
+    let prints =
+        |hand: &HandTrack| -> Vec<String> { hand.legs().iter().map(|l| l.fingerprint()).collect() };
     let before = hand(&[(1, 0.0), (8, 0.0), (16, 0.0), (24, 0.0)], &[(1, 30)]);
     let mut after = before.clone();
     after.keys[1].px[0] += 0.3;
@@ -207,9 +282,17 @@ fn a_leg_ends_at_a_matte_and_says_so() {
     let hand = hand(&[(1, 0.0)], &[(1, 36)]);
     let paths = follow_legs(&Panning::new(true), &hand.legs(), &Silent).unwrap();
     assert_eq!(paths[0].ended, Ended::Matte);
-    let paths: HashMap<String, _> = hand.legs().iter().map(|l| l.fingerprint()).zip(paths).collect();
+    let paths: HashMap<String, _> = hand
+        .legs()
+        .iter()
+        .map(|l| l.fingerprint())
+        .zip(paths)
+        .collect();
     let last = hand.joined(&paths).samples.last().unwrap().px;
-    assert!(last.x < BAND.start as f64 && last.x > BAND.start as f64 - 15.0, "{last:?}");
+    assert!(
+        last.x < BAND.start as f64 && last.x > BAND.start as f64 - 15.0,
+        "{last:?}"
+    );
 }
 
 #[rstest]
@@ -223,7 +306,9 @@ fn a_leg_ends_at_a_matte_and_says_so() {
 #[case::pattern(HandTrack { pattern_px: 8, ..hand(&[(5, 0.0)], &[(1, 9)]) }, "odd, 9 to 61")]
 fn what_cannot_be_followed_is_named(#[case] hand: HandTrack, #[case] expected: &str) {
     let refused = follow_hands(&Panning::new(false), SIZE_PX, &[hand], &Silent);
-    let Err(TrackError::Hand(error)) = refused else { panic!("accepted") };
+    let Err(TrackError::Hand(error)) = refused else {
+        panic!("accepted")
+    };
     assert!(error.to_string().contains(expected), "{error}");
     assert!(!matches!(error, HandError::Control { .. }) || expected.contains("odd"));
 }

@@ -25,11 +25,17 @@ struct Walk {
 impl Walk {
     fn new(seed: u64, focal_px: f64, distortion: Distortion) -> Self {
         let mut random = fastrand::Rng::with_seed(seed);
-        let lens = Intrinsics { distortion, ..Intrinsics::centred(1280, 720, focal_px) };
-        let poses: Vec<Pose> = (0..FRAMES).map(|k| pose(f64::from(k), &mut random)).collect();
+        let lens = Intrinsics {
+            distortion,
+            ..Intrinsics::centred(1280, 720, focal_px)
+        };
+        let poses: Vec<Pose> = (0..FRAMES)
+            .map(|k| pose(f64::from(k), &mut random))
+            .collect();
         let mut draw = |low: f64, high: f64| low + (high - low) * random.f64();
-        let points: Vec<WorldPoint> =
-            (0..260).map(|_| WorldPoint::new(draw(-5.0, 5.0), draw(-1.5, 2.5), draw(-9.0, 1.0))).collect();
+        let points: Vec<WorldPoint> = (0..260)
+            .map(|_| WorldPoint::new(draw(-5.0, 5.0), draw(-1.5, 2.5), draw(-9.0, 1.0)))
+            .collect();
         let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
         let tracks = points
             .iter()
@@ -38,33 +44,58 @@ impl Walk {
                 let seen = |k: usize| lens.project(&poses[k], point).filter(|px| is_inside(*px));
                 let samples = (0..poses.len()).filter_map(|k| {
                     let px = seen(k)?.moved(nalgebra::Vector2::new(normal(), normal()) * NOISE_PX);
-                    Some(Sample { frame: FrameNumber(k as i32 + 1), px, covariance: Covariance::isotropic(NOISE_PX) })
+                    Some(Sample {
+                        frame: FrameNumber(k as i32 + 1),
+                        px,
+                        covariance: Covariance::isotropic(NOISE_PX),
+                    })
                 });
                 let samples = samples.collect();
                 Track::new(TrackId(id as u32 + 1), TrackKind::Auto, samples)
             })
             .filter(|t: &Track| t.samples.len() >= 3)
             .collect();
-        Self { lens, poses, points, tracks }
+        Self {
+            lens,
+            poses,
+            points,
+            tracks,
+        }
     }
 
     fn options(&self, solve_lens: bool) -> SolveOptions {
-        let lens = Intrinsics { distortion: Distortion::NONE, ..self.lens };
-        SolveOptions { lens, focal: FocalKnowledge::Unknown, solve_lens, limit_px: None }
+        let lens = Intrinsics {
+            distortion: Distortion::NONE,
+            ..self.lens
+        };
+        SolveOptions {
+            lens,
+            focal: FocalKnowledge::Unknown,
+            solve_lens,
+            limit_px: None,
+        }
     }
 
     /// Root mean square distance of the true points through the solved camera from where
     /// the true camera sees them, px, after the best alignment of the landmarks.
     fn error_px(&self, attempt: &Attempt) -> f64 {
         let truth = |id: TrackId| self.points[id.0 as usize - 1];
-        let (solved, true_points): (Vec<_>, Vec<_>) =
-            attempt.landmarks.iter().map(|l| (l.point, truth(l.track))).unzip();
+        let (solved, true_points): (Vec<_>, Vec<_>) = attempt
+            .landmarks
+            .iter()
+            .map(|l| (l.point, truth(l.track)))
+            .unzip();
         let to_solved = Similarity::fitting(&true_points, &solved).unwrap();
         let mut squares = Vec::new();
         for (frame, pose) in attempt.frames.iter().zip(&self.poses) {
             for point in &self.points {
-                let Some(px) = self.lens.project(pose, point).filter(|px| is_inside(*px)) else { continue };
-                let through = attempt.lens.project(&frame.pose, &to_solved.point(point)).unwrap();
+                let Some(px) = self.lens.project(pose, point).filter(|px| is_inside(*px)) else {
+                    continue;
+                };
+                let through = attempt
+                    .lens
+                    .project(&frame.pose, &to_solved.point(point))
+                    .unwrap();
                 squares.push(through.distance_px(px).powi(2));
             }
         }
@@ -78,22 +109,36 @@ fn is_inside(px: PlatePx) -> bool {
 
 fn pose(k: f64, random: &mut fastrand::Rng) -> Pose {
     let mut shake = || 0.02 * (random.f64() - 0.5);
-    let eye = Point3::new(-2.0 + 0.1 * k + shake(), 1.5 + shake(), 6.0 - 0.03 * k + shake());
+    let eye = Point3::new(
+        -2.0 + 0.1 * k + shake(),
+        1.5 + shake(),
+        6.0 - 0.03 * k + shake(),
+    );
     let target = Point3::new(0.3 + 5.0 * shake(), 0.4, -3.0);
     Pose::looking_at(&eye, &target, &Vector3::y())
 }
 
 /// Twenty times more positions than unknowns: the camera is far better than one position.
 #[rstest]
-fn the_camera_is_found_without_its_focal_length(#[values(1, 2, 3)] seed: u64, #[values(800.0, 1900.0)] focal_px: f64) {
+fn the_camera_is_found_without_its_focal_length(
+    #[values(1, 2, 3)] seed: u64,
+    #[values(800.0, 1900.0)] focal_px: f64,
+) {
     let walk = Walk::new(seed, focal_px, Distortion::NONE);
     let attempt = solve(&walk.tracks, &walk.options(false), &Silent).unwrap();
     assert_eq!(attempt.frames.len(), FRAMES as usize);
     assert_eq!(attempt.verdict, Verdict::Good);
-    assert_eq!(attempt.lens_suspicion, None, "a lens without distortion is suspected");
+    assert_eq!(
+        attempt.lens_suspicion, None,
+        "a lens without distortion is suspected"
+    );
     let off = (attempt.lens.focal_px / focal_px - 1.0).abs();
     assert!(off < 0.01, "focal length is off by {:.2} %", 100.0 * off);
-    assert!(walk.error_px(&attempt) < 0.3, "{:.3} px", walk.error_px(&attempt));
+    assert!(
+        walk.error_px(&attempt) < 0.3,
+        "{:.3} px",
+        walk.error_px(&attempt)
+    );
 }
 
 /// A bent lens that the solve is not told of is named, and solving it along mends the camera.
@@ -111,20 +156,43 @@ fn a_lens_left_out_is_suspected(#[case] distortion: Distortion) {
     let with = solve_again(&walk.tracks, &walk.options(true), &without, &Silent).unwrap();
     assert_eq!(with.lens_suspicion, None);
     let (before, after) = (walk.error_px(&without), walk.error_px(&with));
-    assert!(after < 0.3 && after < before, "{before:.3} px became {after:.3} px");
+    assert!(
+        after < 0.3 && after < before,
+        "{before:.3} px became {after:.3} px"
+    );
 }
 
 /// A lens from a calibration, stated for another focal length than the camera's, which nobody knows.
 #[test]
 fn a_known_lens_straightens_the_tracks() {
-    let walk = Walk::new(4, 1100.0, Distortion { p1: 0.002, p2: -0.001, ..Distortion::radial(-0.2, 0.03) });
-    let calibrated =
-        Intrinsics { focal_px: 1280.0, distortion: walk.lens.distortion.at_focal(1100.0, 1280.0), ..walk.lens };
+    let walk = Walk::new(
+        4,
+        1100.0,
+        Distortion {
+            p1: 0.002,
+            p2: -0.001,
+            ..Distortion::radial(-0.2, 0.03)
+        },
+    );
+    let calibrated = Intrinsics {
+        focal_px: 1280.0,
+        distortion: walk.lens.distortion.at_focal(1100.0, 1280.0),
+        ..walk.lens
+    };
     let px = PlatePx::new(1200.0, 660.0);
-    let (one, other) = (walk.lens.lens_point(px).unwrap(), calibrated.lens_point(px).unwrap());
-    assert!((one.x * 1100.0 - other.x * 1280.0).abs() < 1e-6, "restated terms bend otherwise");
+    let (one, other) = (
+        walk.lens.lens_point(px).unwrap(),
+        calibrated.lens_point(px).unwrap(),
+    );
+    assert!(
+        (one.x * 1100.0 - other.x * 1280.0).abs() < 1e-6,
+        "restated terms bend otherwise"
+    );
     let tracks = straightened(&walk.tracks, &calibrated);
-    let attempt = with_lens(solve(&tracks, &walk.options(false), &Silent).unwrap(), &calibrated);
+    let attempt = with_lens(
+        solve(&tracks, &walk.options(false), &Silent).unwrap(),
+        &calibrated,
+    );
     let off = (attempt.lens.focal_px / 1100.0 - 1.0).abs();
     assert!(off < 0.005, "focal length off by {:.2} %", 100.0 * off);
     let error = walk.error_px(&attempt);

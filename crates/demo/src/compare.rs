@@ -42,7 +42,12 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         .iter()
         .filter_map(|s| {
             let t = truth.frames.iter().find(|t| t.frame == s.frame)?;
-            Some((solved.intrinsics(s), solved.pose(s)?, truth.intrinsics(t), truth.pose(t)?))
+            Some((
+                solved.intrinsics(s),
+                solved.pose(s)?,
+                truth.intrinsics(t),
+                truth.pose(t)?,
+            ))
         })
         .collect();
     if pairs.len() < 3 {
@@ -56,8 +61,15 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         .step_by(stride)
         .flat_map(|(lens, pose, true_lens, true_pose)| {
             truth.points.iter().filter_map(move |p| {
-                let px = true_lens.project(true_pose, &truth.point(p)).filter(inside)?;
-                Some(Sight { lens: *lens, pose: *pose, point: truth.point(p), px })
+                let px = true_lens
+                    .project(true_pose, &truth.point(p))
+                    .filter(inside)?;
+                Some(Sight {
+                    lens: *lens,
+                    pose: *pose,
+                    point: truth.point(p),
+                    px,
+                })
             })
         })
         .collect();
@@ -65,9 +77,14 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         return None;
     }
     let change = aligned(start(&pairs)?, &sights);
-    let distances: Vec<f64> = sights.iter().map(|s| residual(&change, s).map_or(1e3, |r| r.norm())).collect();
+    let distances: Vec<f64> = sights
+        .iter()
+        .map(|s| residual(&change, s).map_or(1e3, |r| r.norm()))
+        .collect();
     let rms_px = (distances.iter().map(|d| d * d).sum::<f64>() / distances.len() as f64).sqrt();
-    let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| change.pose(t).turn_to_rad(s).to_degrees();
+    let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| {
+        change.pose(t).turn_to_rad(s).to_degrees()
+    };
     Some(Difference {
         rms_px,
         rms_px_at_1280: rms_px * 1280.0 / width,
@@ -81,16 +98,29 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
 /// Rotation by the mean turn between the cameras, scale and shift by their centres.
 fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
     let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| {
-        (s.camera_from_world.rotation.inverse() * t.camera_from_world.rotation).to_rotation_matrix().into_inner()
+        (s.camera_from_world.rotation.inverse() * t.camera_from_world.rotation)
+            .to_rotation_matrix()
+            .into_inner()
     };
-    let svd = pairs.iter().map(turn).sum::<nalgebra::Matrix3<f64>>().svd(true, true);
-    let rotation = UnitQuaternion::from_rotation_matrix(&nalgebra::Rotation3::from_matrix(&(svd.u? * svd.v_t?)));
+    let svd = pairs
+        .iter()
+        .map(turn)
+        .sum::<nalgebra::Matrix3<f64>>()
+        .svd(true, true);
+    let rotation = UnitQuaternion::from_rotation_matrix(&nalgebra::Rotation3::from_matrix(
+        &(svd.u? * svd.v_t?),
+    ));
     let solved: Vec<Vector3<f64>> = pairs.iter().map(|p| p.1.centre().0.coords).collect();
     let truth: Vec<Vector3<f64>> = pairs.iter().map(|p| p.3.centre().0.coords).collect();
     let mean = |places: &[Vector3<f64>]| places.iter().sum::<Vector3<f64>>() / places.len() as f64;
     let (ms, mt) = (mean(&solved), mean(&truth));
-    let spread =
-        |places: &[Vector3<f64>], m: Vector3<f64>| places.iter().map(|p| (p - m).norm_squared()).sum::<f64>().sqrt();
+    let spread = |places: &[Vector3<f64>], m: Vector3<f64>| {
+        places
+            .iter()
+            .map(|p| (p - m).norm_squared())
+            .sum::<f64>()
+            .sqrt()
+    };
     let below = spread(&truth, mt);
     let scale = spread(&solved, ms) / below;
     (below > 0.0 && scale.is_finite() && scale > 0.0).then(|| Similarity {
@@ -101,7 +131,9 @@ fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
 }
 
 fn residual(change: &Similarity, s: &Sight) -> Option<nalgebra::Vector2<f64>> {
-    s.lens.project(&s.pose, &change.point(&s.point)).map(|px| px.offset_from(s.px))
+    s.lens
+        .project(&s.pose, &change.point(&s.point))
+        .map(|px| px.offset_from(s.px))
 }
 
 fn changed(base: &Similarity, by: &SVector<f64, 7>) -> Similarity {
@@ -116,7 +148,9 @@ fn aligned(mut change: Similarity, sights: &[Sight]) -> Similarity {
     let residuals = |c: &Similarity| -> DVector<f64> {
         DVector::from_iterator(
             2 * sights.len(),
-            sights.iter().flat_map(|s| residual(c, s).map_or([0.0; 2], |r| [r.x, r.y])),
+            sights
+                .iter()
+                .flat_map(|s| residual(c, s).map_or([0.0; 2], |r| [r.x, r.y])),
         )
     };
     let mut damping = 1e-3;
@@ -128,12 +162,15 @@ fn aligned(mut change: Similarity, sights: &[Sight]) -> Similarity {
             by[k] = 1e-6;
             jacobian.set_column(k, &((residuals(&changed(&change, &by)) - &base) / 1e-6));
         }
-        let mut normal = SMatrix::<f64, 7, 7>::from_iterator(jacobian.tr_mul(&jacobian).iter().copied());
+        let mut normal =
+            SMatrix::<f64, 7, 7>::from_iterator(jacobian.tr_mul(&jacobian).iter().copied());
         let side = SVector::<f64, 7>::from_iterator(jacobian.tr_mul(&base).iter().copied());
         for k in 0..7 {
             normal[(k, k)] *= 1.0 + damping;
         }
-        let Some(factor) = normal.cholesky() else { break };
+        let Some(factor) = normal.cholesky() else {
+            break;
+        };
         let next = changed(&change, &-factor.solve(&side));
         let trial = residuals(&next);
         if trial.norm_squared() < base.norm_squared() {

@@ -14,7 +14,11 @@ pub enum Material {
     /// Slabs up to a parapet at `edge` (first coordinate), a meadow beyond it.
     Terrace { side: f64, edge: f64, seed: u32 },
     /// Courses of cut stone; height of a course in metres.
-    Ashlar { course: f64, seed: u32, tint: [f64; 3] },
+    Ashlar {
+        course: f64,
+        seed: u32,
+        tint: [f64; 3],
+    },
     /// Worn metal.
     Brass { seed: u32 },
     /// Boards with grain.
@@ -86,9 +90,17 @@ fn flags(u: f64, v: f64, side: f64, footprint: f64, seed: u32) -> Light {
     let gap = joint(to_side.min(to_row), 0.016, footprint);
     let stone = cell(column as i32, row as i32, seed.wrapping_add(3));
     let warmth = cell(column as i32, row as i32, seed.wrapping_add(9));
-    let grit = octaves(u, v, 0.35, footprint, 0.82, seed.wrapping_add((stone * 50.0) as u32));
+    let grit = octaves(
+        u,
+        v,
+        0.35,
+        footprint,
+        0.82,
+        seed.wrapping_add((stone * 50.0) as u32),
+    );
     let moss = octaves(u, v, 2.3, footprint, 0.6, seed.wrapping_add(77)).max(0.0);
-    let base = Light::new(0.34, 0.315, 0.275) + Light::new(0.03, 0.005, -0.025) * (warmth - 0.5) * 2.0;
+    let base =
+        Light::new(0.34, 0.315, 0.275) + Light::new(0.03, 0.005, -0.025) * (warmth - 0.5) * 2.0;
     let slab = base * (0.72 + 0.5 * stone) * (1.0 + 0.30 * grit).max(0.15);
     let mossy = slab.lerp(&Light::new(0.16, 0.18, 0.09), (0.45 * moss).min(0.6));
     mossy * (0.28 + 0.72 * gap)
@@ -103,16 +115,33 @@ fn ashlar(u: f64, v: f64, course: f64, footprint: f64, seed: u32, tint: [f64; 3]
     let to_row = (v / course - row).min(row + 1.0 - v / course) * course;
     let gap = joint(to_side.min(to_row), 0.012, footprint);
     let stone = cell(column as i32, row as i32, seed.wrapping_add(1));
-    let grit = octaves(u, v, 0.25, footprint, 0.8, seed.wrapping_add((stone * 90.0) as u32));
+    let grit = octaves(
+        u,
+        v,
+        0.25,
+        footprint,
+        0.8,
+        seed.wrapping_add((stone * 90.0) as u32),
+    );
     let streak = octaves(u * 3.0, v * 0.4, 0.9, footprint, 0.6, seed.wrapping_add(31));
-    Light::from(tint) * (0.75 + 0.45 * stone) * (1.0 + 0.24 * grit + 0.14 * streak).max(0.15) * (0.35 + 0.65 * gap)
+    Light::from(tint)
+        * (0.75 + 0.45 * stone)
+        * (1.0 + 0.24 * grit + 0.14 * streak).max(0.15)
+        * (0.35 + 0.65 * gap)
 }
 
 fn wood(u: f64, v: f64, footprint: f64, seed: u32, tint: [f64; 3]) -> Light {
     let board = (v / 0.14).floor();
     let to_edge = (v / 0.14 - board).min(board + 1.0 - v / 0.14) * 0.14;
     let own = cell(board as i32, 2, seed);
-    let grain = octaves(u * 0.25, v * 3.0, 0.12, footprint, 0.8, seed.wrapping_add((own * 30.0) as u32));
+    let grain = octaves(
+        u * 0.25,
+        v * 3.0,
+        0.12,
+        footprint,
+        0.8,
+        seed.wrapping_add((own * 30.0) as u32),
+    );
     let knots = octaves(u, v, 0.22, footprint, 0.7, seed.wrapping_add(63));
     Light::from(tint)
         * (0.75 + 0.5 * own)

@@ -42,8 +42,13 @@ impl Walk {
             + Vector3::new(sway(11, 34.0), 0.6 * sway(12, 17.0), sway(13, 41.0));
         let target = self.target[0] + (self.target[1] - self.target[0]) * eased;
         let steady = Pose::looking_at(&eye, &target, &Vector3::y());
-        let tremor = |salt: u64, period: f64| self.tremor_rad * wander(time, period, self.seed ^ salt);
-        let hands = UnitQuaternion::new(Vector3::new(tremor(21, 23.0), tremor(22, 29.0), 0.6 * tremor(23, 37.0)));
+        let tremor =
+            |salt: u64, period: f64| self.tremor_rad * wander(time, period, self.seed ^ salt);
+        let hands = UnitQuaternion::new(Vector3::new(
+            tremor(21, 23.0),
+            tremor(22, 29.0),
+            0.6 * tremor(23, 37.0),
+        ));
         let rotation = hands * steady.camera_from_world.rotation;
         Pose::from_parts(rotation, -(rotation * eye.coords))
     }

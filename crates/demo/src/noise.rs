@@ -14,8 +14,9 @@ pub fn unit(seed: u64) -> f64 {
 }
 
 fn lattice(x: i32, y: i32, seed: u32) -> f32 {
-    let mut h =
-        (x as u32).wrapping_mul(0x8da6_b343) ^ (y as u32).wrapping_mul(0xd816_3841) ^ seed.wrapping_mul(0xcb1a_b31f);
+    let mut h = (x as u32).wrapping_mul(0x8da6_b343)
+        ^ (y as u32).wrapping_mul(0xd816_3841)
+        ^ seed.wrapping_mul(0xcb1a_b31f);
     h = (h ^ (h >> 15)).wrapping_mul(0x2c1b_3c6d);
     h = (h ^ (h >> 12)).wrapping_mul(0x297a_2d39);
     h ^= h >> 15;

@@ -42,7 +42,10 @@ pub fn write(take: &Take, folder: &Path, coding: Coding, told: impl Fn(usize)) -
 
 /// Where the truth of a plate lies.
 pub fn truth_path(folder: &Path, name: &str) -> PathBuf {
-    folder.parent().unwrap_or(folder).join(format!("{name}.truth.json"))
+    folder
+        .parent()
+        .unwrap_or(folder)
+        .join(format!("{name}.truth.json"))
 }
 
 fn write_picture(picture: &Picture, file: &Path, coding: Coding) -> io::Result<()> {
@@ -51,14 +54,27 @@ fn write_picture(picture: &Picture, file: &Path, coding: Coding) -> io::Result<(
     match coding {
         Coding::Png => {
             let kind = image::ExtendedColorType::Rgb8;
-            image::save_buffer_with_format(&partial, &picture.rgb, width, height, kind, image::ImageFormat::Png)
-                .map_err(io::Error::other)?;
+            image::save_buffer_with_format(
+                &partial,
+                &picture.rgb,
+                width,
+                height,
+                kind,
+                image::ImageFormat::Png,
+            )
+            .map_err(io::Error::other)?;
         }
         Coding::Jpeg(quality) => {
-            let mut encoder = jpeg_encoder::Encoder::new_file(&partial, quality).map_err(io::Error::other)?;
+            let mut encoder =
+                jpeg_encoder::Encoder::new_file(&partial, quality).map_err(io::Error::other)?;
             encoder.set_sampling_factor(jpeg_encoder::SamplingFactor::F_2_2);
             encoder
-                .encode(&picture.rgb, picture.width as u16, picture.height as u16, jpeg_encoder::ColorType::Rgb)
+                .encode(
+                    &picture.rgb,
+                    picture.width as u16,
+                    picture.height as u16,
+                    jpeg_encoder::ColorType::Rgb,
+                )
                 .map_err(io::Error::other)?;
         }
     }
@@ -67,6 +83,8 @@ fn write_picture(picture: &Picture, file: &Path, coding: Coding) -> io::Result<(
 
 /// The folder in which the demo plates ship: `TRUE_PARALLAX_DEMO`, else beside this crate.
 pub fn shipped() -> PathBuf {
-    std::env::var_os("TRUE_PARALLAX_DEMO")
-        .map_or_else(|| Path::new(env!("CARGO_MANIFEST_DIR")).join("plates"), PathBuf::from)
+    std::env::var_os("TRUE_PARALLAX_DEMO").map_or_else(
+        || Path::new(env!("CARGO_MANIFEST_DIR")).join("plates"),
+        PathBuf::from,
+    )
 }

@@ -25,20 +25,35 @@ pub fn frame(take: &Take, index: usize) -> Picture {
 /// Renders the rows `first` up to `end` of the frame at `index`.
 pub fn rows(take: &Take, index: usize, first: usize, end: usize) -> Picture {
     let width = take.lens.width_px as usize;
-    let moments: Vec<_> = take.moments(index).map(|time| (take.scene.at(time), (take.motion)(time))).collect();
+    let moments: Vec<_> = take
+        .moments(index)
+        .map(|time| (take.scene.at(time), (take.motion)(time)))
+        .collect();
     let mut rgb = vec![0u8; width * (end - first) * 3];
-    rgb.par_chunks_mut(width * 3).enumerate().for_each(|(row, out)| {
-        let y = first + row;
-        for x in 0..width {
-            let light = pixel(take, &moments, index, x, y);
-            let pixel = developed(take, light, index, x, y);
-            out[x * 3..x * 3 + 3].copy_from_slice(&pixel);
-        }
-    });
-    Picture { width, height: end - first, rgb }
+    rgb.par_chunks_mut(width * 3)
+        .enumerate()
+        .for_each(|(row, out)| {
+            let y = first + row;
+            for x in 0..width {
+                let light = pixel(take, &moments, index, x, y);
+                let pixel = developed(take, light, index, x, y);
+                out[x * 3..x * 3 + 3].copy_from_slice(&pixel);
+            }
+        });
+    Picture {
+        width,
+        height: end - first,
+        rgb,
+    }
 }
 
-fn pixel(take: &Take, moments: &[(crate::scene::Still, Pose)], index: usize, x: usize, y: usize) -> Light {
+fn pixel(
+    take: &Take,
+    moments: &[(crate::scene::Still, Pose)],
+    index: usize,
+    x: usize,
+    y: usize,
+) -> Light {
     let side = (take.look.rays as f64).sqrt().round().max(1.0) as usize;
     let spread = 1.0 / take.lens.focal_px;
     let pixel_seed = noise::mix(take.seed ^ ((index as u64) << 44) ^ ((y as u64) << 22) ^ x as u64);
@@ -47,7 +62,10 @@ fn pixel(take: &Take, moments: &[(crate::scene::Still, Pose)], index: usize, x: 
         let seed = pixel_seed.wrapping_add(ray_index as u64 * 4);
         let jitter = (noise::unit(seed), noise::unit(seed + 1));
         let (sx, sy) = ((ray_index % side) as f64, (ray_index / side) as f64);
-        let at = PlatePx::new(x as f64 + (sx + jitter.0) / side as f64, y as f64 + (sy + jitter.1) / side as f64);
+        let at = PlatePx::new(
+            x as f64 + (sx + jitter.0) / side as f64,
+            y as f64 + (sy + jitter.1) / side as f64,
+        );
         let (still, pose) = &moments[(pixel_seed as usize + ray_index * 5) % moments.len()];
         if let Some(ray) = take.ray(pose, at) {
             sum += still.light(&ray, spread, (noise::unit(seed + 2), noise::unit(seed + 3)));
@@ -58,7 +76,8 @@ fn pixel(take: &Take, moments: &[(crate::scene::Still, Pose)], index: usize, x: 
 
 /// Film-like tone, then grain in the levels that are stored.
 fn developed(take: &Take, light: Light, index: usize, x: usize, y: usize) -> [u8; 3] {
-    let seed = noise::mix(take.seed ^ 0x6721 ^ ((index as u64) << 40) ^ ((y as u64) << 20) ^ x as u64);
+    let seed =
+        noise::mix(take.seed ^ 0x6721 ^ ((index as u64) << 40) ^ ((y as u64) << 20) ^ x as u64);
     let common = normal(seed);
     let mut out = [0; 3];
     for (channel, o) in out.iter_mut().enumerate() {
@@ -74,6 +93,9 @@ fn developed(take: &Take, light: Light, index: usize, x: usize, y: usize) -> [u8
 }
 
 fn normal(seed: u64) -> f64 {
-    let (a, b) = (noise::unit(seed ^ 0xa5a5).max(1e-12), noise::unit(seed ^ 0x5a5a));
+    let (a, b) = (
+        noise::unit(seed ^ 0xa5a5).max(1e-12),
+        noise::unit(seed ^ 0x5a5a),
+    );
     (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
 }

@@ -65,10 +65,19 @@ struct Group {
 
 impl Group {
     fn new(things: Vec<(Thing, (Point3<f64>, f64), bool)>) -> Self {
-        let middle = things.iter().fold(Vector3::zeros(), |sum, t| sum + t.1.0.coords) / things.len() as f64;
+        let middle = things
+            .iter()
+            .fold(Vector3::zeros(), |sum, t| sum + t.1.0.coords)
+            / things.len() as f64;
         let centre = Point3::from(middle);
-        let radius = things.iter().map(|t| (t.1.0 - centre).norm() + t.1.1).fold(0.0, f64::max);
-        Self { bound: (centre, radius), things }
+        let radius = things
+            .iter()
+            .map(|t| (t.1.0 - centre).norm() + t.1.1)
+            .fold(0.0, f64::max);
+        Self {
+            bound: (centre, radius),
+            things,
+        }
     }
 }
 
@@ -92,7 +101,15 @@ impl Scene {
     pub fn at(&self, time_frames: f64) -> Still {
         let moved = self.movers.iter().flat_map(|mover| {
             let offset = (mover.path)(time_frames);
-            mover.things.iter().map(move |t| (Thing { shape: t.shape.moved(offset), ..*t }, false))
+            mover.things.iter().map(move |t| {
+                (
+                    Thing {
+                        shape: t.shape.moved(offset),
+                        ..*t
+                    },
+                    false,
+                )
+            })
         });
         let all = self.things.iter().map(|t| (*t, true)).chain(moved);
         let (mut endless, mut bounded) = (Vec::new(), Vec::new());
@@ -102,22 +119,42 @@ impl Scene {
                 None => endless.push((thing, stands)),
             }
         }
-        let groups = bounded.chunks(GROUP).map(|c| Group::new(c.to_vec())).collect();
-        Still { endless, groups, sun: self.sun, seed: self.seed, windows: self.windows.clone() }
+        let groups = bounded
+            .chunks(GROUP)
+            .map(|c| Group::new(c.to_vec()))
+            .collect();
+        Still {
+            endless,
+            groups,
+            sun: self.sun,
+            seed: self.seed,
+            windows: self.windows.clone(),
+        }
     }
 }
 
 impl Still {
     fn candidates<'a>(&'a self, ray: &'a Ray) -> impl Iterator<Item = (&'a Thing, bool)> + 'a {
-        let grouped = self.groups.iter().filter(|g| touches(ray, &g.bound)).flat_map(|g| &g.things);
-        let near = grouped.filter(|(_, bound, _)| touches(ray, bound)).map(|(thing, _, stands)| (thing, *stands));
-        self.endless.iter().map(|(thing, stands)| (thing, *stands)).chain(near)
+        let grouped = self
+            .groups
+            .iter()
+            .filter(|g| touches(ray, &g.bound))
+            .flat_map(|g| &g.things);
+        let near = grouped
+            .filter(|(_, bound, _)| touches(ray, bound))
+            .map(|(thing, _, stands)| (thing, *stands));
+        self.endless
+            .iter()
+            .map(|(thing, stands)| (thing, *stands))
+            .chain(near)
     }
 
     fn nearest<'a>(&'a self, ray: &'a Ray) -> Option<(&'a Thing, bool, Hit)> {
         let mut best: Option<(&'a Thing, bool, Hit)> = None;
         for (thing, stands) in self.candidates(ray) {
-            let limit = best.as_ref().map_or(f64::INFINITY, |(_, _, hit)| hit.distance);
+            let limit = best
+                .as_ref()
+                .map_or(f64::INFINITY, |(_, _, hit)| hit.distance);
             if let Some(hit) = thing.shape.meet(ray, limit) {
                 best = Some((thing, stands, hit));
             }
@@ -130,7 +167,8 @@ impl Still {
     }
 
     fn in_shadow_within(&self, ray: &Ray, distance: f64) -> bool {
-        self.candidates(ray).any(|(thing, _)| thing.shape.meet(ray, distance).is_some())
+        self.candidates(ray)
+            .any(|(thing, _)| thing.shape.meet(ray, distance).is_some())
     }
 
     /// Where the ray meets something that stands still and nothing is in front of it.
@@ -167,16 +205,29 @@ impl Still {
     }
 
     fn incoming(&self, at: &Point3<f64>, normal: &Vector3<f64>, jitter: (f64, f64)) -> Light {
-        let ambient = if self.windows.is_empty() { open_air(normal) } else { self.indoors(at, normal, jitter) };
+        let ambient = if self.windows.is_empty() {
+            open_air(normal)
+        } else {
+            self.indoors(at, normal, jitter)
+        };
         let facing = normal.dot(&self.sun);
         if facing <= 0.0 {
             return ambient;
         }
         let side = self.sun.cross(&Vector3::y()).normalize();
         let up = side.cross(&self.sun);
-        let towards = (self.sun + (side * (jitter.0 - 0.5) + up * (jitter.1 - 0.5)) * 0.018).normalize();
-        let shadowed = self.in_shadow(&Ray { origin: *at, direction: towards });
-        ambient + if shadowed { Light::zeros() } else { SUN * facing }
+        let towards =
+            (self.sun + (side * (jitter.0 - 0.5) + up * (jitter.1 - 0.5)) * 0.018).normalize();
+        let shadowed = self.in_shadow(&Ray {
+            origin: *at,
+            direction: towards,
+        });
+        ambient
+            + if shadowed {
+                Light::zeros()
+            } else {
+                SUN * facing
+            }
     }
 
     /// What the walls throw back, less in corners, and the sky through the windows: one
@@ -191,7 +242,15 @@ impl Still {
             let direction = towards / distance;
             let area = window.across.cross(&window.up);
             let (received, sent) = (normal.dot(&direction), area.dot(&direction).abs());
-            if received > 0.0 && !self.in_shadow_within(&Ray { origin: *at, direction }, distance) {
+            if received > 0.0
+                && !self.in_shadow_within(
+                    &Ray {
+                        origin: *at,
+                        direction,
+                    },
+                    distance,
+                )
+            {
                 light += WINDOW * (received * sent / (distance * distance).max(0.4));
             }
         }
@@ -202,14 +261,32 @@ impl Still {
     fn openness(&self, at: &Point3<f64>, normal: &Vector3<f64>, jitter: (f64, f64)) -> f64 {
         const REACH_M: f64 = 0.9;
         let around = std::f64::consts::TAU * jitter.0;
-        let side = normal.cross(&if normal.y.abs() < 0.9 { Vector3::y() } else { Vector3::x() }).normalize();
+        let side = normal
+            .cross(&if normal.y.abs() < 0.9 {
+                Vector3::y()
+            } else {
+                Vector3::x()
+            })
+            .normalize();
         let other = normal.cross(&side);
         let radius = jitter.1.sqrt();
-        let direction =
-            side * (radius * around.cos()) + other * (radius * around.sin()) + normal * (1.0 - jitter.1).sqrt();
+        let direction = side * (radius * around.cos())
+            + other * (radius * around.sin())
+            + normal * (1.0 - jitter.1).sqrt();
         let nearest = self
-            .candidates(&Ray { origin: *at, direction })
-            .filter_map(|(thing, _)| thing.shape.meet(&Ray { origin: *at, direction }, REACH_M))
+            .candidates(&Ray {
+                origin: *at,
+                direction,
+            })
+            .filter_map(|(thing, _)| {
+                thing.shape.meet(
+                    &Ray {
+                        origin: *at,
+                        direction,
+                    },
+                    REACH_M,
+                )
+            })
             .map(|hit| hit.distance)
             .fold(REACH_M, f64::min);
         nearest / REACH_M
@@ -217,17 +294,20 @@ impl Still {
 
     fn sky(&self, direction: &Vector3<f64>, spread: f64) -> Light {
         let around = direction.z.atan2(direction.x) * 3.0;
-        let ridge =
-            |height: f64, size: f64, seed: u32| height * (1.0 + 0.7 * octaves(around, 0.0, size, 0.01, 0.5, seed));
+        let ridge = |height: f64, size: f64, seed: u32| {
+            height * (1.0 + 0.7 * octaves(around, 0.0, size, 0.01, 0.5, seed))
+        };
         let lift = direction.y;
         let detail = spread * 2.0;
         if lift < ridge(0.035, 0.7, self.seed + 5) {
             let trees = octaves(around, lift * 3.0, 0.12, detail, 0.8, self.seed + 6);
-            return Light::new(0.16, 0.21, 0.17) * (1.0 + 0.5 * trees).max(0.2) + Light::new(0.16, 0.19, 0.24);
+            return Light::new(0.16, 0.21, 0.17) * (1.0 + 0.5 * trees).max(0.2)
+                + Light::new(0.16, 0.19, 0.24);
         }
         if lift < ridge(0.085, 1.4, self.seed + 7) {
             let woods = octaves(around, lift * 3.0, 0.2, detail, 0.7, self.seed + 8);
-            return Light::new(0.17, 0.20, 0.22) * (1.0 + 0.25 * woods) + Light::new(0.30, 0.35, 0.42);
+            return Light::new(0.17, 0.20, 0.22) * (1.0 + 0.25 * woods)
+                + Light::new(0.30, 0.35, 0.42);
         }
         let height = lift.clamp(0.0, 1.0);
         let clear = Light::new(0.78, 0.86, 0.95).lerp(&Light::new(0.30, 0.48, 0.80), height.sqrt());

@@ -28,9 +28,17 @@ pub enum Shape {
     /// The horizontal plane at a height.
     Ground { height: f64 },
     /// A box turned about the vertical by `turn_rad`.
-    Box { centre: Point3<f64>, half: Vector3<f64>, turn_rad: f64 },
+    Box {
+        centre: Point3<f64>,
+        half: Vector3<f64>,
+        turn_rad: f64,
+    },
     /// An upright cylinder with a flat top.
-    Cylinder { foot: Point3<f64>, radius: f64, height: f64 },
+    Cylinder {
+        foot: Point3<f64>,
+        radius: f64,
+        height: f64,
+    },
     /// A sphere.
     Sphere { centre: Point3<f64>, radius: f64 },
 }
@@ -41,16 +49,41 @@ const NEAREST: f64 = 1e-4;
 impl Shape {
     /// A box that stands on height `foot.y` with its sides in metres.
     pub fn standing_box(foot: Point3<f64>, sides: Vector3<f64>, turn_rad: f64) -> Self {
-        Self::Box { centre: foot + Vector3::new(0.0, sides.y / 2.0, 0.0), half: sides / 2.0, turn_rad }
+        Self::Box {
+            centre: foot + Vector3::new(0.0, sides.y / 2.0, 0.0),
+            half: sides / 2.0,
+            turn_rad,
+        }
     }
 
     /// The shape moved by `by`.
     pub fn moved(self, by: Vector3<f64>) -> Self {
         match self {
-            Self::Ground { height } => Self::Ground { height: height + by.y },
-            Self::Box { centre, half, turn_rad } => Self::Box { centre: centre + by, half, turn_rad },
-            Self::Cylinder { foot, radius, height } => Self::Cylinder { foot: foot + by, radius, height },
-            Self::Sphere { centre, radius } => Self::Sphere { centre: centre + by, radius },
+            Self::Ground { height } => Self::Ground {
+                height: height + by.y,
+            },
+            Self::Box {
+                centre,
+                half,
+                turn_rad,
+            } => Self::Box {
+                centre: centre + by,
+                half,
+                turn_rad,
+            },
+            Self::Cylinder {
+                foot,
+                radius,
+                height,
+            } => Self::Cylinder {
+                foot: foot + by,
+                radius,
+                height,
+            },
+            Self::Sphere { centre, radius } => Self::Sphere {
+                centre: centre + by,
+                radius,
+            },
         }
     }
 
@@ -59,9 +92,14 @@ impl Shape {
         match *self {
             Self::Ground { .. } => None,
             Self::Box { centre, half, .. } => Some((centre, half.norm())),
-            Self::Cylinder { foot, radius, height } => {
-                Some((foot + Vector3::new(0.0, height / 2.0, 0.0), radius.hypot(height / 2.0)))
-            }
+            Self::Cylinder {
+                foot,
+                radius,
+                height,
+            } => Some((
+                foot + Vector3::new(0.0, height / 2.0, 0.0),
+                radius.hypot(height / 2.0),
+            )),
             Self::Sphere { centre, radius } => Some((centre, radius)),
         }
     }
@@ -70,8 +108,16 @@ impl Shape {
     pub fn meet(&self, ray: &Ray, limit: f64) -> Option<Hit> {
         let hit = match *self {
             Self::Ground { height } => meet_ground(ray, height),
-            Self::Box { centre, half, turn_rad } => meet_box(ray, &centre, &half, turn_rad, limit),
-            Self::Cylinder { foot, radius, height } => meet_cylinder(ray, &foot, radius, height),
+            Self::Box {
+                centre,
+                half,
+                turn_rad,
+            } => meet_box(ray, &centre, &half, turn_rad, limit),
+            Self::Cylinder {
+                foot,
+                radius,
+                height,
+            } => meet_cylinder(ray, &foot, radius, height),
             Self::Sphere { centre, radius } => meet_sphere(ray, &centre, radius),
         }?;
         (hit.distance < limit).then_some(hit)
@@ -85,21 +131,38 @@ fn meet_ground(ray: &Ray, height: f64) -> Option<Hit> {
     }
     let at = ray.origin + ray.direction * distance;
     let normal = Vector3::new(0.0, -ray.direction.y.signum(), 0.0);
-    Some(Hit { distance, normal, uv: (at.x, at.z) })
+    Some(Hit {
+        distance,
+        normal,
+        uv: (at.x, at.z),
+    })
 }
 
 fn turned(v: Vector3<f64>, sin: f64, cos: f64) -> Vector3<f64> {
     Vector3::new(cos * v.x + sin * v.z, v.y, -sin * v.x + cos * v.z)
 }
 
-fn meet_box(ray: &Ray, centre: &Point3<f64>, half: &Vector3<f64>, turn_rad: f64, limit: f64) -> Option<Hit> {
-    let (sin, cos) = if turn_rad == 0.0 { (0.0, 1.0) } else { turn_rad.sin_cos() };
+fn meet_box(
+    ray: &Ray,
+    centre: &Point3<f64>,
+    half: &Vector3<f64>,
+    turn_rad: f64,
+    limit: f64,
+) -> Option<Hit> {
+    let (sin, cos) = if turn_rad == 0.0 {
+        (0.0, 1.0)
+    } else {
+        turn_rad.sin_cos()
+    };
     let origin = turned(ray.origin - centre, -sin, cos);
     let direction = turned(ray.direction, -sin, cos);
     let (mut near, mut far, mut axis) = (f64::NEG_INFINITY, limit, 0);
     for i in 0..3 {
         let inverse = 1.0 / direction[i];
-        let (a, b) = ((-half[i] - origin[i]) * inverse, (half[i] - origin[i]) * inverse);
+        let (a, b) = (
+            (-half[i] - origin[i]) * inverse,
+            (half[i] - origin[i]) * inverse,
+        );
         let (enter, leave) = if a < b { (a, b) } else { (b, a) };
         if enter > near {
             near = enter;
@@ -123,7 +186,11 @@ fn meet_box(ray: &Ray, centre: &Point3<f64>, half: &Vector3<f64>, turn_rad: f64,
         1 => (at.x + side, at.z),
         _ => (at.x + side, at.y + half.y),
     };
-    Some(Hit { distance: near, normal: turned(local, sin, cos), uv })
+    Some(Hit {
+        distance: near,
+        normal: turned(local, sin, cos),
+        uv,
+    })
 }
 
 fn meet_cylinder(ray: &Ray, foot: &Point3<f64>, radius: f64, height: f64) -> Option<Hit> {
@@ -138,13 +205,21 @@ fn meet_cylinder(ray: &Ray, foot: &Point3<f64>, radius: f64, height: f64) -> Opt
         let at = o + d * distance;
         if distance > NEAREST && (0.0..=height).contains(&at.y) {
             let normal = Vector3::new(at.x, 0.0, at.z) / radius;
-            return Some(Hit { distance, normal, uv: (at.z.atan2(at.x) * radius, at.y) });
+            return Some(Hit {
+                distance,
+                normal,
+                uv: (at.z.atan2(at.x) * radius, at.y),
+            });
         }
     }
     let distance = (height - o.y) / d.y;
     let at = o + d * distance;
     let on_top = distance > NEAREST && at.x * at.x + at.z * at.z <= radius * radius;
-    on_top.then(|| Hit { distance, normal: Vector3::y() * -d.y.signum(), uv: (at.x, at.z) })
+    on_top.then(|| Hit {
+        distance,
+        normal: Vector3::y() * -d.y.signum(),
+        uv: (at.x, at.z),
+    })
 }
 
 fn meet_sphere(ray: &Ray, centre: &Point3<f64>, radius: f64) -> Option<Hit> {
@@ -159,6 +234,13 @@ fn meet_sphere(ray: &Ray, centre: &Point3<f64>, radius: f64) -> Option<Hit> {
         return None;
     }
     let normal = (o + ray.direction * distance) / radius;
-    let uv = (normal.z.atan2(normal.x) * radius, normal.y.clamp(-1.0, 1.0).asin() * radius);
-    Some(Hit { distance, normal, uv })
+    let uv = (
+        normal.z.atan2(normal.x) * radius,
+        normal.y.clamp(-1.0, 1.0).asin() * radius,
+    );
+    Some(Hit {
+        distance,
+        normal,
+        uv,
+    })
 }

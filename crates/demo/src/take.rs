@@ -62,7 +62,8 @@ impl Take {
 
     /// Times at which the open shutter of the frame at an index is sampled.
     pub fn moments(&self, index: usize) -> impl Iterator<Item = f64> {
-        let at = move |m| index as f64 + ((m as f64 + 0.5) / MOMENTS as f64 - 0.5) * self.look.shutter;
+        let at =
+            move |m| index as f64 + ((m as f64 + 0.5) / MOMENTS as f64 - 0.5) * self.look.shutter;
         (0..MOMENTS).map(at)
     }
 
@@ -82,12 +83,18 @@ impl Take {
     pub fn ray(&self, pose: &Pose, px: PlatePx) -> Option<Ray> {
         let direction = self.lens.lens_point(px)?.ray().normalize();
         let origin = pose.centre().0;
-        Some(Ray { origin, direction: pose.camera_from_world.rotation.inverse() * direction })
+        Some(Ray {
+            origin,
+            direction: pose.camera_from_world.rotation.inverse() * direction,
+        })
     }
 
     /// Points on what stands still, seen from frames spread over the take.
     pub fn true_points(&self, count: usize) -> Vec<WorldPoint> {
-        let (width, height) = (f64::from(self.lens.width_px), f64::from(self.lens.height_px));
+        let (width, height) = (
+            f64::from(self.lens.width_px),
+            f64::from(self.lens.height_px),
+        );
         let mut points = Vec::with_capacity(count);
         for attempt in 0..count * 4 {
             if points.len() == count {
@@ -95,21 +102,45 @@ impl Take {
             }
             let draw = |salt: u64| noise::unit(self.seed ^ ((attempt as u64) << 8) ^ salt);
             let index = ((draw(1) * self.frame_count as f64) as usize).min(self.frame_count - 1);
-            let px = PlatePx::new(width * (0.04 + 0.92 * draw(2)), height * (0.04 + 0.92 * draw(3)));
+            let px = PlatePx::new(
+                width * (0.04 + 0.92 * draw(2)),
+                height * (0.04 + 0.92 * draw(3)),
+            );
             let still = self.scene.at(index as f64);
             let pose = self.pose(index);
-            let hit = self.ray(&pose, px).and_then(|ray| still.standing_point(&ray));
-            points.extend(hit.filter(|p| (p - pose.centre().0).norm() < 60.0).map(WorldPoint));
+            let hit = self
+                .ray(&pose, px)
+                .and_then(|ray| still.standing_point(&ray));
+            points.extend(
+                hit.filter(|p| (p - pose.centre().0).norm() < 60.0)
+                    .map(WorldPoint),
+            );
         }
         points
     }
 
     /// The truth as a neutral camera file.
     pub fn truth(&self) -> CameraFile {
-        let camera = |i| CameraFrame::new(self.frame_number(i), &self.lens, &self.pose(i), Receiver::default());
+        let camera = |i| {
+            CameraFrame::new(
+                self.frame_number(i),
+                &self.lens,
+                &self.pose(i),
+                Receiver::default(),
+            )
+        };
         let frames = (0..self.frame_count).map(camera).collect();
         let points = self.true_points(400);
-        let named = points.iter().enumerate().map(|(i, p)| CameraPoint::new(format!("truth{i:04}"), *p, [0.0; 3], 0.0));
-        CameraFile::new(self.rate, &self.lens, self.film_back, frames, named.collect())
+        let named = points
+            .iter()
+            .enumerate()
+            .map(|(i, p)| CameraPoint::new(format!("truth{i:04}"), *p, [0.0; 3], 0.0));
+        CameraFile::new(
+            self.rate,
+            &self.lens,
+            self.film_back,
+            frames,
+            named.collect(),
+        )
     }
 }

@@ -72,8 +72,10 @@ impl Trial {
     /// The take.
     pub fn take(&self) -> Take {
         let focal_px = self.focal_widths * f64::from(self.width_px);
-        let lens =
-            Intrinsics { distortion: self.distortion, ..Intrinsics::centred(self.width_px, self.height_px, focal_px) };
+        let lens = Intrinsics {
+            distortion: self.distortion,
+            ..Intrinsics::centred(self.width_px, self.height_px, focal_px)
+        };
         Take {
             name: format!("trial-{}", self.seed),
             rate: FrameRate::new(25, 1).unwrap_or_else(|| unreachable!("25 is a rate")),
@@ -83,7 +85,12 @@ impl Trial {
             motion: self.motion(),
             lens,
             film_back: FilmBack::assumed(self.width_px, self.height_px),
-            look: Look { grain_levels: self.grain_levels, shutter: self.shutter, rays: self.rays, exposure: 0.6 },
+            look: Look {
+                grain_levels: self.grain_levels,
+                shutter: self.shutter,
+                rays: self.rays,
+                exposure: 0.6,
+            },
             seed: noise::mix(self.seed),
         }
     }
@@ -93,15 +100,31 @@ impl Trial {
     }
 
     fn motion(&self) -> Box<dyn Fn(f64) -> Pose + Send + Sync> {
-        let side = if self.draw(1, 0.0, 1.0) < 0.5 { -1.0 } else { 1.0 };
-        let start = Point3::new(side * self.draw(2, 1.0, 2.5), self.draw(3, 1.2, 2.2), self.draw(4, 5.5, 7.5));
+        let side = if self.draw(1, 0.0, 1.0) < 0.5 {
+            -1.0
+        } else {
+            1.0
+        };
+        let start = Point3::new(
+            side * self.draw(2, 1.0, 2.5),
+            self.draw(3, 1.2, 2.2),
+            self.draw(4, 5.5, 7.5),
+        );
         // About 3 cm a frame, a walking pace.
         let length = 0.03 * self.frame_count as f64;
         let across = length.min(4.0);
-        let end = start + Vector3::new(-side * across, self.draw(5, -0.2, 0.3), self.draw(6, -0.4, 0.1) * across);
+        let end = start
+            + Vector3::new(
+                -side * across,
+                self.draw(5, -0.2, 0.3),
+                self.draw(6, -0.4, 0.1) * across,
+            );
         let walk = Walk {
             eye: [start, end],
-            target: [Point3::new(self.draw(7, -1.0, 1.0), 0.9, -2.0), Point3::new(self.draw(8, -1.0, 1.0), 0.9, -2.5)],
+            target: [
+                Point3::new(self.draw(7, -1.0, 1.0), 0.9, -2.0),
+                Point3::new(self.draw(8, -1.0, 1.0), 0.9, -2.5),
+            ],
             frames: self.frame_count as f64,
             sway_m: 0.03,
             tremor_rad: self.draw(9, 0.006, 0.016),
@@ -112,7 +135,8 @@ impl Trial {
             Move::Turn => {
                 let speed = 0.35 / self.frame_count as f64;
                 Box::new(move |time| {
-                    let turn = nalgebra::UnitQuaternion::from_axis_angle(&Vector3::y_axis(), speed * time);
+                    let turn =
+                        nalgebra::UnitQuaternion::from_axis_angle(&Vector3::y_axis(), speed * time);
                     let rotation = turn * walk.pose(0.0).camera_from_world.rotation;
                     Pose::from_parts(rotation, -(rotation * start.coords))
                 })
@@ -123,31 +147,63 @@ impl Trial {
 
     fn material(&self, salt: u64) -> Material {
         let seed = noise::mix(self.seed ^ salt) as u32 & 0xffff;
-        let tint =
-            [0.2 + 0.4 * noise::unit(salt ^ 1), 0.2 + 0.35 * noise::unit(salt ^ 2), 0.15 + 0.3 * noise::unit(salt ^ 3)];
+        let tint = [
+            0.2 + 0.4 * noise::unit(salt ^ 1),
+            0.2 + 0.35 * noise::unit(salt ^ 2),
+            0.15 + 0.3 * noise::unit(salt ^ 3),
+        ];
         match salt % 3 {
-            0 => Material::Ashlar { course: 0.2 + 0.2 * noise::unit(salt ^ 4), seed, tint },
+            0 => Material::Ashlar {
+                course: 0.2 + 0.2 * noise::unit(salt ^ 4),
+                seed,
+                tint,
+            },
             1 => Material::Wood { seed, tint },
             _ => Material::Plaster { seed, tint },
         }
     }
 
     fn scene(&self) -> Scene {
-        let ground = Material::Flags { side: self.draw(20, 0.4, 0.9), seed: noise::mix(self.seed) as u32 & 0xfff };
-        let mut things = vec![Thing { shape: Shape::Ground { height: 0.0 }, material: ground }];
+        let ground = Material::Flags {
+            side: self.draw(20, 0.4, 0.9),
+            seed: noise::mix(self.seed) as u32 & 0xfff,
+        };
+        let mut things = vec![Thing {
+            shape: Shape::Ground { height: 0.0 },
+            material: ground,
+        }];
         for i in 0..14u64 {
             let at = |salt: u64, low: f64, high: f64| self.draw(100 + i * 10 + salt, low, high);
             let foot = Point3::new(at(0, -4.5, 4.5), 0.0, at(1, -7.0, 1.5));
             let sides = Vector3::new(at(2, 0.3, 1.3), at(3, 0.3, 2.0), at(4, 0.3, 1.3));
             let shape = Shape::standing_box(foot, sides, at(5, -0.8, 0.8));
-            things.push(Thing { shape, material: self.material(i) });
+            things.push(Thing {
+                shape,
+                material: self.material(i),
+            });
         }
-        let back =
-            Shape::standing_box(Point3::new(0.0, 0.0, -9.0), Vector3::new(22.0, self.draw(31, 2.5, 5.0), 0.6), 0.0);
-        things.push(Thing { shape: back, material: self.material(60) });
-        let movers = if self.large_mover { vec![self.mover()] } else { Vec::new() };
+        let back = Shape::standing_box(
+            Point3::new(0.0, 0.0, -9.0),
+            Vector3::new(22.0, self.draw(31, 2.5, 5.0), 0.6),
+            0.0,
+        );
+        things.push(Thing {
+            shape: back,
+            material: self.material(60),
+        });
+        let movers = if self.large_mover {
+            vec![self.mover()]
+        } else {
+            Vec::new()
+        };
         let sun = Vector3::new(self.draw(32, -0.7, 0.7), 0.65, self.draw(33, 0.2, 0.6)).normalize();
-        Scene { things, movers, sun, seed: noise::mix(self.seed) as u32 & 0xff, windows: Vec::new() }
+        Scene {
+            things,
+            movers,
+            sun,
+            seed: noise::mix(self.seed) as u32 & 0xff,
+            windows: Vec::new(),
+        }
     }
 
     /// A cart near the camera that crosses the picture, about a quarter of its area.
@@ -155,10 +211,20 @@ impl Trial {
         let size = 1.35 / self.focal_widths;
         let foot = Point3::new(-0.7, 0.15, 2.6);
         let cart = Shape::standing_box(foot, Vector3::new(size, 0.8 * size, 0.5), 0.3);
-        let mast = Shape::standing_box(foot + Vector3::new(0.1, 0.8 * size, 0.0), Vector3::new(0.4, 0.5, 0.3), 0.1);
+        let mast = Shape::standing_box(
+            foot + Vector3::new(0.1, 0.8 * size, 0.0),
+            Vector3::new(0.4, 0.5, 0.3),
+            0.1,
+        );
         let things = vec![
-            Thing { shape: cart, material: self.material(71) },
-            Thing { shape: mast, material: self.material(72) },
+            Thing {
+                shape: cart,
+                material: self.material(71),
+            },
+            Thing {
+                shape: mast,
+                material: self.material(72),
+            },
         ];
         let span = self.frame_count as f64;
         let seed = self.seed;
@@ -170,6 +236,9 @@ impl Trial {
                 0.25 * (time / span),
             )
         };
-        Mover { things, path: Box::new(path) }
+        Mover {
+            things,
+            path: Box::new(path),
+        }
     }
 }

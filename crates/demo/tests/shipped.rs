@@ -12,10 +12,16 @@ fn one_frame_renders_to_what_ships() {
     let (first, end) = (400, 520);
     let fresh = render::rows(&take, index, first, end);
     let name = format!("terrace-walk.{}.jpg", take.frame_number(index));
-    let shipped = image::open(plates::shipped().join("terrace-walk").join(name)).unwrap().into_rgb8();
+    let shipped = image::open(plates::shipped().join("terrace-walk").join(name))
+        .unwrap()
+        .into_rgb8();
     assert_eq!(shipped.dimensions(), (1280, 720));
     let rows = &shipped.as_raw()[first * 1280 * 3..end * 1280 * 3];
-    let off: f64 = rows.iter().zip(&fresh.rgb).map(|(a, b)| f64::from(a.abs_diff(*b))).sum();
+    let off: f64 = rows
+        .iter()
+        .zip(&fresh.rgb)
+        .map(|(a, b)| f64::from(a.abs_diff(*b)))
+        .sum();
     let mean = off / rows.len() as f64;
     assert!(mean < 4.0, "mean difference {mean} levels");
 }
@@ -29,7 +35,12 @@ fn the_shipped_truth_is_the_takes() {
     assert_eq!(shipped.frames.len(), fresh.frames.len());
     for (a, b) in shipped.frames.iter().zip(&fresh.frames) {
         assert_eq!(a.frame, b.frame);
-        assert!(a.world_from_camera.iter().zip(&b.world_from_camera).all(|(x, y)| (x - y).abs() < 1e-9));
+        assert!(
+            a.world_from_camera
+                .iter()
+                .zip(&b.world_from_camera)
+                .all(|(x, y)| (x - y).abs() < 1e-9)
+        );
     }
     assert!(shipped.points.len() >= 300);
 }

@@ -165,7 +165,12 @@ fn in_our_world(axes: Receiver, [x, y, z]: [f64; 3]) -> Vector3<f64> {
 impl CameraPoint {
     /// The entry of one landmark.
     pub fn new(name: String, point: WorldPoint, sigma: [f64; 3], residual_px: f64) -> Self {
-        Self { name, xyz: [point.0.x, point.0.y, point.0.z], sigma, residual_px }
+        Self {
+            name,
+            xyz: [point.0.x, point.0.y, point.0.z],
+            sigma,
+            residual_px,
+        }
     }
 }
 
@@ -185,7 +190,10 @@ impl CameraFile {
             width: lens.width_px,
             height: lens.height_px,
             film_back_mm: [film_back.width_mm, film_back.height_mm],
-            distortion: NamedDistortion { model: LensModel::Brown, terms: lens.distortion.into() },
+            distortion: NamedDistortion {
+                model: LensModel::Brown,
+                terms: lens.distortion.into(),
+            },
             metres_per_unit: None,
             axes: Receiver::default(),
             frames,
@@ -211,8 +219,17 @@ impl CameraFile {
         let numbers: [f64; 16] = frame.world_from_camera[..].try_into().ok()?;
         let [a, b, c, d, e, f, g, h, i, j, k, l, ..] = numbers;
         // Where the camera's right, up and back point, and where it stands.
-        let back = if self.axes.hand == Hand::Left { -1.0 } else { 1.0 };
-        let columns = [[a, e, i], [b, f, j], [back * c, back * g, back * k], [d, h, l]];
+        let back = if self.axes.hand == Hand::Left {
+            -1.0
+        } else {
+            1.0
+        };
+        let columns = [
+            [a, e, i],
+            [b, f, j],
+            [back * c, back * g, back * k],
+            [d, h, l],
+        ];
         let columns = columns.map(|column| in_our_world(self.axes, column));
         let mut matrix = Matrix4::from_columns(&columns.map(|c| c.push(0.0)));
         matrix.set_row(3, &Matrix4::from_row_slice(&numbers).row(3));

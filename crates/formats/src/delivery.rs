@@ -102,7 +102,12 @@ impl<'a> Delivery<'a> {
             .map(|l| {
                 let sigma = l.sigma.map(|s| if s >= 0.0 { s * change.scale } else { s });
                 let (name, place) = (l.track.to_string(), change.point(&l.point));
-                Landmark { name, place, sigma, residual_px: l.rms_px }
+                Landmark {
+                    name,
+                    place,
+                    sigma,
+                    residual_px: l.rms_px,
+                }
             })
             .collect();
         Self {
@@ -110,10 +115,17 @@ impl<'a> Delivery<'a> {
             rate,
             film_back,
             lens: attempt.lens,
-            cameras: attempt.frames.iter().map(|f| (f.frame, change.pose(&f.pose))).collect(),
+            cameras: attempt
+                .frames
+                .iter()
+                .map(|f| (f.frame, change.pose(&f.pose)))
+                .collect(),
             points,
             stand_ins: Vec::new(),
-            tracks: tracks.iter().filter(|t| attempt.landmark(t.id).is_some()).collect(),
+            tracks: tracks
+                .iter()
+                .filter(|t| attempt.landmark(t.id).is_some())
+                .collect(),
             scaled,
             receiver: Receiver::default(),
         }
@@ -121,14 +133,29 @@ impl<'a> Delivery<'a> {
 
     /// The delivery of a photograph: one frame, the origin and the tips of the axes as points.
     /// A photograph has no rate; 1/1 stands for it.
-    pub fn of_photograph(shot: &str, film_back: FilmBack, perspective: &Perspective, placed: &Placed) -> Self {
-        let tips = [("origin", [0.0; 3]), ("x", [1.0, 0.0, 0.0]), ("y", [0.0, 1.0, 0.0]), ("z", [0.0, 0.0, 1.0])];
+    pub fn of_photograph(
+        shot: &str,
+        film_back: FilmBack,
+        perspective: &Perspective,
+        placed: &Placed,
+    ) -> Self {
+        let tips = [
+            ("origin", [0.0; 3]),
+            ("x", [1.0, 0.0, 0.0]),
+            ("y", [0.0, 1.0, 0.0]),
+            ("z", [0.0, 0.0, 1.0]),
+        ];
         let seen = |p: &WorldPoint| perspective.lens.project(&placed.pose, p).is_some();
         let points = tips
             .into_iter()
             .map(|(name, [x, y, z])| (name, WorldPoint::new(x, y, z)))
             .filter(|(_, p)| seen(p))
-            .map(|(name, place)| Landmark { name: name.to_owned(), place, sigma: [0.0; 3], residual_px: 0.0 })
+            .map(|(name, place)| Landmark {
+                name: name.to_owned(),
+                place,
+                sigma: [0.0; 3],
+                residual_px: 0.0,
+            })
             .collect();
         Self {
             shot: shot.to_owned(),
@@ -147,14 +174,24 @@ impl<'a> Delivery<'a> {
     /// The neutral camera file.
     pub fn camera_file(&self) -> CameraFile {
         let axes = self.receiver;
-        let frames = self.cameras.iter().map(|(f, p)| CameraFrame::new(*f, &self.lens, p, axes)).collect();
+        let frames = self
+            .cameras
+            .iter()
+            .map(|(f, p)| CameraFrame::new(*f, &self.lens, p, axes))
+            .collect();
         let points = self.points.iter().map(|p| CameraPoint {
             name: p.name.clone(),
             xyz: axes.point(&p.place),
             sigma: axes.sigma(p.sigma),
             residual_px: p.residual_px,
         });
-        let mut file = CameraFile::new(self.rate, &self.lens, self.film_back, frames, points.collect());
+        let mut file = CameraFile::new(
+            self.rate,
+            &self.lens,
+            self.film_back,
+            frames,
+            points.collect(),
+        );
         file.axes = axes;
         file.metres_per_unit = self.scaled.then_some(1.0);
         file
@@ -162,9 +199,15 @@ impl<'a> Delivery<'a> {
 
     /// Camera, scene and, where there are any, tracks as text.
     pub fn files(&self) -> Result<Vec<NamedText>, DeliveryError> {
-        let mut files = vec![(CAMERA_FILE, self.camera_file().write()?), (SCENE_FILE, usda::write(self))];
+        let mut files = vec![
+            (CAMERA_FILE, self.camera_file().write()?),
+            (SCENE_FILE, usda::write(self)),
+        ];
         if !self.tracks.is_empty() {
-            files.push((TRACKS_FILE, tracks_csv::write(self.tracks.iter().copied(), tracks_csv::unnamed)?));
+            files.push((
+                TRACKS_FILE,
+                tracks_csv::write(self.tracks.iter().copied(), tracks_csv::unnamed)?,
+            ));
         }
         Ok(files)
     }
@@ -185,9 +228,17 @@ pub fn zipped(files: &[(&str, &str)]) -> Result<Vec<u8>, DeliveryError> {
 /// One file of a zip archive as text.
 pub fn unzipped(archive: &[u8], name: &str) -> Result<String, DeliveryError> {
     use std::io::Read;
-    let failed = |e: &dyn std::fmt::Display| DeliveryError::ReadBack { file: name.to_owned(), reason: e.to_string() };
-    let mut archive = zip::ZipArchive::new(std::io::Cursor::new(archive)).map_err(|e| failed(&e))?;
+    let failed = |e: &dyn std::fmt::Display| DeliveryError::ReadBack {
+        file: name.to_owned(),
+        reason: e.to_string(),
+    };
+    let mut archive =
+        zip::ZipArchive::new(std::io::Cursor::new(archive)).map_err(|e| failed(&e))?;
     let mut text = String::new();
-    archive.by_name(name).map_err(|e| failed(&e))?.read_to_string(&mut text).map_err(|e| failed(&e))?;
+    archive
+        .by_name(name)
+        .map_err(|e| failed(&e))?
+        .read_to_string(&mut text)
+        .map_err(|e| failed(&e))?;
     Ok(text)
 }

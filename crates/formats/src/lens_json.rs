@@ -89,8 +89,18 @@ impl LensLabel {
     /// In one line.
     pub fn text(&self) -> String {
         let focal = self.focal_mm.map(|mm| format!("{mm} mm"));
-        let parts = [Some(self.body.clone()), Some(self.lens.clone()), focal, Some(self.focus.clone())];
-        parts.into_iter().flatten().filter(|p| !p.is_empty()).collect::<Vec<_>>().join(" · ")
+        let parts = [
+            Some(self.body.clone()),
+            Some(self.lens.clone()),
+            focal,
+            Some(self.focus.clone()),
+        ];
+        parts
+            .into_iter()
+            .flatten()
+            .filter(|p| !p.is_empty())
+            .collect::<Vec<_>>()
+            .join(" · ")
     }
 }
 
@@ -148,12 +158,20 @@ impl StraightsFile {
     /// The marks.
     pub fn marks(&self) -> Vec<Vec<PlatePx>> {
         let mark = |[x, y]: &[f64; 2]| PlatePx::new(*x, *y);
-        self.straights.iter().map(|s| s.iter().map(mark).collect()).collect()
+        self.straights
+            .iter()
+            .map(|s| s.iter().map(mark).collect())
+            .collect()
     }
 
     /// What is solved.
     pub fn options(&self) -> LensOptions {
-        LensOptions { terms: self.terms, tangential: self.tangential, centre: self.centre, focal_px: self.focal_px }
+        LensOptions {
+            terms: self.terms,
+            tangential: self.tangential,
+            centre: self.centre,
+            focal_px: self.focal_px,
+        }
     }
 }
 
@@ -174,18 +192,30 @@ impl LensFile {
 
     /// A lens that was found from straights.
     pub fn solved(solved: &SolvedLens) -> Self {
-        let each = |s: &Straightness| BeforeAfter { before: s.before_px, after: s.after_px };
+        let each = |s: &Straightness| BeforeAfter {
+            before: s.before_px,
+            after: s.after_px,
+        };
         let evidence = Evidence {
-            rms_px: BeforeAfter { before: solved.rms_before_px, after: solved.rms_after_px },
+            rms_px: BeforeAfter {
+                before: solved.rms_before_px,
+                after: solved.rms_after_px,
+            },
             sigma: solved.sigma,
             centre_sigma_px: solved.centre_sigma_px,
             mark_sigma_px: solved.mark_sigma_px,
-            valid_radius_px: solved.valid_radius_px.is_finite().then_some(solved.valid_radius_px),
+            valid_radius_px: solved
+                .valid_radius_px
+                .is_finite()
+                .then_some(solved.valid_radius_px),
             straights: solved.straights.iter().map(each).collect(),
             worst_straight: solved.worst + 1,
             calls_for: None,
         };
-        Self { evidence: Some(evidence), ..Self::of(&solved.lens) }
+        Self {
+            evidence: Some(evidence),
+            ..Self::of(&solved.lens)
+        }
     }
 
     /// The same with what would draw the straights better.
@@ -213,7 +243,10 @@ impl LensFile {
             return bad("a centre");
         }
         let BrownTerms { k1, k2, k3, p1, p2 } = file.terms;
-        if ![k1, k2, k3, p1, p2].iter().all(|k| k.is_finite() && k.abs() < 1e3) {
+        if ![k1, k2, k3, p1, p2]
+            .iter()
+            .all(|k| k.is_finite() && k.abs() < 1e3)
+        {
             return bad("a term");
         }
         Ok(file)
@@ -222,12 +255,20 @@ impl LensFile {
     /// The lens for a picture of another size from the same film back. `None` where the
     /// proportions differ.
     pub fn lens_for(&self, width_px: u32, height_px: u32) -> Option<Intrinsics> {
-        let (across, down) =
-            (f64::from(width_px) / f64::from(self.width), f64::from(height_px) / f64::from(self.height));
+        let (across, down) = (
+            f64::from(width_px) / f64::from(self.width),
+            f64::from(height_px) / f64::from(self.height),
+        );
         let lens = self.lens();
         let centre = PlatePx::new(lens.centre.x * across, lens.centre.y * down);
         let fits = (across / down - 1.0).abs() < 0.005;
-        fits.then_some(Intrinsics { width_px, height_px, focal_px: lens.focal_px * across, centre, ..lens })
+        fits.then_some(Intrinsics {
+            width_px,
+            height_px,
+            focal_px: lens.focal_px * across,
+            centre,
+            ..lens
+        })
     }
 
     /// The lens.
@@ -250,7 +291,13 @@ mod tests {
     #[test]
     fn a_lens_is_read_back_as_written() {
         let lens = Intrinsics {
-            distortion: Distortion { k1: -0.1, k2: 0.02, k3: 0.0, p1: 1e-4, p2: -2e-4 },
+            distortion: Distortion {
+                k1: -0.1,
+                k2: 0.02,
+                k3: 0.0,
+                p1: 1e-4,
+                p2: -2e-4,
+            },
             ..Intrinsics::centred(1920, 1080, 1800.0)
         };
         let text = serde_json::to_string(&LensFile::of(&lens)).unwrap();
@@ -258,7 +305,9 @@ mod tests {
     }
 
     #[rstest]
-    #[case::other_schema(r#"{"schema":"x","width":10,"height":10,"focal_px":10,"centre":[5,5],"k1":0,"k2":0}"#)]
+    #[case::other_schema(
+        r#"{"schema":"x","width":10,"height":10,"focal_px":10,"centre":[5,5],"k1":0,"k2":0}"#
+    )]
     #[case::no_focal(
         r#"{"schema":"true-parallax/lens@1","width":10,"height":10,"focal_px":0,"centre":[5,5],"k1":0,"k2":0}"#
     )]
@@ -274,6 +323,8 @@ mod tests {
     fn two_terms_about_the_middle_are_the_default() {
         let file = StraightsFile::read(r#"{"width":10,"height":10,"straights":[]}"#).unwrap();
         assert_eq!(file.options(), LensOptions::default());
-        assert!(StraightsFile::read(r#"{"width":10,"height":10,"straights":[],"term":2}"#).is_err());
+        assert!(
+            StraightsFile::read(r#"{"width":10,"height":10,"straights":[],"term":2}"#).is_err()
+        );
     }
 }

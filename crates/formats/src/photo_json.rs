@@ -53,7 +53,9 @@ pub enum PhotoFileError {
     #[error("the photo file is not understood: {0}")]
     Syntax(#[from] serde_json::Error),
     /// A film back that is none.
-    #[error("the film back of {width_mm} x {height_mm} mm is none; both sides lie between 0.5 and 500 mm")]
+    #[error(
+        "the film back of {width_mm} x {height_mm} mm is none; both sides lie between 0.5 and 500 mm"
+    )]
     FilmBack {
         /// Width.
         width_mm: f64,
@@ -68,7 +70,10 @@ impl PhotoFile {
         let file: Self = serde_json::from_str(text)?;
         let back = file.film_back();
         if !back.is_plausible() {
-            return Err(PhotoFileError::FilmBack { width_mm: back.width_mm, height_mm: back.height_mm });
+            return Err(PhotoFileError::FilmBack {
+                width_mm: back.width_mm,
+                height_mm: back.height_mm,
+            });
         }
         Ok(file)
     }
@@ -77,18 +82,30 @@ impl PhotoFile {
     pub fn film_back(&self) -> FilmBack {
         self.film_back_mm.map_or_else(
             || FilmBack::assumed(self.width.max(1), self.height.max(1)),
-            |[width_mm, height_mm]| FilmBack { width_mm, height_mm },
+            |[width_mm, height_mm]| FilmBack {
+                width_mm,
+                height_mm,
+            },
         )
     }
 
     /// What is known and asked.
     pub fn options(&self) -> PhotoOptions {
-        let focal_px = self.focal_mm.map(|mm| self.film_back().focal_px(mm, self.width));
-        PhotoOptions { focal_px, solve_centre: self.solve_centre, flips: self.flips }
+        let focal_px = self
+            .focal_mm
+            .map(|mm| self.film_back().focal_px(mm, self.width));
+        PhotoOptions {
+            focal_px,
+            solve_centre: self.solve_centre,
+            flips: self.flips,
+        }
     }
 
     /// Where the world is put.
     pub fn placement(&self) -> Placement {
-        Placement { origin: self.origin.map(|[x, y]| PlatePx::new(x, y)), known: self.known_length }
+        Placement {
+            origin: self.origin.map(|[x, y]| PlatePx::new(x, y)),
+            known: self.known_length,
+        }
     }
 }

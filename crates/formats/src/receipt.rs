@@ -60,7 +60,10 @@ pub struct Receipt {
 }
 
 fn unreadable(file: &str, reason: impl ToString) -> DeliveryError {
-    DeliveryError::ReadBack { file: file.to_owned(), reason: reason.to_string() }
+    DeliveryError::ReadBack {
+        file: file.to_owned(),
+        reason: reason.to_string(),
+    }
 }
 
 /// Reads the files back by `read` and holds them against the solve.
@@ -72,7 +75,9 @@ pub fn make(
     let from_camera = check_camera(delivery, &camera)?;
     let from_scene = check_scene(delivery, &scene)?;
     let of_scene = match delivery.receiver.hand {
-        Hand::Right => "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner",
+        Hand::Right => {
+            "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner"
+        }
         Hand::Left => {
             "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner; \
              right-handed, as OpenUSD always is"
@@ -90,9 +95,17 @@ pub fn make(
     if !delivery.tracks.is_empty() {
         let tracks = read(TRACKS_FILE)?;
         let off_px = check_tracks(delivery, &tracks)?;
-        files.push(file_receipt(TRACKS_FILE, &tracks, "every position of every track", off_px));
+        files.push(file_receipt(
+            TRACKS_FILE,
+            &tracks,
+            "every position of every track",
+            off_px,
+        ));
     }
-    let largest = files.iter().map(|f| f.largest_difference_px).fold(0.0, f64::max);
+    let largest = files
+        .iter()
+        .map(|f| f.largest_difference_px)
+        .fold(0.0, f64::max);
     let first = delivery.cameras.first().map_or(0, |c| c.0.0);
     let last = delivery.cameras.last().map_or(0, |c| c.0.0);
     Ok(Receipt {
@@ -136,22 +149,36 @@ fn largest_distance(
         return Err(unreadable(file, "frames or landmarks are missing"));
     }
     let mut largest: f64 = 0.0;
-    for ((frame, read_lens, read_pose), (solved_frame, solved_pose)) in cameras.iter().zip(&delivery.cameras) {
+    for ((frame, read_lens, read_pose), (solved_frame, solved_pose)) in
+        cameras.iter().zip(&delivery.cameras)
+    {
         if *frame != solved_frame.0 {
-            return Err(unreadable(file, format!("frame {frame} stands where frame {solved_frame} belongs")));
+            return Err(unreadable(
+                file,
+                format!("frame {frame} stands where frame {solved_frame} belongs"),
+            ));
         }
         for (read_point, solved_point) in points.iter().zip(&delivery.points) {
             let solved = lens.project(solved_pose, &solved_point.place);
             // Beyond the border by a picture's width nobody looks, and px lose their meaning.
-            let Some(solved) = solved.filter(|px| near_picture(lens, px)) else { continue };
+            let Some(solved) = solved.filter(|px| near_picture(lens, px)) else {
+                continue;
+            };
             // Each against the other's: a world turned as a whole would agree with itself.
-            let found = [read_lens.project(read_pose, &solved_point.place), read_lens.project(solved_pose, read_point)];
+            let found = [
+                read_lens.project(read_pose, &solved_point.place),
+                read_lens.project(solved_pose, read_point),
+            ];
             for px in found {
                 largest = largest.max(px.map_or(f64::INFINITY, |px| px.distance_px(solved)));
             }
         }
     }
-    if largest.is_finite() { Ok(largest) } else { Err(unreadable(file, "a landmark is behind the camera")) }
+    if largest.is_finite() {
+        Ok(largest)
+    } else {
+        Err(unreadable(file, "a landmark is behind the camera"))
+    }
 }
 
 fn near_picture(lens: &Intrinsics, px: &PlatePx) -> bool {
@@ -162,13 +189,22 @@ fn near_picture(lens: &Intrinsics, px: &PlatePx) -> bool {
 fn check_camera(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError> {
     let file = CameraFile::read(text).map_err(|e| unreadable(CAMERA_FILE, e))?;
     if file.fps != delivery.rate {
-        return Err(unreadable(CAMERA_FILE, format!("it states the rate {}", file.fps)));
+        return Err(unreadable(
+            CAMERA_FILE,
+            format!("it states the rate {}", file.fps),
+        ));
     }
-    let cameras: Vec<ReadCamera> =
-        file.frames.iter().filter_map(|f| Some((f.frame, file.intrinsics(f), file.pose(f)?))).collect();
+    let cameras: Vec<ReadCamera> = file
+        .frames
+        .iter()
+        .filter_map(|f| Some((f.frame, file.intrinsics(f), file.pose(f)?)))
+        .collect();
     let points: Vec<WorldPoint> = file.points.iter().map(|p| file.point(p)).collect();
     if file.axes != delivery.receiver {
-        return Err(unreadable(CAMERA_FILE, format!("it states the axes {}", file.axes)));
+        return Err(unreadable(
+            CAMERA_FILE,
+            format!("it states the axes {}", file.axes),
+        ));
     }
     largest_distance(CAMERA_FILE, delivery, &delivery.lens, &cameras, &points)
 }
@@ -183,13 +219,22 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     if data.get("rate").and_then(|v| v.text()) != Some(&delivery.rate.to_string()) {
         return Err(bad("the rate is another".to_owned()));
     }
-    let stated = layer.metadata.get("timeCodesPerSecond").and_then(|v| v.number());
+    let stated = layer
+        .metadata
+        .get("timeCodesPerSecond")
+        .and_then(|v| v.number());
     if stated.is_none_or(|s| (s - delivery.rate.as_f64()).abs() > 1e-9) {
         return Err(bad("the time codes per second are others".to_owned()));
     }
-    let root = layer.prims.first().ok_or_else(|| bad("it is empty".to_owned()))?;
-    let camera = root.find("Camera").ok_or_else(|| bad("it holds no camera".to_owned()))?;
-    let lens = scene_lens(delivery, camera).ok_or_else(|| bad("the camera's film back is incomplete".to_owned()))?;
+    let root = layer
+        .prims
+        .first()
+        .ok_or_else(|| bad("it is empty".to_owned()))?;
+    let camera = root
+        .find("Camera")
+        .ok_or_else(|| bad("it holds no camera".to_owned()))?;
+    let lens = scene_lens(delivery, camera)
+        .ok_or_else(|| bad("the camera's film back is incomplete".to_owned()))?;
     let up = match layer.metadata.get("upAxis").and_then(|v| v.text()) {
         Some("Y") => Up::Y,
         Some("Z") => Up::Z,
@@ -198,19 +243,25 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     if up != delivery.receiver.up {
         return Err(bad("the up axis is another".to_owned()));
     }
-    let cameras =
-        scene_cameras(camera, &lens, up).ok_or_else(|| bad("the camera's motion is incomplete".to_owned()))?;
+    let cameras = scene_cameras(camera, &lens, up)
+        .ok_or_else(|| bad("the camera's motion is incomplete".to_owned()))?;
     let landmarks = root.find("Points").and_then(|p| p.attributes.get("points"));
     let numbers = landmarks.map(|v| v.numbers()).unwrap_or_default();
     let points: Vec<WorldPoint> = numbers.chunks_exact(3).map(|c| upright(up, c)).collect();
-    let straight = Intrinsics { distortion: Distortion::NONE, ..delivery.lens };
+    let straight = Intrinsics {
+        distortion: Distortion::NONE,
+        ..delivery.lens
+    };
     let seen = largest_distance(SCENE_FILE, delivery, &straight, &cameras, &points)?;
     Ok(seen.max(stand_ins_difference(delivery, root, &straight, up)?))
 }
 
 fn scene_lens(delivery: &Delivery<'_>, camera: &usda_reader::Prim) -> Option<Intrinsics> {
     let number = |name: &str| camera.attributes.get(name)?.number();
-    let (width, height) = (f64::from(delivery.lens.width_px), f64::from(delivery.lens.height_px));
+    let (width, height) = (
+        f64::from(delivery.lens.width_px),
+        f64::from(delivery.lens.height_px),
+    );
     let px_per_mm = width / number("horizontalAperture")?;
     Some(Intrinsics {
         focal_px: number("focalLength")? * px_per_mm,
@@ -232,7 +283,9 @@ fn upright(up: Up, xyz: &[f64]) -> WorldPoint {
 }
 
 fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics, up: Up) -> Option<Vec<ReadCamera>> {
-    let Some(usda_reader::Value::Map(samples)) = camera.attributes.get("xformOp:transform.timeSamples") else {
+    let Some(usda_reader::Value::Map(samples)) =
+        camera.attributes.get("xformOp:transform.timeSamples")
+    else {
         return None;
     };
     let mut out = Vec::with_capacity(samples.len());
@@ -245,9 +298,15 @@ fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics, up: Up) -> Optio
         // one where it stands.
         let mut matrix = Matrix4::from_row_slice(&numbers).transpose();
         for (mut column, row) in matrix.column_iter_mut().zip(numbers.chunks_exact(4)) {
-            column.fixed_rows_mut::<3>(0).copy_from(&upright(up, row).0.coords);
+            column
+                .fixed_rows_mut::<3>(0)
+                .copy_from(&upright(up, row).0.coords);
         }
-        out.push((frame.parse().ok()?, *lens, Pose::from_world_from_camera(&matrix)?));
+        out.push((
+            frame.parse().ok()?,
+            *lens,
+            Pose::from_world_from_camera(&matrix)?,
+        ));
     }
     out.sort_by_key(|c: &ReadCamera| c.0);
     Some(out)
@@ -259,13 +318,21 @@ fn stand_ins_difference(
     lens: &Intrinsics,
     up: Up,
 ) -> Result<f64, DeliveryError> {
-    let meshes: Vec<_> = root.children.iter().filter(|c| c.type_name == "Mesh").collect();
+    let meshes: Vec<_> = root
+        .children
+        .iter()
+        .filter(|c| c.type_name == "Mesh")
+        .collect();
     if meshes.len() != delivery.stand_ins.len() {
         return Err(unreadable(SCENE_FILE, "stand-ins are missing"));
     }
     let mut largest: f64 = 0.0;
     for (mesh, (stand_in, foot)) in meshes.iter().zip(&delivery.stand_ins) {
-        let numbers = mesh.attributes.get("points").map(|v| v.numbers()).unwrap_or_default();
+        let numbers = mesh
+            .attributes
+            .get("points")
+            .map(|v| v.numbers())
+            .unwrap_or_default();
         let corners = stand_in.corners(foot);
         if numbers.len() != 24 {
             return Err(unreadable(SCENE_FILE, "a stand-in has no eight corners"));
@@ -274,8 +341,10 @@ fn stand_ins_difference(
             let read = upright(up, read);
             for (_, pose) in &delivery.cameras {
                 let both = lens.project(pose, &read).zip(lens.project(pose, &corner));
-                largest =
-                    largest.max(both.filter(|(_, c)| near_picture(lens, c)).map_or(0.0, |(a, b)| a.distance_px(b)));
+                largest = largest.max(
+                    both.filter(|(_, c)| near_picture(lens, c))
+                        .map_or(0.0, |(a, b)| a.distance_px(b)),
+                );
             }
         }
     }
@@ -284,19 +353,34 @@ fn stand_ins_difference(
 
 fn check_tracks(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError> {
     let read = tracks_csv::read(text).map_err(|e| unreadable(TRACKS_FILE, e))?;
-    let by_name: HashMap<&str, usize> =
-        read.tracks.iter().enumerate().filter_map(|(i, t)| Some((read.names.get(&t.id)?.as_str(), i))).collect();
+    let by_name: HashMap<&str, usize> = read
+        .tracks
+        .iter()
+        .enumerate()
+        .filter_map(|(i, t)| Some((read.names.get(&t.id)?.as_str(), i)))
+        .collect();
     let mut largest: f64 = 0.0;
     for track in &delivery.tracks {
         let name = track.id.to_string();
         let found = by_name.get(name.as_str()).map(|i| &read.tracks[*i]);
         let Some(found) = found.filter(|f| f.samples.len() == track.samples.len()) else {
-            return Err(unreadable(TRACKS_FILE, format!("track {name} is incomplete")));
+            return Err(unreadable(
+                TRACKS_FILE,
+                format!("track {name} is incomplete"),
+            ));
         };
         for (a, b) in found.samples.iter().zip(&track.samples) {
-            let same = if a.frame == b.frame { a.px.distance_px(b.px) } else { f64::INFINITY };
+            let same = if a.frame == b.frame {
+                a.px.distance_px(b.px)
+            } else {
+                f64::INFINITY
+            };
             largest = largest.max(same);
         }
     }
-    if largest.is_finite() { Ok(largest) } else { Err(unreadable(TRACKS_FILE, "frames are mixed up")) }
+    if largest.is_finite() {
+        Ok(largest)
+    } else {
+        Err(unreadable(TRACKS_FILE, "frames are mixed up"))
+    }
 }

@@ -18,7 +18,9 @@ pub const DEFAULT_SIGMA_PX: f64 = 0.2;
 #[derive(Debug, thiserror::Error)]
 pub enum TracksError {
     /// Not comma-separated text with the four columns.
-    #[error("the track file cannot be read at row {row}: {reason}. It needs the columns track,frame,x,y")]
+    #[error(
+        "the track file cannot be read at row {row}: {reason}. It needs the columns track,frame,x,y"
+    )]
     Row {
         /// Row, the header being 1.
         row: u64,
@@ -26,7 +28,9 @@ pub enum TracksError {
         reason: String,
     },
     /// A number that cannot be a position.
-    #[error("row {row} of the track file states a position or uncertainty that is not a finite number")]
+    #[error(
+        "row {row} of the track file states a position or uncertainty that is not a finite number"
+    )]
     NotFinite {
         /// Row, the header being 1.
         row: u64,
@@ -100,7 +104,9 @@ pub fn write<'a>(
     let mut writer = csv::Writer::from_writer(Vec::new());
     let failed = |e: &dyn std::fmt::Display| TracksError::Write(e.to_string());
     writer
-        .write_record(["track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind", "name", "group"])
+        .write_record([
+            "track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind", "name", "group",
+        ])
         .map_err(|e| failed(&e))?;
     for track in tracks {
         let kind = match track.kind {
@@ -130,10 +136,15 @@ pub fn write<'a>(
 
 /// Reads and checks tracks.
 pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
-    let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
+    let mut reader = csv::ReaderBuilder::new()
+        .trim(csv::Trim::All)
+        .from_reader(text.as_bytes());
     let unreadable = |reason: String| TracksError::Row { row: 1, reason };
     let header = reader.headers().map_err(|e| unreadable(e.to_string()))?;
-    if let Some(lacking) = ["track", "frame", "x", "y"].iter().find(|c| !header.iter().any(|h| h == **c)) {
+    if let Some(lacking) = ["track", "frame", "x", "y"]
+        .iter()
+        .find(|c| !header.iter().any(|h| h == **c))
+    {
         return Err(unreadable(format!("the column {lacking} is missing")));
     }
     let mut order: Vec<String> = Vec::new();
@@ -143,7 +154,10 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
         if index >= MOST_ROWS {
             return Err(TracksError::TooLong);
         }
-        let row = row.map_err(|e| TracksError::Row { row: number, reason: e.to_string() })?;
+        let row = row.map_err(|e| TracksError::Row {
+            row: number,
+            reason: e.to_string(),
+        })?;
         let sample = sample(&row).ok_or(TracksError::NotFinite { row: number })?;
         let (track, frame) = (row.track.clone(), row.frame);
         let entry = found.entry(track.clone()).or_insert_with(|| {
@@ -157,23 +171,46 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
     let (mut names, mut groups) = (HashMap::new(), HashMap::new());
     let mut tracks = Vec::with_capacity(order.len());
     for (index, name) in order.into_iter().enumerate() {
-        let Some((first, samples)) = found.remove(&name) else { continue };
+        let Some((first, samples)) = found.remove(&name) else {
+            continue;
+        };
         let id = TrackId(index as u32 + 1);
-        let (kind, weight) = (first.kind.unwrap_or(TrackKind::Auto), first.weight.unwrap_or(1.0));
+        let (kind, weight) = (
+            first.kind.unwrap_or(TrackKind::Auto),
+            first.weight.unwrap_or(1.0),
+        );
         tracks.push(Track::new(id, kind, samples.into_values().collect()).weighing(weight));
         let given = |text: Option<String>| text.filter(|t| !t.is_empty());
         names.insert(id, given(first.name).unwrap_or(name));
         groups.extend(given(first.group).map(|group| (id, group)));
     }
-    Ok(NamedTracks { tracks, names, groups })
+    Ok(NamedTracks {
+        tracks,
+        names,
+        groups,
+    })
 }
 
 fn sample(row: &Row) -> Option<Sample> {
-    let (sx, sy) = (row.sigma_x.unwrap_or(DEFAULT_SIGMA_PX), row.sigma_y.unwrap_or(DEFAULT_SIGMA_PX));
+    let (sx, sy) = (
+        row.sigma_x.unwrap_or(DEFAULT_SIGMA_PX),
+        row.sigma_y.unwrap_or(DEFAULT_SIGMA_PX),
+    );
     let weight = row.weight.unwrap_or(1.0);
-    let fine = [row.x, row.y, sx, sy, weight].iter().all(|v| v.is_finite()) && sx >= 0.0 && sy >= 0.0 && weight >= 0.0;
-    let covariance = Covariance { xx: sx * sx, xy: 0.0, yy: sy * sy };
-    fine.then_some(Sample { frame: FrameNumber(row.frame), px: PlatePx::new(row.x, row.y), covariance })
+    let fine = [row.x, row.y, sx, sy, weight].iter().all(|v| v.is_finite())
+        && sx >= 0.0
+        && sy >= 0.0
+        && weight >= 0.0;
+    let covariance = Covariance {
+        xx: sx * sx,
+        xy: 0.0,
+        yy: sy * sy,
+    };
+    fine.then_some(Sample {
+        frame: FrameNumber(row.frame),
+        px: PlatePx::new(row.x, row.y),
+        covariance,
+    })
 }
 
 #[cfg(test)]
@@ -186,10 +223,22 @@ mod tests {
         let at = |frame: i32, x: f64| Sample {
             frame: FrameNumber(frame),
             px: PlatePx::new(x, 20.25),
-            covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
+            covariance: Covariance {
+                xx: 0.01,
+                xy: 0.0,
+                yy: 0.04,
+            },
         };
-        let track = Track::new(TrackId(1), TrackKind::Hand, vec![at(-2, 10.5), at(3, 11.125)]).weighing(0.5);
-        let called = |_| Called { name: "nail, left".to_owned(), group: "door".to_owned() };
+        let track = Track::new(
+            TrackId(1),
+            TrackKind::Hand,
+            vec![at(-2, 10.5), at(3, 11.125)],
+        )
+        .weighing(0.5);
+        let called = |_| Called {
+            name: "nail, left".to_owned(),
+            group: "door".to_owned(),
+        };
         let back = read(&write([&track], called).unwrap()).unwrap();
         assert_eq!(back.names[&TrackId(1)], "nail, left");
         assert_eq!(back.groups[&TrackId(1)], "door");

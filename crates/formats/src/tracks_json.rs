@@ -69,33 +69,60 @@ fn one() -> f64 {
 }
 
 /// Tracks as a JSON value.
-pub fn write<'a>(tracks: impl IntoIterator<Item = &'a Track>, called: impl Fn(TrackId) -> Called) -> impl Serialize {
+pub fn write<'a>(
+    tracks: impl IntoIterator<Item = &'a Track>,
+    called: impl Fn(TrackId) -> Called,
+) -> impl Serialize {
     let tenth = |v: f64| (v * 1e4).round() / 1e4;
     let entry = |t: &Track| {
         let Called { name, group } = called(t.id);
         let sample = |s: &Sample| {
             let Covariance { xx, yy, .. } = s.covariance;
-            vec![f64::from(s.frame.0), tenth(s.px.x), tenth(s.px.y), tenth(xx.sqrt()), tenth(yy.sqrt())]
+            vec![
+                f64::from(s.frame.0),
+                tenth(s.px.x),
+                tenth(s.px.y),
+                tenth(xx.sqrt()),
+                tenth(yy.sqrt()),
+            ]
         };
         let samples = t.samples.iter().map(sample).collect();
-        Entry { track: t.id.to_string(), name, group, kind: t.kind, weight: t.weight, samples }
+        Entry {
+            track: t.id.to_string(),
+            name,
+            group,
+            kind: t.kind,
+            weight: t.weight,
+            samples,
+        }
     };
-    File { schema: SCHEMA.to_owned(), tracks: tracks.into_iter().map(entry).collect() }
+    File {
+        schema: SCHEMA.to_owned(),
+        tracks: tracks.into_iter().map(entry).collect(),
+    }
 }
 
 /// Reads and checks tracks.
 pub fn read(text: &str) -> Result<NamedTracks, TracksJsonError> {
-    let file: File = serde_json::from_str(text).map_err(|e| TracksJsonError::Shape(e.to_string()))?;
+    let file: File =
+        serde_json::from_str(text).map_err(|e| TracksJsonError::Shape(e.to_string()))?;
     if file.schema != SCHEMA {
         return Err(TracksJsonError::Schema { found: file.schema });
     }
     if file.tracks.iter().map(|t| t.samples.len()).sum::<usize>() > MOST_ROWS {
         return Err(TracksJsonError::TooLong);
     }
-    let mut out = NamedTracks { tracks: Vec::new(), names: HashMap::new(), groups: HashMap::new() };
+    let mut out = NamedTracks {
+        tracks: Vec::new(),
+        names: HashMap::new(),
+        groups: HashMap::new(),
+    };
     for (index, entry) in file.tracks.into_iter().enumerate() {
         let id = TrackId(index as u32 + 1);
-        let wrong = |index: usize| TracksJsonError::Sample { track: entry.track.clone(), index: index + 1 };
+        let wrong = |index: usize| TracksJsonError::Sample {
+            track: entry.track.clone(),
+            index: index + 1,
+        };
         let mut samples: BTreeMap<i32, Sample> = BTreeMap::new();
         for (k, values) in entry.samples.iter().enumerate() {
             let sample = sample(values).ok_or_else(|| wrong(k))?;
@@ -106,8 +133,17 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksJsonError> {
         if !(entry.weight.is_finite() && entry.weight >= 0.0) {
             return Err(wrong(0));
         }
-        out.tracks.push(Track::new(id, entry.kind, samples.into_values().collect()).weighing(entry.weight));
-        out.names.insert(id, if entry.name.is_empty() { entry.track } else { entry.name });
+        out.tracks.push(
+            Track::new(id, entry.kind, samples.into_values().collect()).weighing(entry.weight),
+        );
+        out.names.insert(
+            id,
+            if entry.name.is_empty() {
+                entry.track
+            } else {
+                entry.name
+            },
+        );
         if !entry.group.is_empty() {
             out.groups.insert(id, entry.group);
         }
@@ -125,8 +161,16 @@ fn sample(values: &[f64]) -> Option<Sample> {
         && [x, y, sx, sy].iter().all(|v| v.is_finite())
         && sx >= 0.0
         && sy >= 0.0;
-    let covariance = Covariance { xx: sx * sx, xy: 0.0, yy: sy * sy };
-    fine.then_some(Sample { frame: FrameNumber(frame as i32), px: PlatePx::new(x, y), covariance })
+    let covariance = Covariance {
+        xx: sx * sx,
+        xy: 0.0,
+        yy: sy * sy,
+    };
+    fine.then_some(Sample {
+        frame: FrameNumber(frame as i32),
+        px: PlatePx::new(x, y),
+        covariance,
+    })
 }
 
 #[cfg(test)]
@@ -139,26 +183,48 @@ mod tests {
         let at = |frame: i32| Sample {
             frame: FrameNumber(frame),
             px: PlatePx::new(3.25, f64::from(frame)),
-            covariance: Covariance { xx: 0.01, xy: 0.0, yy: 0.04 },
+            covariance: Covariance {
+                xx: 0.01,
+                xy: 0.0,
+                yy: 0.04,
+            },
         };
         let track = Track::new(TrackId(8), TrackKind::Hand, vec![at(-2), at(9)]).weighing(2.0);
-        let called = |_| Called { name: "nail".to_owned(), group: "door".to_owned() };
+        let called = |_| Called {
+            name: "nail".to_owned(),
+            group: "door".to_owned(),
+        };
         let text = serde_json::to_string(&write([&track], called)).unwrap();
         let back = read(&text).unwrap();
-        assert_eq!((back.tracks[0].kind, back.tracks[0].weight), (TrackKind::Hand, 2.0));
+        assert_eq!(
+            (back.tracks[0].kind, back.tracks[0].weight),
+            (TrackKind::Hand, 2.0)
+        );
         assert_eq!(back.tracks[0].samples.len(), 2);
         assert_eq!(back.tracks[0].samples[1].px, track.samples[1].px);
         assert!((back.tracks[0].samples[0].covariance.yy - 0.04).abs() < 1e-9);
-        assert_eq!((back.names[&TrackId(1)].as_str(), back.groups[&TrackId(1)].as_str()), ("nail", "door"));
+        assert_eq!(
+            (
+                back.names[&TrackId(1)].as_str(),
+                back.groups[&TrackId(1)].as_str()
+            ),
+            ("nail", "door")
+        );
     }
 
     #[rstest]
     #[case::schema(r#"{"schema":"other","tracks":[]}"#)]
     #[case::no_tracks(r#"{"schema":"true-parallax/tracks@1"}"#)]
     #[case::short(r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1,2]]}]}"#)]
-    #[case::half_a_frame(r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1.5,2,3]]}]}"#)]
-    #[case::twice(r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1,2,3],[1,2,3]]}]}"#)]
-    #[case::negative_sigma(r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1,2,3,-1]]}]}"#)]
+    #[case::half_a_frame(
+        r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1.5,2,3]]}]}"#
+    )]
+    #[case::twice(
+        r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1,2,3],[1,2,3]]}]}"#
+    )]
+    #[case::negative_sigma(
+        r#"{"schema":"true-parallax/tracks@1","tracks":[{"samples":[[1,2,3,-1]]}]}"#
+    )]
     fn what_is_no_track_file_is_refused(#[case] text: &str) {
         assert!(read(text).is_err());
     }

@@ -56,7 +56,9 @@ pub enum UndistortError {
         reason: String,
     },
     /// The artist stopped it.
-    #[error("undistorting was cancelled; {written} frames are written and are kept for the next time")]
+    #[error(
+        "undistorting was cancelled; {written} frames are written and are kept for the next time"
+    )]
     Cancelled {
         /// Frames that are there.
         written: usize,
@@ -93,9 +95,17 @@ pub struct UndistortReceipt {
 pub fn write_maps(frame: &Frame, folder: &Path) -> Result<(), UndistortError> {
     let plate = (frame.lens.width_px, frame.lens.height_px);
     let straight = (frame.width_px, frame.height_px);
-    let undistorting = st_map::write(&frame.undistorting(), plate, "Undistorts: reads from the plate as shot")?;
+    let undistorting = st_map::write(
+        &frame.undistorting(),
+        plate,
+        "Undistorts: reads from the plate as shot",
+    )?;
     put(&folder.join(UNDISTORTING_FILE), &undistorting)?;
-    let distorting = st_map::write(&frame.distorting(), straight, "Distorts: reads from the undistorted picture")?;
+    let distorting = st_map::write(
+        &frame.distorting(),
+        straight,
+        "Distorts: reads from the undistorted picture",
+    )?;
     put(&folder.join(DISTORTING_FILE), &distorting)
 }
 
@@ -121,7 +131,9 @@ pub struct Undistorting<'a> {
 impl Undistorting<'_> {
     /// The name of an undistorted frame.
     pub fn name(&self, number: FrameNumber) -> String {
-        let Sequence { prefix, padding, .. } = self.sequence;
+        let Sequence {
+            prefix, padding, ..
+        } = self.sequence;
         let number = number.0.saturating_add(self.renumbered_by);
         format!("{prefix}{number:0padding$}.{}", self.kind.ending())
     }
@@ -134,19 +146,36 @@ pub fn deliver(
     folder: &Path,
     progress: &dyn Progress,
 ) -> Result<(usize, UndistortReceipt), UndistortError> {
-    let Undistorting { plate, frame, lens, kind, .. } = *what;
+    let Undistorting {
+        plate,
+        frame,
+        lens,
+        kind,
+        ..
+    } = *what;
     // Nothing else can state it, so that nothing else is written anew for it.
     let rate = what.rate.filter(|_| kind == Written::Exr);
     std::fs::create_dir_all(folder).map_err(|e| file_error(folder, &e))?;
     progress.report("ST maps", 0, plate.frames().len());
     write_maps(frame, folder)?;
-    let text = format!("{}\n", serde_json::to_string_pretty(lens).unwrap_or_default());
+    let text = format!(
+        "{}\n",
+        serde_json::to_string_pretty(lens).unwrap_or_default()
+    );
     let told = readme(frame, rate);
     // Frames of another lens, size or rate are written anew.
-    let is_there = |file: &str, text: &str| std::fs::read_to_string(folder.join(file)).is_ok_and(|there| there == text);
+    let is_there = |file: &str, text: &str| {
+        std::fs::read_to_string(folder.join(file)).is_ok_and(|there| there == text)
+    };
     let keeps = is_there(LENS_FILE, &text) && is_there(README_FILE, &told);
-    let there = read_map(&folder.join(UNDISTORTING_FILE), (frame.lens.width_px, frame.lens.height_px))?;
-    let back = read_map(&folder.join(DISTORTING_FILE), (frame.width_px, frame.height_px))?;
+    let there = read_map(
+        &folder.join(UNDISTORTING_FILE),
+        (frame.lens.width_px, frame.lens.height_px),
+    )?;
+    let back = read_map(
+        &folder.join(DISTORTING_FILE),
+        (frame.width_px, frame.height_px),
+    )?;
     if !keeps {
         for number in plate.frames() {
             let _ = std::fs::remove_file(folder.join(what.name(*number)));
@@ -159,24 +188,42 @@ pub fn deliver(
     let total = plate.frames().len();
     // Pictures that are written, for those that come next: memory is not asked for anew.
     let spare = Mutex::new(Vec::<Rgba>::new());
-    plate.frames().par_iter().with_max_len(1).try_for_each(|number| {
-        if progress.is_cancelled() {
-            return Err(UndistortError::Cancelled { written: done.load(Ordering::Relaxed) });
-        }
-        let to = folder.join(what.name(*number));
-        if let Some(from) = plate.file(*number).filter(|_| !to.exists()) {
-            let (picture, has_alpha) = colour::read(from)?;
-            let mut out = spare.lock().ok().and_then(|mut spare| spare.pop()).unwrap_or_default();
-            picture.through_into(&there, &mut out);
-            colour::write(&out, Beside { alpha: has_alpha || has_border, rate }, &to, kind)?;
-            if let Ok(mut spare) = spare.lock() {
-                spare.push(out);
+    plate
+        .frames()
+        .par_iter()
+        .with_max_len(1)
+        .try_for_each(|number| {
+            if progress.is_cancelled() {
+                return Err(UndistortError::Cancelled {
+                    written: done.load(Ordering::Relaxed),
+                });
             }
-            written.fetch_add(1, Ordering::Relaxed);
-        }
-        progress.report("undistort", done.fetch_add(1, Ordering::Relaxed) + 1, total);
-        Ok(())
-    })?;
+            let to = folder.join(what.name(*number));
+            if let Some(from) = plate.file(*number).filter(|_| !to.exists()) {
+                let (picture, has_alpha) = colour::read(from)?;
+                let mut out = spare
+                    .lock()
+                    .ok()
+                    .and_then(|mut spare| spare.pop())
+                    .unwrap_or_default();
+                picture.through_into(&there, &mut out);
+                colour::write(
+                    &out,
+                    Beside {
+                        alpha: has_alpha || has_border,
+                        rate,
+                    },
+                    &to,
+                    kind,
+                )?;
+                if let Ok(mut spare) = spare.lock() {
+                    spare.push(out);
+                }
+                written.fetch_add(1, Ordering::Relaxed);
+            }
+            progress.report("undistort", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+            Ok(())
+        })?;
     let receipt = prove(frame, plate, &there, &back)?;
     let text = serde_json::to_string_pretty(&receipt).unwrap_or_default();
     put(&folder.join(RECEIPT_FILE), format!("{text}\n").as_bytes())?;
@@ -184,7 +231,12 @@ pub fn deliver(
 }
 
 fn readme(frame: &Frame, rate: Option<FrameRate>) -> String {
-    let Frame { lens, width_px, height_px, added_px } = frame;
+    let Frame {
+        lens,
+        width_px,
+        height_px,
+        added_px,
+    } = frame;
     let rate = rate.map_or_else(String::new, |rate| format!(" {rate} frames a second."));
     format!(
         "Undistorted plate\n\nPlate as shot: {}x{} px. Undistorted: {width_px}x{height_px} px; {} px were added on the \
@@ -200,12 +252,17 @@ fn readme(frame: &Frame, rate: Option<FrameRate>) -> String {
 }
 
 fn file_error(path: &Path, error: &std::io::Error) -> UndistortError {
-    UndistortError::File { file: path.display().to_string(), reason: error.to_string() }
+    UndistortError::File {
+        file: path.display().to_string(),
+        reason: error.to_string(),
+    }
 }
 
 fn put(path: &Path, bytes: &[u8]) -> Result<(), UndistortError> {
     let partial: PathBuf = path.with_extension("part");
-    std::fs::write(&partial, bytes).and_then(|()| std::fs::rename(&partial, path)).map_err(|e| file_error(path, &e))
+    std::fs::write(&partial, bytes)
+        .and_then(|()| std::fs::rename(&partial, path))
+        .map_err(|e| file_error(path, &e))
 }
 
 fn read_map(path: &Path, size: (u32, u32)) -> Result<Map, UndistortError> {
@@ -214,7 +271,12 @@ fn read_map(path: &Path, size: (u32, u32)) -> Result<Map, UndistortError> {
 }
 
 /// Goes there and back through the maps as they were read from their files.
-fn prove(frame: &Frame, plate: &Plate, there: &Map, back: &Map) -> Result<UndistortReceipt, UndistortError> {
+fn prove(
+    frame: &Frame,
+    plate: &Plate,
+    there: &Map,
+    back: &Map,
+) -> Result<UndistortReceipt, UndistortError> {
     let (width, height) = (plate.width_px, plate.height_px);
     let (mut largest, mut compared) = (0.0f64, 0usize);
     for y in 0..height {
@@ -226,7 +288,11 @@ fn prove(frame: &Frame, plate: &Plate, there: &Map, back: &Map) -> Result<Undist
             }
         }
     }
-    let first = plate.frames().first().and_then(|f| plate.file(*f)).ok_or(UndistortError::Empty)?;
+    let first = plate
+        .frames()
+        .first()
+        .and_then(|f| plate.file(*f))
+        .ok_or(UndistortError::Empty)?;
     let (source, _) = colour::read(first)?;
     let levels = interior_levels(&source, &source.through(there).through(back));
     Ok(UndistortReceipt {
@@ -252,7 +318,9 @@ fn interior_levels(source: &Rgba, again: &Rgba) -> f64 {
             // What the undistorted picture cut off cannot come back.
             let (source, again) = (source.px(k), again.px(k));
             if again[3] > 0.99 {
-                squares += (0..3).map(|c| f64::from(source[c] - again[c]).powi(2)).sum::<f64>();
+                squares += (0..3)
+                    .map(|c| f64::from(source[c] - again[c]).powi(2))
+                    .sum::<f64>();
                 count += 3;
             }
         }

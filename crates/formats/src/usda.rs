@@ -18,7 +18,10 @@ pub fn write(delivery: &Delivery<'_>) -> String {
     let _ = landmarks(&mut out, delivery);
     for (index, (stand_in, foot)) in delivery.stand_ins.iter().enumerate() {
         let corners = stand_in.corners(foot);
-        let points: Vec<String> = corners.iter().map(|c| tuple(&axes(delivery).point(c))).collect();
+        let points: Vec<String> = corners
+            .iter()
+            .map(|c| tuple(&axes(delivery).point(c)))
+            .collect();
         let _ = mesh(&mut out, index, stand_in, &points);
     }
     out.push_str("}\n");
@@ -42,7 +45,11 @@ fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     writeln!(out, "    customLayerData = {{")?;
     writeln!(out, "        string rate = \"{}\"", d.rate)?;
     writeln!(out, "        string shot = \"{}\"", quoted(&d.shot))?;
-    writeln!(out, "        string units = \"{}\"", if d.scaled { "metre" } else { "no scale" })?;
+    writeln!(
+        out,
+        "        string units = \"{}\"",
+        if d.scaled { "metre" } else { "no scale" }
+    )?;
     writeln!(out, "        int plateWidth = {}", d.lens.width_px)?;
     writeln!(out, "        int plateHeight = {}", d.lens.height_px)?;
     writeln!(out, "        double k1 = {}", lens.k1)?;
@@ -50,14 +57,22 @@ fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     writeln!(out, "    }}")?;
     writeln!(out, "    defaultPrim = \"shot\"")?;
     writeln!(out, "    startTimeCode = {first}\n    endTimeCode = {last}")?;
-    writeln!(out, "    timeCodesPerSecond = {}\n    framesPerSecond = {}", d.rate.as_f64(), d.rate.as_f64())?;
+    writeln!(
+        out,
+        "    timeCodesPerSecond = {}\n    framesPerSecond = {}",
+        d.rate.as_f64(),
+        d.rate.as_f64()
+    )?;
     let up = if d.receiver.up == Up::Z { "Z" } else { "Y" };
     writeln!(out, "    metersPerUnit = 1\n    upAxis = \"{up}\"\n)\n")?;
     writeln!(out, "def Xform \"shot\"\n{{")
 }
 
 fn quoted(text: &str) -> String {
-    text.chars().filter(|c| !c.is_control()).map(|c| if matches!(c, '"' | '\\') { '_' } else { c }).collect()
+    text.chars()
+        .filter(|c| !c.is_control())
+        .map(|c| if matches!(c, '"' | '\\') { '_' } else { c })
+        .collect()
 }
 
 fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
@@ -66,36 +81,88 @@ fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     writeln!(out, "    def Camera \"camera\"\n    {{")?;
     writeln!(out, "        token projection = \"perspective\"")?;
     writeln!(out, "        float2 clippingRange = (0.01, 100000)")?;
-    writeln!(out, "        float focalLength = {}", d.lens.focal_px * mm_per_px)?;
-    writeln!(out, "        float horizontalAperture = {}", width * mm_per_px)?;
-    writeln!(out, "        float verticalAperture = {}", height * mm_per_px)?;
-    writeln!(out, "        float horizontalApertureOffset = {}", (width / 2.0 - d.lens.centre.x) * mm_per_px)?;
-    writeln!(out, "        float verticalApertureOffset = {}", (d.lens.centre.y - height / 2.0) * mm_per_px)?;
+    writeln!(
+        out,
+        "        float focalLength = {}",
+        d.lens.focal_px * mm_per_px
+    )?;
+    writeln!(
+        out,
+        "        float horizontalAperture = {}",
+        width * mm_per_px
+    )?;
+    writeln!(
+        out,
+        "        float verticalAperture = {}",
+        height * mm_per_px
+    )?;
+    writeln!(
+        out,
+        "        float horizontalApertureOffset = {}",
+        (width / 2.0 - d.lens.centre.x) * mm_per_px
+    )?;
+    writeln!(
+        out,
+        "        float verticalApertureOffset = {}",
+        (d.lens.centre.y - height / 2.0) * mm_per_px
+    )?;
     writeln!(out, "        matrix4d xformOp:transform.timeSamples = {{")?;
     for (frame, pose) in &d.cameras {
         let m = axes(d).world_from_camera(pose);
-        let rows: Vec<String> = (0..4).map(|c| tuple(&[m[(0, c)], m[(1, c)], m[(2, c)], m[(3, c)]])).collect();
+        let rows: Vec<String> = (0..4)
+            .map(|c| tuple(&[m[(0, c)], m[(1, c)], m[(2, c)], m[(3, c)]]))
+            .collect();
         writeln!(out, "            {frame}: ( {} ),", rows.join(", "))?;
     }
     writeln!(out, "        }}")?;
-    writeln!(out, "        uniform token[] xformOpOrder = [\"xformOp:transform\"]\n    }}\n")
+    writeln!(
+        out,
+        "        uniform token[] xformOpOrder = [\"xformOp:transform\"]\n    }}\n"
+    )
 }
 
 fn landmarks(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
-    let points: Vec<String> = d.points.iter().map(|p| tuple(&axes(d).point(&p.place))).collect();
-    let names: Vec<String> = d.points.iter().map(|p| format!("\"{}\"", quoted(&p.name))).collect();
+    let points: Vec<String> = d
+        .points
+        .iter()
+        .map(|p| tuple(&axes(d).point(&p.place)))
+        .collect();
+    let names: Vec<String> = d
+        .points
+        .iter()
+        .map(|p| format!("\"{}\"", quoted(&p.name)))
+        .collect();
     writeln!(out, "    def Points \"landmarks\"\n    {{")?;
     writeln!(out, "        point3f[] points = [{}]", points.join(", "))?;
-    writeln!(out, "        float[] widths = [0.03] (\n            interpolation = \"constant\"\n        )")?;
-    writeln!(out, "        custom string[] names = [{}]\n    }}\n", names.join(", "))
+    writeln!(
+        out,
+        "        float[] widths = [0.03] (\n            interpolation = \"constant\"\n        )"
+    )?;
+    writeln!(
+        out,
+        "        custom string[] names = [{}]\n    }}\n",
+        names.join(", ")
+    )
 }
 
 fn mesh(out: &mut String, index: usize, stand_in: &StandIn, points: &[String]) -> std::fmt::Result {
-    let faces: Vec<String> = StandIn::FACES.iter().flatten().map(usize::to_string).collect();
+    let faces: Vec<String> = StandIn::FACES
+        .iter()
+        .flatten()
+        .map(usize::to_string)
+        .collect();
     writeln!(out, "    def Mesh \"stand_in_{}\"\n    {{", index + 1)?;
     writeln!(out, "        point3f[] points = [{}]", points.join(", "))?;
     writeln!(out, "        int[] faceVertexCounts = [4, 4, 4, 4, 4, 4]")?;
-    writeln!(out, "        int[] faceVertexIndices = [{}]", faces.join(", "))?;
+    writeln!(
+        out,
+        "        int[] faceVertexIndices = [{}]",
+        faces.join(", ")
+    )?;
     writeln!(out, "        uniform token subdivisionScheme = \"none\"")?;
-    writeln!(out, "        custom string label = \"{}\"\n    }}\n", quoted(&stand_in.name))
+    writeln!(
+        out,
+        "        custom string label = \"{}\"\n    }}\n",
+        quoted(&stand_in.name)
+    )
 }

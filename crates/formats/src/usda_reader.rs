@@ -55,17 +55,29 @@ pub struct UsdaError {
 impl Value {
     /// As a number.
     pub fn number(&self) -> Option<f64> {
-        if let Self::Number(n) = self { Some(*n) } else { None }
+        if let Self::Number(n) = self {
+            Some(*n)
+        } else {
+            None
+        }
     }
 
     /// As text.
     pub fn text(&self) -> Option<&str> {
-        if let Self::Text(t) = self { Some(t) } else { None }
+        if let Self::Text(t) = self {
+            Some(t)
+        } else {
+            None
+        }
     }
 
     /// As a list.
     pub fn list(&self) -> Option<&[Value]> {
-        if let Self::List(l) = self { Some(l) } else { None }
+        if let Self::List(l) = self {
+            Some(l)
+        } else {
+            None
+        }
     }
 
     /// All numbers inside, in order.
@@ -98,7 +110,10 @@ enum Token {
 /// Reads a layer.
 pub fn read(text: &str) -> Result<Layer, UsdaError> {
     if !text.starts_with("#usda 1.0") {
-        return Err(UsdaError { line: 1, reason: "the header `#usda 1.0` is missing".to_owned() });
+        return Err(UsdaError {
+            line: 1,
+            reason: "the header `#usda 1.0` is missing".to_owned(),
+        });
     }
     let tokens = tokens(text)?;
     let mut reader = Reader { tokens, at: 0 };
@@ -123,9 +138,10 @@ fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
             }
             if c == '"' {
                 let inner = &rest[1..];
-                let end = inner
-                    .find('"')
-                    .ok_or_else(|| UsdaError { line: number, reason: "a quote is not closed".to_owned() })?;
+                let end = inner.find('"').ok_or_else(|| UsdaError {
+                    line: number,
+                    reason: "a quote is not closed".to_owned(),
+                })?;
                 out.push((Token::Quoted(inner[..end].to_owned()), number));
                 rest = &inner[end + 1..];
             } else if "(){}[]=,".contains(c) {
@@ -134,7 +150,9 @@ fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
             } else if c.is_whitespace() || c == ';' {
                 rest = &rest[c.len_utf8()..];
             } else {
-                let end = rest.find(|c: char| c.is_whitespace() || "(){}=,\"#".contains(c)).unwrap_or(rest.len());
+                let end = rest
+                    .find(|c: char| c.is_whitespace() || "(){}=,\"#".contains(c))
+                    .unwrap_or(rest.len());
                 // `[` opens an array, but `float3[]` is one word.
                 let end = match rest.find('[') {
                     Some(b) if b < end && !rest[b..].starts_with("[]") => b,
@@ -163,8 +181,15 @@ impl Reader {
     }
 
     fn error(&self, reason: &str) -> UsdaError {
-        let line = self.tokens.get(self.at).or(self.tokens.last()).map_or(1, |t| t.1);
-        UsdaError { line, reason: reason.to_owned() }
+        let line = self
+            .tokens
+            .get(self.at)
+            .or(self.tokens.last())
+            .map_or(1, |t| t.1);
+        UsdaError {
+            line,
+            reason: reason.to_owned(),
+        }
     }
 
     fn peek_sign(&self, sign: char) -> bool {
@@ -223,7 +248,11 @@ impl Reader {
         while matches!(self.tokens.get(self.at), Some((Token::Word(_), _))) && !self.done() {
             name = self.word()?;
         }
-        let value = if self.skip_sign('=') { Some(self.value()?) } else { None };
+        let value = if self.skip_sign('=') {
+            Some(self.value()?)
+        } else {
+            None
+        };
         Ok((name, value))
     }
 
@@ -244,7 +273,10 @@ impl Reader {
                 Ok(Value::Text(t))
             }
             Some((Token::Word(w), _)) => {
-                let value = w.parse().map(Value::Number).unwrap_or_else(|_| Value::Text(w.clone()));
+                let value = w
+                    .parse()
+                    .map(Value::Number)
+                    .unwrap_or_else(|_| Value::Text(w.clone()));
                 self.at += 1;
                 Ok(value)
             }
@@ -266,7 +298,8 @@ impl Reader {
 
     /// Time samples `frame: value, ...` or a dictionary of typed assignments.
     fn braces(&mut self) -> Result<Value, UsdaError> {
-        let timed = matches!(self.tokens.get(self.at), Some((Token::Word(w), _)) if w.ends_with(':'));
+        let timed =
+            matches!(self.tokens.get(self.at), Some((Token::Word(w), _)) if w.ends_with(':'));
         if !timed {
             return Ok(Value::Map(self.assignments('}')?));
         }
@@ -342,11 +375,15 @@ over "stage" (
     #[test]
     fn text_of_other_habits_is_read() {
         let layer = read(FOREIGN).unwrap();
-        let Some(Value::Map(data)) = layer.metadata.get("customLayerData") else { panic!("no data") };
+        let Some(Value::Map(data)) = layer.metadata.get("customLayerData") else {
+            panic!("no data")
+        };
         assert_eq!(data["rate"], Value::Text("25".to_owned()));
         let camera = layer.prims[0].find("Camera").unwrap();
         assert_eq!(camera.attributes["focalLength"].number(), Some(35.5));
-        let Value::Map(samples) = &camera.attributes["xformOp:transform.timeSamples"] else { panic!("no samples") };
+        let Value::Map(samples) = &camera.attributes["xformOp:transform.timeSamples"] else {
+            panic!("no samples")
+        };
         assert_eq!(samples["-1"].numbers()[12..], [1e-3, -2.0, 3.0, 1.0]);
         assert_eq!(camera.attributes["widths"].numbers(), [0.1, 0.2]);
     }

@@ -10,8 +10,12 @@ const LONGEST_TEXT: usize = 80;
 
 /// The statements of a file; all empty where it has none or they cannot be read.
 pub fn stated(path: &Path) -> Stated {
-    let Ok(file) = std::fs::File::open(path) else { return Stated::default() };
-    let read = Reader::new().continue_on_error(true).read_from_container(&mut std::io::BufReader::new(file));
+    let Ok(file) = std::fs::File::open(path) else {
+        return Stated::default();
+    };
+    let read = Reader::new()
+        .continue_on_error(true)
+        .read_from_container(&mut std::io::BufReader::new(file));
     match read.or_else(|e| e.distill_partial_result(|_| {})) {
         Ok(tags) => of_tags(&tags),
         Err(_) => Stated::default(),
@@ -30,7 +34,9 @@ fn of_tags(tags: &exif::Exif) -> Stated {
         lens: words(Tag::LensModel),
         focal_mm: number(Tag::FocalLength),
         focal_on_full_frame_mm: number(Tag::FocalLengthIn35mmFilm),
-        picture_px: size.map(|(w, h)| (w as u32, h as u32)).map(|(w, h)| if on_its_side { (h, w) } else { (w, h) }),
+        picture_px: size
+            .map(|(w, h)| (w as u32, h as u32))
+            .map(|(w, h)| if on_its_side { (h, w) } else { (w, h) }),
         // On its side, the density across is that of the other direction; sensors have the same.
         px_per_mm: number(Tag::FocalPlaneXResolution)
             .zip(mm_per_unit(number(Tag::FocalPlaneResolutionUnit)))
@@ -68,9 +74,15 @@ fn number(value: &Value) -> Option<f64> {
 }
 
 fn text(value: &Value) -> Option<String> {
-    let Value::Ascii(parts) = value else { return None };
+    let Value::Ascii(parts) = value else {
+        return None;
+    };
     let text = String::from_utf8_lossy(parts.first()?);
-    let plain: String = text.chars().filter(|c| !c.is_control()).take(LONGEST_TEXT).collect();
+    let plain: String = text
+        .chars()
+        .filter(|c| !c.is_control())
+        .take(LONGEST_TEXT)
+        .collect();
     let plain = plain.trim().to_owned();
     (!plain.is_empty()).then_some(plain)
 }
@@ -90,10 +102,18 @@ mod tests {
     /// A JPEG of 60x40 px with these tags.
     fn photograph(folder: &Path, tags: &[(Tag, Value)]) -> std::path::PathBuf {
         let path = folder.join("photograph.jpg");
-        image::RgbImage::from_pixel(60, 40, image::Rgb([90, 120, 70])).save(&path).unwrap();
+        image::RgbImage::from_pixel(60, 40, image::Rgb([90, 120, 70]))
+            .save(&path)
+            .unwrap();
         let plain = std::fs::read(&path).unwrap();
-        let fields: Vec<Field> =
-            tags.iter().map(|(tag, value)| Field { tag: *tag, ifd_num: In::PRIMARY, value: value.clone() }).collect();
+        let fields: Vec<Field> = tags
+            .iter()
+            .map(|(tag, value)| Field {
+                tag: *tag,
+                ifd_num: In::PRIMARY,
+                value: value.clone(),
+            })
+            .collect();
         let mut writer = Writer::new();
         fields.iter().for_each(|f| writer.push_field(f));
         let mut body = std::io::Cursor::new(Vec::new());

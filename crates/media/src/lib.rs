@@ -98,7 +98,9 @@ pub enum MediaError {
     )]
     NoFfmpeg,
     /// A movie that cannot be taken in.
-    #[error("{file} cannot be taken in: {reason}. Nothing was kept; write the movie anew or hand in numbered pictures")]
+    #[error(
+        "{file} cannot be taken in: {reason}. Nothing was kept; write the movie anew or hand in numbered pictures"
+    )]
     NotAMovie {
         /// File name.
         file: String,

@@ -26,7 +26,10 @@ struct Opened {
 impl Mattes {
     /// Checks mattes against the plate they are for, and finds the files of sequences.
     pub fn open(mattes: &[Matte], plate: &Plate) -> Result<Self, MediaError> {
-        let opened = mattes.iter().map(|m| Opened::new(m, plate)).collect::<Result<_, _>>()?;
+        let opened = mattes
+            .iter()
+            .map(|m| Opened::new(m, plate))
+            .collect::<Result<_, _>>()?;
         Ok(Self { opened })
     }
 
@@ -36,7 +39,11 @@ impl Mattes {
     }
 
     /// What they leave out of a frame, `None` where none of them holds.
-    pub fn mask(&self, frame: FrameNumber, picture: &DynamicImage) -> Result<Option<Mask>, MediaError> {
+    pub fn mask(
+        &self,
+        frame: FrameNumber,
+        picture: &DynamicImage,
+    ) -> Result<Option<Mask>, MediaError> {
         let mut all: Option<Mask> = None;
         for opened in self.opened.iter().filter(|o| o.matte.holds_on(frame)) {
             let mask = opened.mask(frame, picture)?;
@@ -55,19 +62,30 @@ impl Opened {
             return Err(MediaError::Matte { reason });
         }
         let files = match &matte.source {
-            MatteSource::Sequence { folder } if !matte.off => Some(frames_of(Path::new(folder), matte, plate)?),
+            MatteSource::Sequence { folder } if !matte.off => {
+                Some(frames_of(Path::new(folder), matte, plate)?)
+            }
             MatteSource::Alpha if !matte.off => {
                 let first = plate.frames().first().and_then(|f| plate.file(*f));
-                let has_alpha = first.map(picture::coding).transpose()?.is_some_and(|c| c.has_alpha);
+                let has_alpha = first
+                    .map(picture::coding)
+                    .transpose()?
+                    .is_some_and(|c| c.has_alpha);
                 if !has_alpha {
-                    let reason = format!("the matte {} is the plate's alpha, but the plate has none", matte.name);
+                    let reason = format!(
+                        "the matte {} is the plate's alpha, but the plate has none",
+                        matte.name
+                    );
                     return Err(MediaError::Matte { reason });
                 }
                 None
             }
             _ => None,
         };
-        Ok(Self { matte: matte.clone(), files })
+        Ok(Self {
+            matte: matte.clone(),
+            files,
+        })
     }
 
     fn mask(&self, frame: FrameNumber, picture: &DynamicImage) -> Result<Mask, MediaError> {
@@ -79,18 +97,34 @@ impl Opened {
             MatteSource::Sequence { .. } => self.of_file(frame, size)?.grown(grow),
             MatteSource::Alpha => {
                 let alpha = picture.to_rgba8();
-                Mask::of(width, height, |x, y| alpha.get_pixel(x as u32, y as u32).0[3] >= 128).grown(grow)
+                Mask::of(width, height, |x, y| {
+                    alpha.get_pixel(x as u32, y as u32).0[3] >= 128
+                })
+                .grown(grow)
             }
             MatteSource::Colour(key) => {
                 let shown = picture::viewable(picture.clone(), 0.0);
-                let colour = |x: usize, y: usize| shown.get_pixel(x as u32, y as u32).0.map(|v| f32::from(v) / 255.0);
+                let colour = |x: usize, y: usize| {
+                    shown
+                        .get_pixel(x as u32, y as u32)
+                        .0
+                        .map(|v| f32::from(v) / 255.0)
+                };
                 key.mask(width, height, colour).grown(grow)
             }
         };
-        Ok(if self.matte.invert { mask.inverted() } else { mask })
+        Ok(if self.matte.invert {
+            mask.inverted()
+        } else {
+            mask
+        })
     }
 
-    fn of_file(&self, frame: FrameNumber, (width, height): (usize, usize)) -> Result<Mask, MediaError> {
+    fn of_file(
+        &self,
+        frame: FrameNumber,
+        (width, height): (usize, usize),
+    ) -> Result<Mask, MediaError> {
         let Some(file) = self.files.as_ref().and_then(|p| p.file(frame)) else {
             return Ok(Mask::clear(width, height));
         };
@@ -103,11 +137,18 @@ impl Opened {
                 (width as u32, height as u32),
             ));
         }
-        let Some(levels) = picture::grey(&decoded) else { return Ok(Mask::clear(width, height)) };
+        let Some(levels) = picture::grey(&decoded) else {
+            return Ok(Mask::clear(width, height));
+        };
         Ok(Mask::of(width, height, |x, y| levels.row(y)[x] >= 127.5))
     }
 
-    fn of_another_size(&self, frame: FrameNumber, found: (u32, u32), wanted: (u32, u32)) -> MediaError {
+    fn of_another_size(
+        &self,
+        frame: FrameNumber,
+        found: (u32, u32),
+        wanted: (u32, u32),
+    ) -> MediaError {
         other_size(&self.matte, frame, found, wanted)
     }
 }
@@ -116,16 +157,29 @@ impl Opened {
 pub fn coded(mask: Option<&Mask>, (width, height): (u32, u32)) -> Result<Vec<u8>, MediaError> {
     let nothing = Mask::clear(width as usize, height as usize);
     let values = mask.unwrap_or(&nothing).values();
-    let shown: Vec<u8> = values.iter().flat_map(|out| [255, if *out { 255 } else { 0 }]).collect();
-    let failed = |reason: String| MediaError::NotWritten { file: "the picture of a matte".to_owned(), reason };
+    let shown: Vec<u8> = values
+        .iter()
+        .flat_map(|out| [255, if *out { 255 } else { 0 }])
+        .collect();
+    let failed = |reason: String| MediaError::NotWritten {
+        file: "the picture of a matte".to_owned(),
+        reason,
+    };
     let picture = image::GrayAlphaImage::from_raw(width, height, shown);
     let picture = picture.ok_or_else(|| failed("its size is not the plate's".to_owned()))?;
     let mut coded = std::io::Cursor::new(Vec::new());
-    picture.write_to(&mut coded, image::ImageFormat::Png).map_err(|e| failed(e.to_string()))?;
+    picture
+        .write_to(&mut coded, image::ImageFormat::Png)
+        .map_err(|e| failed(e.to_string()))?;
     Ok(coded.into_inner())
 }
 
-fn other_size(matte: &Matte, frame: FrameNumber, found: (u32, u32), wanted: (u32, u32)) -> MediaError {
+fn other_size(
+    matte: &Matte,
+    frame: FrameNumber,
+    found: (u32, u32),
+    wanted: (u32, u32),
+) -> MediaError {
     let ((w, h), (width, height)) = (found, wanted);
     let reason = format!(
         "frame {frame} of the matte {} is {w}x{h} px, the plate is {width}x{height} px. Write the matte at the plate's size",
@@ -138,7 +192,10 @@ fn other_size(matte: &Matte, frame: FrameNumber, found: (u32, u32), wanted: (u32
 fn frames_of(folder: &Path, matte: &Matte, plate: &Plate) -> Result<Plate, MediaError> {
     let sequence = Sequence::find(folder)?;
     let files = Plate::of_files(&sequence.files)?;
-    let (found, wanted) = ((files.width_px, files.height_px), (plate.width_px, plate.height_px));
+    let (found, wanted) = (
+        (files.width_px, files.height_px),
+        (plate.width_px, plate.height_px),
+    );
     if found != wanted {
         let first = sequence.files.first().map_or(FrameNumber(0), |f| f.0);
         return Err(other_size(matte, first, found, wanted));
@@ -167,21 +224,44 @@ mod tests {
     /// A plate of three frames, green on the left, opaque below.
     fn plate(folder: &Path) -> Plate {
         let picture = RgbaImage::from_fn(64, 48, |x, y| {
-            let colour = if x < 32 { [30, 200, 40] } else { [120, 110, 130] };
-            Rgba([colour[0], colour[1], colour[2], if y < 24 { 0 } else { 255 }])
+            let colour = if x < 32 {
+                [30, 200, 40]
+            } else {
+                [120, 110, 130]
+            };
+            Rgba([
+                colour[0],
+                colour[1],
+                colour[2],
+                if y < 24 { 0 } else { 255 },
+            ])
         });
         (1..=3).for_each(|f| picture.save(folder.join(format!("p.{f:04}.png"))).unwrap());
         Plate::in_folder(folder, false).unwrap().1
     }
 
     fn matte(source: MatteSource) -> Matte {
-        Matte { name: "cart".to_owned(), source, invert: false, feather_px: 0.0, frames: None, off: false }
+        Matte {
+            name: "cart".to_owned(),
+            source,
+            invert: false,
+            feather_px: 0.0,
+            frames: None,
+            off: false,
+        }
     }
 
     fn sequence(folder: &Path, frames: &[i32], size: (u32, u32)) -> Matte {
-        let white_above = GrayImage::from_fn(size.0, size.1, |_, y| Luma([if y < 10 { 255 } else { 0 }]));
-        frames.iter().for_each(|f| white_above.save(folder.join(format!("m.{f:04}.png"))).unwrap());
-        matte(MatteSource::Sequence { folder: folder.display().to_string() })
+        let white_above =
+            GrayImage::from_fn(size.0, size.1, |_, y| Luma([if y < 10 { 255 } else { 0 }]));
+        frames.iter().for_each(|f| {
+            white_above
+                .save(folder.join(format!("m.{f:04}.png")))
+                .unwrap()
+        });
+        matte(MatteSource::Sequence {
+            folder: folder.display().to_string(),
+        })
     }
 
     #[rstest]
@@ -195,7 +275,14 @@ mod tests {
     ) {
         let folder = tempfile::tempdir().unwrap();
         let plate = plate(folder.path());
-        let mattes = Mattes::open(&[Matte { invert, ..matte(source) }], &plate).unwrap();
+        let mattes = Mattes::open(
+            &[Matte {
+                invert,
+                ..matte(source)
+            }],
+            &plate,
+        )
+        .unwrap();
         let picture = picture::decode(plate.file(FrameNumber(2)).unwrap()).unwrap();
         let mask = mattes.mask(FrameNumber(2), &picture).unwrap().unwrap();
         assert_eq!(mask.covers(PlatePx::new(out.0, out.1)), !invert);
@@ -206,8 +293,13 @@ mod tests {
     fn a_sequence_leaves_out_what_is_white_on_the_frames_it_holds() {
         let (folder, other) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
         let plate = plate(folder.path());
-        let held = Matte { frames: Some((1, 2)), ..sequence(other.path(), &[1, 2], (64, 48)) };
-        let plate = plate.clone().leaving_out(Mattes::open(&[held], &plate).unwrap());
+        let held = Matte {
+            frames: Some((1, 2)),
+            ..sequence(other.path(), &[1, 2], (64, 48))
+        };
+        let plate = plate
+            .clone()
+            .leaving_out(Mattes::open(&[held], &plate).unwrap());
         let mask = plate.look(1).unwrap().1.unwrap();
         assert!(mask.covers(PlatePx::new(5.0, 9.5)) && !mask.covers(PlatePx::new(5.0, 10.5)));
         assert!(plate.look(2).unwrap().1.is_none());

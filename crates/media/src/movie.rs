@@ -78,7 +78,10 @@ pub struct Movie {
 
 /// Whether a file's name is that of a movie.
 pub fn is_movie(path: &Path) -> bool {
-    let ending = path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase);
+    let ending = path
+        .extension()
+        .and_then(|e| e.to_str())
+        .map(str::to_ascii_lowercase);
     ending.is_some_and(|e| ENDINGS.contains(&e.as_str()))
 }
 
@@ -134,19 +137,32 @@ struct Packet {
 }
 
 fn name_of(path: &Path) -> String {
-    path.file_name().map_or_else(|| path.display().to_string(), |n| n.to_string_lossy().into_owned())
+    path.file_name().map_or_else(
+        || path.display().to_string(),
+        |n| n.to_string_lossy().into_owned(),
+    )
 }
 
 fn not_a_movie(path: &Path, reason: impl ToString) -> MediaError {
-    MediaError::NotAMovie { file: name_of(path), reason: reason.to_string() }
+    MediaError::NotAMovie {
+        file: name_of(path),
+        reason: reason.to_string(),
+    }
 }
 
 /// A command that opens nothing but files; an error where it is not installed.
 fn started(command: &mut Command) -> Result<Child, MediaError> {
-    command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().map_err(|e| match e.kind() {
-        std::io::ErrorKind::NotFound => MediaError::NoFfmpeg,
-        _ => MediaError::Ffmpeg { reason: e.to_string() },
-    })
+    command
+        .stdin(Stdio::null())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .map_err(|e| match e.kind() {
+            std::io::ErrorKind::NotFound => MediaError::NoFfmpeg,
+            _ => MediaError::Ffmpeg {
+                reason: e.to_string(),
+            },
+        })
 }
 
 fn source(path: &Path) -> std::ffi::OsString {
@@ -160,24 +176,46 @@ impl Movie {
     pub fn open(path: &Path) -> Result<Self, MediaError> {
         let path = path.canonicalize().map_err(|e| not_a_movie(path, e))?;
         let mut command = Command::new("ffprobe");
-        command.args(["-v", "error", "-protocol_whitelist", "file", "-format_whitelist", CONTAINERS]);
+        command.args([
+            "-v",
+            "error",
+            "-protocol_whitelist",
+            "file",
+            "-format_whitelist",
+            CONTAINERS,
+        ]);
         command.args(["-select_streams", "v:0", "-show_streams", "-show_packets"]);
-        command.args(["-show_entries", "packet=pts,dts,flags:format_tags=timecode", "-of", "json"]).arg(source(&path));
-        let output = started(&mut command)?.wait_with_output().map_err(|e| not_a_movie(&path, e))?;
+        command
+            .args([
+                "-show_entries",
+                "packet=pts,dts,flags:format_tags=timecode",
+                "-of",
+                "json",
+            ])
+            .arg(source(&path));
+        let output = started(&mut command)?
+            .wait_with_output()
+            .map_err(|e| not_a_movie(&path, e))?;
         let said = String::from_utf8_lossy(&output.stderr);
-        let probed: Probed =
-            serde_json::from_slice(&output.stdout).map_err(|_| not_a_movie(&path, first_line(&said)))?;
+        let probed: Probed = serde_json::from_slice(&output.stdout)
+            .map_err(|_| not_a_movie(&path, first_line(&said)))?;
         if !output.status.success() {
             return Err(not_a_movie(&path, first_line(&said)));
         }
         let Some(stream) = probed.streams.first() else {
-            return Err(not_a_movie(&path, "it holds no pictures, only sound or data"));
+            return Err(not_a_movie(
+                &path,
+                "it holds no pictures, only sound or data",
+            ));
         };
         let shown = probed.packets.iter().filter(|p| !p.flags.contains('D'));
         let mut stamps: Vec<i64> = shown.filter_map(|p| p.pts.or(p.dts)).collect();
         stamps.sort_unstable();
         if stamps.is_empty() || stamps.len() > MOST_FRAMES {
-            return Err(not_a_movie(&path, format!("it holds {} pictures", stamps.len())));
+            return Err(not_a_movie(
+                &path,
+                format!("it holds {} pictures", stamps.len()),
+            ));
         }
         let facts = facts(&path, &probed, stream, &stamps)?;
         let small = facts.height < 720;
@@ -189,17 +227,26 @@ impl Movie {
             _ if small => "bt601",
             _ => "bt709",
         };
-        Ok(Self { path, facts, stamps, matrix })
+        Ok(Self {
+            path,
+            facts,
+            stamps,
+            matrix,
+        })
     }
 
     /// Writes all pictures as PNG into a folder: `000001.png` and so on. What was there of an
     /// earlier try is replaced; what is not complete or not true is taken away again.
     pub fn extract(&self, folder: &Path, progress: &dyn Progress) -> Result<(), MediaError> {
-        let failed = |e: std::io::Error| MediaError::Ffmpeg { reason: e.to_string() };
+        let failed = |e: std::io::Error| MediaError::Ffmpeg {
+            reason: e.to_string(),
+        };
         let partial = folder.with_extension("part");
         let _ = std::fs::remove_dir_all(&partial);
         std::fs::create_dir_all(&partial).map_err(failed)?;
-        let written = self.written(&partial, progress).and_then(|()| self.verified(&partial));
+        let written = self
+            .written(&partial, progress)
+            .and_then(|()| self.verified(&partial));
         if let Err(error) = written {
             let _ = std::fs::remove_dir_all(&partial);
             return Err(error);
@@ -215,13 +262,38 @@ impl Movie {
             self.matrix
         );
         let mut command = Command::new("ffmpeg");
-        command.current_dir(folder).args(["-nostdin", "-v", "error", "-progress", "pipe:1", "-xerror"]);
-        command.args(["-protocol_whitelist", "file", "-format_whitelist", CONTAINERS, "-i"]).arg(source(&self.path));
-        for to in
-            [&["-f", "image2", "-start_number", "1", "%06d.png"][..], &["-f", "framehash", "-hash", "sha256", LIST]]
-        {
+        command.current_dir(folder).args([
+            "-nostdin",
+            "-v",
+            "error",
+            "-progress",
+            "pipe:1",
+            "-xerror",
+        ]);
+        command
+            .args([
+                "-protocol_whitelist",
+                "file",
+                "-format_whitelist",
+                CONTAINERS,
+                "-i",
+            ])
+            .arg(source(&self.path));
+        for to in [
+            &["-f", "image2", "-start_number", "1", "%06d.png"][..],
+            &["-f", "framehash", "-hash", "sha256", LIST],
+        ] {
             command
-                .args(["-map", "0:v:0", "-fps_mode", "passthrough", "-enc_time_base", "-1", "-vf", &colours])
+                .args([
+                    "-map",
+                    "0:v:0",
+                    "-fps_mode",
+                    "passthrough",
+                    "-enc_time_base",
+                    "-1",
+                    "-vf",
+                    &colours,
+                ])
                 .args(to);
         }
         let mut child = started(&mut command)?;
@@ -233,35 +305,52 @@ impl Movie {
                 text
             })
         });
-        for line in child.stdout.take().into_iter().flat_map(|o| BufReader::new(o).lines().map_while(Result::ok)) {
+        for line in child
+            .stdout
+            .take()
+            .into_iter()
+            .flat_map(|o| BufReader::new(o).lines().map_while(Result::ok))
+        {
             if progress.is_cancelled() {
                 let _ = child.kill();
                 let _ = child.wait();
                 return Err(MediaError::Cancelled);
             }
-            if let Some(done) = line.strip_prefix("frame=").and_then(|n| n.trim().parse().ok()) {
+            if let Some(done) = line
+                .strip_prefix("frame=")
+                .and_then(|n| n.trim().parse().ok())
+            {
                 progress.report("pictures out of the movie", done, self.facts.count);
             }
         }
         let said = errors.and_then(|e| e.join().ok()).unwrap_or_default();
-        let status = child.wait().map_err(|e| MediaError::Ffmpeg { reason: e.to_string() })?;
+        let status = child.wait().map_err(|e| MediaError::Ffmpeg {
+            reason: e.to_string(),
+        })?;
         if status.success() {
             return Ok(());
         }
         let (there, promised) = (read_list(folder).map_or(0, |l| l.len()), self.facts.count);
         Err(not_a_movie(
             &self.path,
-            format!("it promises {promised} pictures, {there} could be decoded: {}", first_line(&said)),
+            format!(
+                "it promises {promised} pictures, {there} could be decoded: {}",
+                first_line(&said)
+            ),
         ))
     }
 
     /// Holds what was written against what the container states.
     fn verified(&self, folder: &Path) -> Result<(), MediaError> {
-        let list =
-            read_list(folder).ok_or_else(|| MediaError::Ffmpeg { reason: "its list cannot be read".to_owned() })?;
+        let list = read_list(folder).ok_or_else(|| MediaError::Ffmpeg {
+            reason: "its list cannot be read".to_owned(),
+        })?;
         let promised = self.facts.count;
         if list.len() != promised {
-            let said = format!("it promises {promised} pictures, {} could be decoded", list.len());
+            let said = format!(
+                "it promises {promised} pictures, {} could be decoded",
+                list.len()
+            );
             return Err(not_a_movie(&self.path, said));
         }
         let in_order = list.windows(2).all(|w| w[0].0 < w[1].0);
@@ -272,8 +361,13 @@ impl Movie {
         };
         let written: Vec<i64> = list.iter().map(|l| l.0).collect();
         let slack = 0.5 / promised as f64;
-        if !in_order || (0..promised).any(|k| (share(&written, k) - share(&self.stamps, k)).abs() > slack) {
-            return Err(not_a_movie(&self.path, "its pictures do not come at the times that it states"));
+        if !in_order
+            || (0..promised).any(|k| (share(&written, k) - share(&self.stamps, k)).abs() > slack)
+        {
+            return Err(not_a_movie(
+                &self.path,
+                "its pictures do not come at the times that it states",
+            ));
         }
         for k in [0, promised - 1] {
             let file = folder.join(format!("{:06}.png", k + 1));
@@ -283,11 +377,17 @@ impl Movie {
                 });
             }
         }
-        std::fs::remove_file(folder.join(LIST)).map_err(|e| MediaError::Ffmpeg { reason: e.to_string() })
+        std::fs::remove_file(folder.join(LIST)).map_err(|e| MediaError::Ffmpeg {
+            reason: e.to_string(),
+        })
     }
 
     fn format(&self) -> &'static str {
-        if self.facts.bits > 8 { "rgb48be" } else { "rgb24" }
+        if self.facts.bits > 8 {
+            "rgb48be"
+        } else {
+            "rgb24"
+        }
     }
 
     /// Of the values as ffmpeg lists them.
@@ -295,7 +395,14 @@ impl Movie {
         let decoded = picture::decode(file)?;
         let mut hash = Sha256::new();
         if self.facts.bits > 8 {
-            hash.update(decoded.to_rgb16().as_raw().iter().flat_map(|v| v.to_be_bytes()).collect::<Vec<u8>>());
+            hash.update(
+                decoded
+                    .to_rgb16()
+                    .as_raw()
+                    .iter()
+                    .flat_map(|v| v.to_be_bytes())
+                    .collect::<Vec<u8>>(),
+            );
         } else {
             hash.update(decoded.to_rgb8().as_raw());
         }
@@ -314,35 +421,81 @@ fn read_list(folder: &Path) -> Option<Vec<(i64, String)>> {
         let stamp = parts.nth(2)?.parse().ok()?;
         Some((stamp, parts.next_back()?.to_owned()))
     };
-    text.lines().filter(|l| !l.starts_with('#') && !l.is_empty()).map(entry).collect()
+    text.lines()
+        .filter(|l| !l.starts_with('#') && !l.is_empty())
+        .map(entry)
+        .collect()
 }
 
 fn first_line(said: &str) -> String {
-    let line = said.lines().find(|l| !l.trim().is_empty()).unwrap_or("ffmpeg does not understand it");
+    let line = said
+        .lines()
+        .find(|l| !l.trim().is_empty())
+        .unwrap_or("ffmpeg does not understand it");
     // What the tool names by its path is named by its file elsewhere.
-    line.rsplit("] ").next().unwrap_or(line).chars().take(200).collect()
+    line.rsplit("] ")
+        .next()
+        .unwrap_or(line)
+        .chars()
+        .take(200)
+        .collect()
 }
 
-fn facts(path: &Path, probed: &Probed, stream: &Stream, stamps: &[i64]) -> Result<MovieFacts, MediaError> {
+fn facts(
+    path: &Path,
+    probed: &Probed,
+    stream: &Stream,
+    stamps: &[i64],
+) -> Result<MovieFacts, MediaError> {
     let (Some(mut width), Some(mut height)) = (stream.width, stream.height) else {
         return Err(not_a_movie(path, "its pictures have no size"));
     };
-    let turned = stream.side_data_list.iter().filter_map(|s| s.rotation).any(|r| (r / 90.0).round() as i64 % 2 != 0);
+    let turned = stream
+        .side_data_list
+        .iter()
+        .filter_map(|s| s.rotation)
+        .any(|r| (r / 90.0).round() as i64 % 2 != 0);
     if turned {
         std::mem::swap(&mut width, &mut height);
     }
-    if width > picture::MOST_SIDE_PX || height > picture::MOST_SIDE_PX || width < 16 || height < 16 {
-        return Err(MediaError::TooLarge { file: name_of(path), width, height });
+    if width > picture::MOST_SIDE_PX || height > picture::MOST_SIDE_PX || width < 16 || height < 16
+    {
+        return Err(MediaError::TooLarge {
+            file: name_of(path),
+            width,
+            height,
+        });
     }
-    let tick = stream.time_base.as_deref().and_then(fraction).ok_or_else(|| not_a_movie(path, "it has no clock"))?;
-    let stated = [&stream.r_frame_rate, &stream.avg_frame_rate].into_iter().flatten().filter_map(|r| r.parse().ok());
-    let common = COMMON_RATES.iter().filter_map(|(n, d)| FrameRate::new(*n, *d));
+    let tick = stream
+        .time_base
+        .as_deref()
+        .and_then(fraction)
+        .ok_or_else(|| not_a_movie(path, "it has no clock"))?;
+    let stated = [&stream.r_frame_rate, &stream.avg_frame_rate]
+        .into_iter()
+        .flatten()
+        .filter_map(|r| r.parse().ok());
+    let common = COMMON_RATES
+        .iter()
+        .filter_map(|(n, d)| FrameRate::new(*n, *d));
     let fits = |rate: &FrameRate| rate_fits(*rate, tick, stamps);
     let rate = stated.chain(common).find(fits).ok_or_else(|| {
         let seconds = |ticks: i64| ticks as f64 * tick.0 as f64 / tick.1 as f64;
-        let steps = || stamps.windows(2).map(|w| seconds(w[1] - w[0])).filter(|s| *s > 0.0);
-        let (shortest, longest) = (steps().fold(f64::INFINITY, f64::min), steps().fold(0.0, f64::max));
-        MediaError::VariableRate { file: name_of(path), lowest: 1.0 / longest, highest: 1.0 / shortest }
+        let steps = || {
+            stamps
+                .windows(2)
+                .map(|w| seconds(w[1] - w[0]))
+                .filter(|s| *s > 0.0)
+        };
+        let (shortest, longest) = (
+            steps().fold(f64::INFINITY, f64::min),
+            steps().fold(0.0, f64::max),
+        );
+        MediaError::VariableRate {
+            file: name_of(path),
+            lowest: 1.0 / longest,
+            highest: 1.0 / shortest,
+        }
     })?;
     let tags = [&stream.tags.timecode, &probed.format.tags.timecode];
     Ok(MovieFacts {
@@ -354,15 +507,22 @@ fn facts(path: &Path, probed: &Probed, stream: &Stream, stamps: &[i64]) -> Resul
         count: stamps.len(),
         rate,
         timecode: tags.into_iter().flatten().next().cloned(),
-        interlaced: stream.field_order.as_deref().is_some_and(|f| f != "progressive" && f != "unknown"),
+        interlaced: stream
+            .field_order
+            .as_deref()
+            .is_some_and(|f| f != "progressive" && f != "unknown"),
     })
 }
 
 /// Every stamp lies within a tick of where the rate puts it.
 fn rate_fits(rate: FrameRate, tick: (i64, i64), stamps: &[i64]) -> bool {
-    let ticks_per_picture = f64::from(rate.denominator()) / f64::from(rate.numerator()) * tick.1 as f64 / tick.0 as f64;
+    let ticks_per_picture =
+        f64::from(rate.denominator()) / f64::from(rate.numerator()) * tick.1 as f64 / tick.0 as f64;
     let first = stamps[0];
-    stamps.iter().enumerate().all(|(k, s)| ((s - first) as f64 - k as f64 * ticks_per_picture).abs() <= 1.01)
+    stamps
+        .iter()
+        .enumerate()
+        .all(|(k, s)| ((s - first) as f64 - k as f64 * ticks_per_picture).abs() <= 1.01)
 }
 
 fn fraction(text: &str) -> Option<(i64, i64)> {
@@ -374,8 +534,17 @@ fn fraction(text: &str) -> Option<(i64, i64)> {
 /// Bits per channel by the name of the pixel format: yuv420p10le has 10.
 fn bits_of(pix_fmt: &str) -> u32 {
     let plain = pix_fmt.trim_end_matches("le").trim_end_matches("be");
-    let digits: String = plain.chars().rev().take_while(char::is_ascii_digit).collect();
-    let bits: u32 = digits.chars().rev().collect::<String>().parse().unwrap_or(8);
+    let digits: String = plain
+        .chars()
+        .rev()
+        .take_while(char::is_ascii_digit)
+        .collect();
+    let bits: u32 = digits
+        .chars()
+        .rev()
+        .collect::<String>()
+        .parse()
+        .unwrap_or(8);
     match (plain, bits) {
         // Here the number counts the bits of a whole px.
         (p, _) if p.starts_with("nv") => 8,

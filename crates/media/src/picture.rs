@@ -14,15 +14,24 @@ pub const MOST_SIDE_PX: u32 = 16_384;
 pub const MOST_MEGAPIXELS: u64 = 100;
 
 fn name_of(path: &Path) -> String {
-    path.file_name().map_or_else(|| path.display().to_string(), |n| n.to_string_lossy().into_owned())
+    path.file_name().map_or_else(
+        || path.display().to_string(),
+        |n| n.to_string_lossy().into_owned(),
+    )
 }
 
 fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>, MediaError> {
-    let failed = |reason: String| MediaError::NotAPicture { file: name_of(path), reason };
-    let mut reader =
-        ImageReader::open(path).and_then(ImageReader::with_guessed_format).map_err(|e| failed(e.to_string()))?;
+    let failed = |reason: String| MediaError::NotAPicture {
+        file: name_of(path),
+        reason,
+    };
+    let mut reader = ImageReader::open(path)
+        .and_then(ImageReader::with_guessed_format)
+        .map_err(|e| failed(e.to_string()))?;
     if reader.format().is_none() {
-        return Err(failed("it is neither PNG, JPEG, TIFF nor OpenEXR inside".to_owned()));
+        return Err(failed(
+            "it is neither PNG, JPEG, TIFF nor OpenEXR inside".to_owned(),
+        ));
     }
     let mut limits = Limits::default();
     limits.max_alloc = Some(MOST_MEGAPIXELS * 1_000_000 * 8);
@@ -31,7 +40,12 @@ fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>,
 }
 
 fn decoder(path: &Path) -> Result<impl ImageDecoder, MediaError> {
-    reader(path)?.into_decoder().map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })
+    reader(path)?
+        .into_decoder()
+        .map_err(|e| MediaError::NotAPicture {
+            file: name_of(path),
+            reason: e.to_string(),
+        })
 }
 
 /// How the file asks to be turned for viewing; as it is where that cannot be read.
@@ -45,17 +59,31 @@ pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
     let (width, height) = decoder.dimensions();
     let area = u64::from(width) * u64::from(height);
     if width > MOST_SIDE_PX || height > MOST_SIDE_PX || area > MOST_MEGAPIXELS * 1_000_000 {
-        return Err(MediaError::TooLarge { file: name_of(path), width, height });
+        return Err(MediaError::TooLarge {
+            file: name_of(path),
+            width,
+            height,
+        });
     }
     if width < 16 || height < 16 {
         let reason = format!("{width}x{height} px is too small to follow anything");
-        return Err(MediaError::NotAPicture { file: name_of(path), reason });
+        return Err(MediaError::NotAPicture {
+            file: name_of(path),
+            reason,
+        });
     }
     let on_its_side = matches!(
         orientation(&mut decoder),
-        Orientation::Rotate90 | Orientation::Rotate270 | Orientation::Rotate90FlipH | Orientation::Rotate270FlipH
+        Orientation::Rotate90
+            | Orientation::Rotate270
+            | Orientation::Rotate90FlipH
+            | Orientation::Rotate270FlipH
     );
-    Ok(if on_its_side { (height, width) } else { (width, height) })
+    Ok(if on_its_side {
+        (height, width)
+    } else {
+        (width, height)
+    })
 }
 
 /// How the values of a picture are coded.
@@ -73,7 +101,11 @@ pub struct Coding {
 pub fn coding(path: &Path) -> Result<Coding, MediaError> {
     let colour = decoder(path)?.color_type();
     let bits = 8 * u16::from(colour.bytes_per_pixel()) / u16::from(colour.channel_count().max(1));
-    Ok(Coding { bits, is_float: bits == 32, has_alpha: colour.has_alpha() })
+    Ok(Coding {
+        bits,
+        is_float: bits == 32,
+        has_alpha: colour.has_alpha(),
+    })
 }
 
 /// The whole picture, upright.
@@ -81,8 +113,10 @@ pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
     size(path)?;
     let mut decoder = decoder(path)?;
     let turn = orientation(&mut decoder);
-    let mut picture = DynamicImage::from_decoder(decoder)
-        .map_err(|e| MediaError::NotAPicture { file: name_of(path), reason: e.to_string() })?;
+    let mut picture = DynamicImage::from_decoder(decoder).map_err(|e| MediaError::NotAPicture {
+        file: name_of(path),
+        reason: e.to_string(),
+    })?;
     picture.apply_orientation(turn);
     Ok(picture)
 }
@@ -90,8 +124,17 @@ pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
 /// Linear light as a screen shows it, level 0 to 255 (IEC 61966-2-1): float files hold light,
 /// and features are followed in what the eye sees. Brighter than white stays brighter.
 fn shown(light: f32) -> f32 {
-    let light = if light.is_finite() { light.max(0.0) } else { 0.0 };
-    255.0 * if light <= 0.003_130_8 { 12.92 * light } else { 1.055 * light.powf(1.0 / 2.4) - 0.055 }
+    let light = if light.is_finite() {
+        light.max(0.0)
+    } else {
+        0.0
+    };
+    255.0
+        * if light <= 0.003_130_8 {
+            12.92 * light
+        } else {
+            1.055 * light.powf(1.0 / 2.4) - 0.055
+        }
 }
 
 /// Eight bits a channel for looking at, brighter by so many stops.
@@ -100,13 +143,19 @@ pub fn viewable(picture: DynamicImage, stops: f64) -> RgbImage {
     match picture {
         DynamicImage::ImageRgb32F(_) | DynamicImage::ImageRgba32F(_) => {
             let light = picture.into_rgb32f();
-            let levels = light.as_raw().iter().map(|v| shown(gain * *v).min(255.0).round() as u8).collect();
+            let levels = light
+                .as_raw()
+                .iter()
+                .map(|v| shown(gain * *v).min(255.0).round() as u8)
+                .collect();
             RgbImage::from_raw(light.width(), light.height(), levels).unwrap_or_default()
         }
         other if gain == 1.0 => other.into_rgb8(),
         other => {
             let mut rgb = other.into_rgb8();
-            let brighter: Vec<u8> = (0..=255).map(|v| shown(gain * light(v)).min(255.0).round() as u8).collect();
+            let brighter: Vec<u8> = (0..=255)
+                .map(|v| shown(gain * light(v)).min(255.0).round() as u8)
+                .collect();
             rgb.iter_mut().for_each(|v| *v = brighter[usize::from(*v)]);
             rgb
         }
@@ -116,7 +165,11 @@ pub fn viewable(picture: DynamicImage, stops: f64) -> RgbImage {
 /// Light of a level as it is coded, 0 to 1: the inverse of [`shown`].
 fn light(level: u8) -> f32 {
     let v = f32::from(level) / 255.0;
-    if v <= 0.040_45 { v / 12.92 } else { ((v + 0.055) / 1.055).powf(2.4) }
+    if v <= 0.040_45 {
+        v / 12.92
+    } else {
+        ((v + 0.055) / 1.055).powf(2.4)
+    }
 }
 
 /// Grey in levels 0 to 255; 16-bit pictures keep their fractions.
@@ -135,10 +188,14 @@ fn mixed(picture: &DynamicImage, [red, green, blue]: [f32; 3]) -> Option<Plane> 
     let levels: Vec<f32> = match picture {
         DynamicImage::ImageLuma8(p) => p.as_raw().iter().map(|v| f32::from(*v)).collect(),
         DynamicImage::ImageLuma16(p) => p.as_raw().iter().map(|v| f32::from(*v) / 257.0).collect(),
-        DynamicImage::ImageRgb8(p) => {
-            p.as_raw().chunks_exact(3).map(|c| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2]))).collect()
-        }
-        DynamicImage::ImageRgb16(_) | DynamicImage::ImageRgba16(_) | DynamicImage::ImageLumaA16(_) => {
+        DynamicImage::ImageRgb8(p) => p
+            .as_raw()
+            .chunks_exact(3)
+            .map(|c| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2])))
+            .collect(),
+        DynamicImage::ImageRgb16(_)
+        | DynamicImage::ImageRgba16(_)
+        | DynamicImage::ImageLumaA16(_) => {
             let rgb = picture.to_rgb16();
             let level = |c: &[u16]| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2])) / 257.0;
             rgb.as_raw().chunks_exact(3).map(level).collect()
@@ -150,7 +207,10 @@ fn mixed(picture: &DynamicImage, [red, green, blue]: [f32; 3]) -> Option<Plane> 
         }
         other => {
             let rgb = other.to_rgb8();
-            rgb.as_raw().chunks_exact(3).map(|c| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2]))).collect()
+            rgb.as_raw()
+                .chunks_exact(3)
+                .map(|c| luma(f32::from(c[0]), f32::from(c[1]), f32::from(c[2])))
+                .collect()
         }
     };
     Plane::new(width, height, levels)
@@ -175,14 +235,24 @@ mod tests {
     #[case::eight_bit_png("ramp.png", DynamicImage::ImageRgb8(ImageBuffer::from_fn(40, 20, |x, _| Rgb([(ramp(x) / 257) as u8; 3]))), 1.0)]
     #[case::sixteen_bit_tiff("ramp.tif", DynamicImage::ImageRgb16(ImageBuffer::from_fn(40, 20, |x, _| Rgb([ramp(x); 3]))), 0.01)]
     #[case::eight_bit_jpeg("ramp.jpg", DynamicImage::ImageRgb8(ImageBuffer::from_fn(40, 20, |x, _| Rgb([(ramp(x) / 257) as u8; 3]))), 4.0)]
-    fn levels_keep_the_depth_of_the_file(#[case] name: &str, #[case] picture: DynamicImage, #[case] within: f32) {
+    fn levels_keep_the_depth_of_the_file(
+        #[case] name: &str,
+        #[case] picture: DynamicImage,
+        #[case] within: f32,
+    ) {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join(name);
         picture.save(&path).unwrap();
         let plane = grey(&decode(&path).unwrap()).unwrap();
         for x in 0..40 {
-            let (level, wanted) = (plane.levels()[10 * 40 + x], f32::from(ramp(x as u32)) / 257.0);
-            assert!((level - wanted).abs() <= within, "{name}: {level} for {wanted} at {x}");
+            let (level, wanted) = (
+                plane.levels()[10 * 40 + x],
+                f32::from(ramp(x as u32)) / 257.0,
+            );
+            assert!(
+                (level - wanted).abs() <= within,
+                "{name}: {level} for {wanted} at {x}"
+            );
         }
     }
 
@@ -190,7 +260,9 @@ mod tests {
     fn tiles(path: &std::path::Path, names: [&str; 3]) {
         use exr::prelude::*;
         let (width, height) = (64usize, 48usize);
-        let ramp: Vec<f16> = (0..width * height).map(|k| f16::from_f32((k % width) as f32 / 64.0)).collect();
+        let ramp: Vec<f16> = (0..width * height)
+            .map(|k| f16::from_f32((k % width) as f32 / 64.0))
+            .collect();
         let channels = names.map(|name| AnyChannel::new(name, FlatSamples::F16(ramp.clone())));
         let encoding = Encoding {
             compression: Compression::ZIP1,
@@ -198,7 +270,12 @@ mod tests {
             line_order: LineOrder::Increasing,
         };
         let channels = AnyChannels::sort(channels.into_iter().collect());
-        let layer = Layer::new((width, height), LayerAttributes::default(), encoding, channels);
+        let layer = Layer::new(
+            (width, height),
+            LayerAttributes::default(),
+            encoding,
+            channels,
+        );
         Image::from_layer(layer).write().to_file(path).unwrap();
     }
 
@@ -207,11 +284,22 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("a.exr");
         tiles(&path, ["R", "G", "B"]);
-        assert_eq!(coding(&path).unwrap(), Coding { bits: 32, is_float: true, has_alpha: false });
+        assert_eq!(
+            coding(&path).unwrap(),
+            Coding {
+                bits: 32,
+                is_float: true,
+                has_alpha: false
+            }
+        );
         let plane = grey(&decode(&path).unwrap()).unwrap();
         for x in 0..64 {
             let wanted = shown(x as f32 / 64.0);
-            assert!((plane.row(30)[x] - wanted).abs() < 0.1, "{} for {wanted} at {x}", plane.row(30)[x]);
+            assert!(
+                (plane.row(30)[x] - wanted).abs() < 0.1,
+                "{} for {wanted} at {x}",
+                plane.row(30)[x]
+            );
         }
         let brighter = viewable(decode(&path).unwrap(), 1.0);
         assert_eq!(brighter.get_pixel(16, 30).0[0], shown(0.5).round() as u8);
@@ -223,6 +311,9 @@ mod tests {
         let path = folder.path().join("a.exr");
         tiles(&path, ["depth", "forward", "matte"]);
         let error = decode(&path).unwrap_err().to_string();
-        assert!(error.starts_with("a.exr is not a readable picture"), "{error}");
+        assert!(
+            error.starts_with("a.exr is not a readable picture"),
+            "{error}"
+        );
     }
 }

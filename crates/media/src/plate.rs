@@ -42,9 +42,14 @@ impl Plate {
 
     /// Checks the headers of files, ascending by frame.
     pub fn of_files(files: &[(FrameNumber, PathBuf)]) -> Result<Self, MediaError> {
-        let sizes: Vec<(u32, u32)> = files.par_iter().map(|(_, path)| picture::size(path)).collect::<Result<_, _>>()?;
+        let sizes: Vec<(u32, u32)> = files
+            .par_iter()
+            .map(|(_, path)| picture::size(path))
+            .collect::<Result<_, _>>()?;
         let Some((&(width_px, height_px), (first, _))) = sizes.first().zip(files.first()) else {
-            return Err(MediaError::NoPictures { folder: PathBuf::new() });
+            return Err(MediaError::NoPictures {
+                folder: PathBuf::new(),
+            });
         };
         if let Some(k) = sizes.iter().position(|s| *s != (width_px, height_px)) {
             return Err(MediaError::MixedSizes {
@@ -57,7 +62,14 @@ impl Plate {
             });
         }
         let (numbers, files) = files.iter().cloned().unzip();
-        Ok(Self { width_px, height_px, adjust: Adjustment::default(), mattes: Mattes::default(), numbers, files })
+        Ok(Self {
+            width_px,
+            height_px,
+            adjust: Adjustment::default(),
+            mattes: Mattes::default(),
+            numbers,
+            files,
+        })
     }
 
     /// The same frames, handed on as they are adjusted for following.
@@ -72,20 +84,36 @@ impl Plate {
 
     /// Only the frames from `first` to `last`, inclusive.
     pub fn between(&self, first: FrameNumber, last: FrameNumber) -> Self {
-        let kept = self.numbers.iter().zip(&self.files).filter(|(n, _)| **n >= first && **n <= last);
+        let kept = self
+            .numbers
+            .iter()
+            .zip(&self.files)
+            .filter(|(n, _)| **n >= first && **n <= last);
         let (numbers, files) = kept.map(|(n, f)| (*n, f.clone())).unzip();
-        Self { mattes: self.mattes.clone(), numbers, files, ..*self }
+        Self {
+            mattes: self.mattes.clone(),
+            numbers,
+            files,
+            ..*self
+        }
     }
 
     /// An error that names the missing frames, if there are any.
     pub fn refuse_gaps(&self) -> Result<(), MediaError> {
         let gaps = gaps(self.numbers.iter().copied());
-        if gaps.is_empty() { Ok(()) } else { Err(MediaError::Gaps { gaps }) }
+        if gaps.is_empty() {
+            Ok(())
+        } else {
+            Err(MediaError::Gaps { gaps })
+        }
     }
 
     /// File of a frame.
     pub fn file(&self, frame: FrameNumber) -> Option<&Path> {
-        self.numbers.binary_search(&frame).ok().map(|i| self.files[i].as_path())
+        self.numbers
+            .binary_search(&frame)
+            .ok()
+            .map(|i| self.files[i].as_path())
     }
 }
 
@@ -101,19 +129,28 @@ impl FrameSource for Plate {
     fn look(&self, index: usize) -> Result<(Plane, Option<Mask>), FrameError> {
         let decoded = self.decoded(index)?;
         let frame = self.numbers[index];
-        let mask = self.mattes.mask(frame, &decoded).map_err(|e| FrameError { frame, reason: e.to_string() })?;
+        let mask = self.mattes.mask(frame, &decoded).map_err(|e| FrameError {
+            frame,
+            reason: e.to_string(),
+        })?;
         Ok((self.grey_of(index, &decoded)?, mask))
     }
 }
 
 impl Plate {
     fn decoded(&self, index: usize) -> Result<DynamicImage, FrameError> {
-        let failed = |e: MediaError| FrameError { frame: self.numbers[index], reason: e.to_string() };
+        let failed = |e: MediaError| FrameError {
+            frame: self.numbers[index],
+            reason: e.to_string(),
+        };
         picture::decode(&self.files[index]).map_err(failed)
     }
 
     fn grey_of(&self, index: usize, decoded: &DynamicImage) -> Result<Plane, FrameError> {
-        let nothing = || FrameError { frame: self.numbers[index], reason: "it holds no pixels".to_owned() };
+        let nothing = || FrameError {
+            frame: self.numbers[index],
+            reason: "it holds no pixels".to_owned(),
+        };
         picture::adjusted(decoded, &self.adjust).ok_or_else(nothing)
     }
 }

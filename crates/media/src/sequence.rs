@@ -36,42 +36,73 @@ pub const ENDINGS: [&str; 6] = ["png", "jpg", "jpeg", "tif", "tiff", "exr"];
 impl Sequence {
     /// The longest sequence in a folder.
     pub fn find(folder: &Path) -> Result<Self, MediaError> {
-        let unreadable = |source| MediaError::Folder { folder: folder.to_owned(), source };
+        let unreadable = |source| MediaError::Folder {
+            folder: folder.to_owned(),
+            source,
+        };
         let mut groups: BTreeMap<(String, String), Vec<Numbered>> = BTreeMap::new();
         for entry in std::fs::read_dir(folder).map_err(unreadable)? {
             let path = entry.map_err(unreadable)?.path();
-            let Some(name) = path.file_name().and_then(|n| n.to_str()) else { continue };
+            let Some(name) = path.file_name().and_then(|n| n.to_str()) else {
+                continue;
+            };
             if let Some((prefix, digits, ending)) = parts(name)
                 && let Ok(number) = digits.parse()
                 && path.is_file()
             {
-                groups.entry((prefix, ending)).or_default().push((FrameNumber(number), digits.len(), path));
+                groups.entry((prefix, ending)).or_default().push((
+                    FrameNumber(number),
+                    digits.len(),
+                    path,
+                ));
             }
         }
-        let longest = groups.iter().max_by_key(|(_, files)| files.len()).map(|(key, _)| key.clone());
-        let Some(key) = longest else { return Self::photograph(folder) };
+        let longest = groups
+            .iter()
+            .max_by_key(|(_, files)| files.len())
+            .map(|(key, _)| key.clone());
+        let Some(key) = longest else {
+            return Self::photograph(folder);
+        };
         let mut files = groups.remove(&key).unwrap_or_default();
         files.sort_by_key(|(number, _, _)| *number);
         files.dedup_by_key(|(number, _, _)| *number);
-        let padding = files.iter().map(|(_, digits, _)| *digits).min().unwrap_or(1);
-        let others = groups.into_iter().map(|((prefix, ending), f)| (format!("{prefix}#.{ending}"), f.len())).collect();
+        let padding = files
+            .iter()
+            .map(|(_, digits, _)| *digits)
+            .min()
+            .unwrap_or(1);
+        let others = groups
+            .into_iter()
+            .map(|((prefix, ending), f)| (format!("{prefix}#.{ending}"), f.len()))
+            .collect();
         Ok(Self {
             folder: folder.to_owned(),
             prefix: key.0,
             ending: key.1,
             padding,
-            files: files.into_iter().map(|(number, _, path)| (number, path)).collect(),
+            files: files
+                .into_iter()
+                .map(|(number, _, path)| (number, path))
+                .collect(),
             others,
         })
     }
 
     /// A picture without a number, as a sequence of one.
     fn photograph(folder: &Path) -> Result<Self, MediaError> {
-        let unreadable = |source| MediaError::Folder { folder: folder.to_owned(), source };
+        let unreadable = |source| MediaError::Folder {
+            folder: folder.to_owned(),
+            source,
+        };
         let mut pictures: Vec<(String, String, PathBuf)> = Vec::new();
         for entry in std::fs::read_dir(folder).map_err(unreadable)? {
             let path = entry.map_err(unreadable)?.path();
-            let Some((stem, ending)) = path.file_name().and_then(|n| n.to_str()).and_then(stem_and_ending) else {
+            let Some((stem, ending)) = path
+                .file_name()
+                .and_then(|n| n.to_str())
+                .and_then(stem_and_ending)
+            else {
                 continue;
             };
             if path.is_file() {
@@ -81,11 +112,22 @@ impl Sequence {
         pictures.sort();
         let mut pictures = pictures.into_iter();
         let Some((prefix, ending, path)) = pictures.next() else {
-            return Err(MediaError::NoPictures { folder: folder.to_owned() });
+            return Err(MediaError::NoPictures {
+                folder: folder.to_owned(),
+            });
         };
-        let others = pictures.map(|(stem, ending, _)| (format!("{stem}.{ending}"), 1)).collect();
+        let others = pictures
+            .map(|(stem, ending, _)| (format!("{stem}.{ending}"), 1))
+            .collect();
         let files = vec![(FrameNumber(1), path)];
-        Ok(Self { folder: folder.to_owned(), prefix, ending, padding: 0, files, others })
+        Ok(Self {
+            folder: folder.to_owned(),
+            prefix,
+            ending,
+            padding: 0,
+            files,
+            others,
+        })
     }
 
     /// First and last frame.
@@ -101,7 +143,12 @@ impl Sequence {
 
     /// How files are named: `terrace-walk.####.jpg`.
     pub fn pattern(&self) -> String {
-        format!("{}{}.{}", self.prefix, "#".repeat(self.padding), self.ending)
+        format!(
+            "{}{}.{}",
+            self.prefix,
+            "#".repeat(self.padding),
+            self.ending
+        )
     }
 }
 
@@ -134,7 +181,13 @@ pub fn runs(numbers: &[i32]) -> Vec<(i32, i32)> {
 
 /// `1003, 1007-1009`, at most six ranges.
 pub fn ranges_text(ranges: &[(i32, i32)]) -> String {
-    let one = |(a, b): &(i32, i32)| if a == b { a.to_string() } else { format!("{a}-{b}") };
+    let one = |(a, b): &(i32, i32)| {
+        if a == b {
+            a.to_string()
+        } else {
+            format!("{a}-{b}")
+        }
+    };
     let mut parts: Vec<String> = ranges.iter().take(6).map(one).collect();
     if ranges.len() > 6 {
         parts.push(format!("and {} more", ranges.len() - 6));
@@ -154,7 +207,8 @@ pub fn parts(name: &str) -> Option<(String, String, String)> {
 pub fn stem_and_ending(name: &str) -> Option<(String, String)> {
     let (stem, ending) = name.rsplit_once('.')?;
     let ending = ending.to_ascii_lowercase();
-    (ENDINGS.contains(&ending.as_str()) && !stem.starts_with('.')).then(|| (stem.to_owned(), ending))
+    (ENDINGS.contains(&ending.as_str()) && !stem.starts_with('.'))
+        .then(|| (stem.to_owned(), ending))
 }
 
 #[cfg(test)]
@@ -178,7 +232,14 @@ mod tests {
     #[test]
     fn the_longest_sequence_is_found_with_its_gaps() {
         let folder = tempfile::tempdir().unwrap();
-        for name in ["a.0998.png", "a.0999.png", "a.1000.png", "a.1003.png", "b.1.png", "note.txt"] {
+        for name in [
+            "a.0998.png",
+            "a.0999.png",
+            "a.1000.png",
+            "a.1003.png",
+            "b.1.png",
+            "note.txt",
+        ] {
             std::fs::write(folder.path().join(name), b"").unwrap();
         }
         let found = Sequence::find(folder.path()).unwrap();

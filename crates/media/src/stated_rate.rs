@@ -9,14 +9,21 @@ use std::path::Path;
 
 /// The rate that all pictures of a sequence state that state one.
 pub fn of_sequence(sequence: &Sequence) -> Option<FrameRate> {
-    let stated: Vec<FrameRate> = sequence.files.par_iter().filter_map(|(_, path)| of_picture(path)).collect();
+    let stated: Vec<FrameRate> = sequence
+        .files
+        .par_iter()
+        .filter_map(|(_, path)| of_picture(path))
+        .collect();
     let first = stated.first()?;
     stated.iter().all(|rate| rate == first).then_some(*first)
 }
 
 /// The rate that a picture states.
 pub fn of_picture(path: &Path) -> Option<FrameRate> {
-    if !path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("exr")) {
+    if !path
+        .extension()
+        .is_some_and(|ending| ending.eq_ignore_ascii_case("exr"))
+    {
         return None;
     }
     let meta = MetaData::read_from_file(path, false).ok()?;
@@ -31,7 +38,10 @@ mod tests {
     use rstest::rstest;
 
     fn picture(path: &Path, rate: Option<(i32, u32)>) {
-        let attributes = LayerAttributes { frames_per_second: rate, ..LayerAttributes::default() };
+        let attributes = LayerAttributes {
+            frames_per_second: rate,
+            ..LayerAttributes::default()
+        };
         let channels = SpecificChannels::rgb(|_| (0.2f32, 0.3f32, 0.4f32));
         let layer = Layer::new((32, 24), attributes, Encoding::FAST_LOSSLESS, channels);
         Image::from_layer(layer).write().to_file(path).unwrap();
@@ -43,12 +53,20 @@ mod tests {
     #[case::none(&[None, None], None)]
     #[case::contradicting(&[Some((24, 1)), Some((25, 1))], None)]
     #[case::impossible(&[Some((-24, 1)), Some((0, 1))], None)]
-    fn a_rate_is_read_where_files_agree(#[case] rates: &[Option<(i32, u32)>], #[case] wanted: Option<&str>) {
+    fn a_rate_is_read_where_files_agree(
+        #[case] rates: &[Option<(i32, u32)>],
+        #[case] wanted: Option<&str>,
+    ) {
         let folder = tempfile::tempdir().unwrap();
         for (k, rate) in rates.iter().enumerate() {
             picture(&folder.path().join(format!("a.{k:04}.exr")), *rate);
         }
         let sequence = Sequence::find(folder.path()).unwrap();
-        assert_eq!(of_sequence(&sequence).map(|rate| rate.to_string()).as_deref(), wanted);
+        assert_eq!(
+            of_sequence(&sequence)
+                .map(|rate| rate.to_string())
+                .as_deref(),
+            wanted
+        );
     }
 }

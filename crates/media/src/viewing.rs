@@ -21,15 +21,32 @@ pub fn make(from: &Path, to: &Path, frame: FrameNumber) -> Result<(), MediaError
 /// One file for looking at, brighter by so many stops.
 pub fn shown(from: &Path, frame: FrameNumber, stops: f64) -> Result<Vec<u8>, MediaError> {
     let rgb = picture::viewable(picture::decode(from)?, stops);
-    coded(rgb.as_raw(), (rgb.width(), rgb.height()), ColorType::Rgb, frame)
+    coded(
+        rgb.as_raw(),
+        (rgb.width(), rgb.height()),
+        ColorType::Rgb,
+        frame,
+    )
 }
 
 /// One file as it is adjusted for following.
 pub fn adjusted(from: &Path, frame: FrameNumber, by: &Adjustment) -> Result<Vec<u8>, MediaError> {
-    let failed = || MediaError::Viewing { frame, reason: "it holds no pixels".to_owned() };
+    let failed = || MediaError::Viewing {
+        frame,
+        reason: "it holds no pixels".to_owned(),
+    };
     let plane = picture::adjusted(&picture::decode(from)?, by).ok_or_else(failed)?;
-    let levels: Vec<u8> = plane.levels().iter().map(|v| v.round().clamp(0.0, 255.0) as u8).collect();
-    coded(&levels, (plane.width() as u32, plane.height() as u32), ColorType::Luma, frame)
+    let levels: Vec<u8> = plane
+        .levels()
+        .iter()
+        .map(|v| v.round().clamp(0.0, 255.0) as u8)
+        .collect();
+    coded(
+        &levels,
+        (plane.width() as u32, plane.height() as u32),
+        ColorType::Luma,
+        frame,
+    )
 }
 
 fn coded(
@@ -45,6 +62,8 @@ fn coded(
     let mut coded = Vec::new();
     let mut encoder = Encoder::new(&mut coded, QUALITY);
     encoder.set_sampling_factor(SamplingFactor::F_2_2);
-    encoder.encode(values, width, height, kind).map_err(|e| failed(e.to_string()))?;
+    encoder
+        .encode(values, width, height, kind)
+        .map_err(|e| failed(e.to_string()))?;
     Ok(coded)
 }

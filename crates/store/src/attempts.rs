@@ -52,19 +52,35 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "solve", |state| Ok(ShotState { attempt: Some(id), ..state.clone() }))
-            .await?;
+        Self::edit_in(&mut transaction, shot, "solve", |state| {
+            Ok(ShotState {
+                attempt: Some(id),
+                ..state.clone()
+            })
+        })
+        .await?;
         transaction.commit().await?;
         Ok(id)
     }
 
     /// One attempt.
     pub async fn attempt(&self, id: i64) -> Result<KeptAttempt, StoreError> {
-        let row = sqlx::query!("SELECT run_id, inputs, result FROM attempts WHERE id = ?", id)
-            .fetch_optional(&self.pool)
-            .await?
-            .ok_or(StoreError::Missing { what: "attempt", id })?;
-        Ok(KeptAttempt { id, run: row.run_id, inputs: row.inputs, attempt: of_text("attempt", &row.result)? })
+        let row = sqlx::query!(
+            "SELECT run_id, inputs, result FROM attempts WHERE id = ?",
+            id
+        )
+        .fetch_optional(&self.pool)
+        .await?
+        .ok_or(StoreError::Missing {
+            what: "attempt",
+            id,
+        })?;
+        Ok(KeptAttempt {
+            id,
+            run: row.run_id,
+            inputs: row.inputs,
+            attempt: of_text("attempt", &row.result)?,
+        })
     }
 
     /// All attempts of a shot, newest first.

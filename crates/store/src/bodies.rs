@@ -23,29 +23,52 @@ const LONGEST_NAME: usize = 80;
 impl Store {
     /// All kept bodies by name.
     pub async fn bodies(&self) -> Result<Vec<Body>, StoreError> {
-        let rows = sqlx::query!("SELECT name, width_mm, height_mm FROM bodies ORDER BY name COLLATE NOCASE")
-            .fetch_all(&self.pool)
-            .await?;
-        let body = |r: (String, f64, f64)| Body { name: r.0, film_back: FilmBack { width_mm: r.1, height_mm: r.2 } };
-        Ok(rows.into_iter().map(|r| body((r.name, r.width_mm, r.height_mm))).collect())
+        let rows = sqlx::query!(
+            "SELECT name, width_mm, height_mm FROM bodies ORDER BY name COLLATE NOCASE"
+        )
+        .fetch_all(&self.pool)
+        .await?;
+        let body = |r: (String, f64, f64)| Body {
+            name: r.0,
+            film_back: FilmBack {
+                width_mm: r.1,
+                height_mm: r.2,
+            },
+        };
+        Ok(rows
+            .into_iter()
+            .map(|r| body((r.name, r.width_mm, r.height_mm)))
+            .collect())
     }
 
     /// Keeps a body; one of the same name is replaced.
     pub async fn keep_body(&self, body: &Body) -> Result<(), StoreError> {
         let name = body.name.trim();
-        if name.is_empty() || name.chars().count() > LONGEST_NAME || name.chars().any(char::is_control) {
+        if name.is_empty()
+            || name.chars().count() > LONGEST_NAME
+            || name.chars().any(char::is_control)
+        {
             return Err(StoreError::Invalid(format!(
                 "a body's name has 1 to {LONGEST_NAME} characters. Nothing was kept"
             )));
         }
         if !body.film_back.is_plausible() {
-            return Err(StoreError::Invalid("a film back has sides of 0.5 to 500 mm. Nothing was kept".to_owned()));
+            return Err(StoreError::Invalid(
+                "a film back has sides of 0.5 to 500 mm. Nothing was kept".to_owned(),
+            ));
         }
-        let count = sqlx::query_scalar!("SELECT COUNT(*) FROM bodies").fetch_one(&self.pool).await?;
+        let count = sqlx::query_scalar!("SELECT COUNT(*) FROM bodies")
+            .fetch_one(&self.pool)
+            .await?;
         if count >= MOST_BODIES {
-            return Err(StoreError::Invalid(format!("{MOST_BODIES} bodies are kept at most; remove one first")));
+            return Err(StoreError::Invalid(format!(
+                "{MOST_BODIES} bodies are kept at most; remove one first"
+            )));
         }
-        let FilmBack { width_mm, height_mm } = body.film_back;
+        let FilmBack {
+            width_mm,
+            height_mm,
+        } = body.film_back;
         sqlx::query!(
             "INSERT OR REPLACE INTO bodies (name, width_mm, height_mm) VALUES (?, ?, ?)",
             name,
@@ -59,7 +82,9 @@ impl Store {
 
     /// Forgets a body; shots that were given its film back keep it.
     pub async fn forget_body(&self, name: &str) -> Result<(), StoreError> {
-        let done = sqlx::query!("DELETE FROM bodies WHERE name = ?", name).execute(&self.pool).await?;
+        let done = sqlx::query!("DELETE FROM bodies WHERE name = ?", name)
+            .execute(&self.pool)
+            .await?;
         if done.rows_affected() == 0 {
             return Err(StoreError::Invalid(format!("no body is called {name}")));
         }

@@ -33,8 +33,13 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "deliver", |state| Ok(ShotState { delivery: Some(id), ..state.clone() }))
-            .await?;
+        Self::edit_in(&mut transaction, shot, "deliver", |state| {
+            Ok(ShotState {
+                delivery: Some(id),
+                ..state.clone()
+            })
+        })
+        .await?;
         transaction.commit().await?;
         Ok(id)
     }
@@ -44,15 +49,29 @@ impl Store {
         let row = sqlx::query!("SELECT inputs, receipt FROM deliveries WHERE id = ?", id)
             .fetch_optional(&self.pool)
             .await?
-            .ok_or(StoreError::Missing { what: "delivery", id })?;
-        Ok(KeptDelivery { id, inputs: row.inputs, receipt: row.receipt })
+            .ok_or(StoreError::Missing {
+                what: "delivery",
+                id,
+            })?;
+        Ok(KeptDelivery {
+            id,
+            inputs: row.inputs,
+            receipt: row.receipt,
+        })
     }
 
     /// The package of a delivery of a shot, a zip archive.
     pub async fn package(&self, shot: i64, id: i64) -> Result<Vec<u8>, StoreError> {
-        sqlx::query_scalar!("SELECT package FROM deliveries WHERE id = ? AND shot_id = ?", id, shot)
-            .fetch_optional(&self.pool)
-            .await?
-            .ok_or(StoreError::Missing { what: "delivery", id })
+        sqlx::query_scalar!(
+            "SELECT package FROM deliveries WHERE id = ? AND shot_id = ?",
+            id,
+            shot
+        )
+        .fetch_optional(&self.pool)
+        .await?
+        .ok_or(StoreError::Missing {
+            what: "delivery",
+            id,
+        })
     }
 }

@@ -36,13 +36,18 @@ impl Store {
         let before = sqlx::query_scalar!("SELECT state FROM shots WHERE id = ?", shot)
             .fetch_optional(&mut *connection)
             .await?
-            .ok_or(StoreError::Missing { what: "shot", id: shot })?;
+            .ok_or(StoreError::Missing {
+                what: "shot",
+                id: shot,
+            })?;
         let next = change(&of_text("state", &before)?)?;
         let after = to_text("state", &next)?;
         if after == before {
             return Ok(next);
         }
-        sqlx::query!("DELETE FROM edits WHERE shot_id = ? AND undone = 1", shot).execute(&mut *connection).await?;
+        sqlx::query!("DELETE FROM edits WHERE shot_id = ? AND undone = 1", shot)
+            .execute(&mut *connection)
+            .await?;
         sqlx::query!(
             "INSERT INTO edits (shot_id, label, before, after) VALUES (?, ?, ?, ?)",
             shot,
@@ -52,7 +57,9 @@ impl Store {
         )
         .execute(&mut *connection)
         .await?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", after, shot).execute(&mut *connection).await?;
+        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", after, shot)
+            .execute(&mut *connection)
+            .await?;
         Ok(next)
     }
 
@@ -66,8 +73,12 @@ impl Store {
         .fetch_optional(&mut *transaction)
         .await?;
         let Some(last) = last else { return Ok(None) };
-        sqlx::query!("UPDATE edits SET undone = 1 WHERE id = ?", last.id).execute(&mut *transaction).await?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", last.before, shot).execute(&mut *transaction).await?;
+        sqlx::query!("UPDATE edits SET undone = 1 WHERE id = ?", last.id)
+            .execute(&mut *transaction)
+            .await?;
+        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", last.before, shot)
+            .execute(&mut *transaction)
+            .await?;
         transaction.commit().await?;
         Ok(Some(last.label))
     }
@@ -82,8 +93,12 @@ impl Store {
         .fetch_optional(&mut *transaction)
         .await?;
         let Some(next) = next else { return Ok(None) };
-        sqlx::query!("UPDATE edits SET undone = 0 WHERE id = ?", next.id).execute(&mut *transaction).await?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", next.after, shot).execute(&mut *transaction).await?;
+        sqlx::query!("UPDATE edits SET undone = 0 WHERE id = ?", next.id)
+            .execute(&mut *transaction)
+            .await?;
+        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", next.after, shot)
+            .execute(&mut *transaction)
+            .await?;
         transaction.commit().await?;
         Ok(Some(next.label))
     }

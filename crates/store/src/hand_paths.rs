@@ -23,7 +23,9 @@ impl Store {
         )
         .fetch_all(&self.pool)
         .await?;
-        rows.into_iter().map(|row| Ok((row.leg, of_text("path", &row.path)?))).collect()
+        rows.into_iter()
+            .map(|row| Ok((row.leg, of_text("path", &row.path)?)))
+            .collect()
     }
 
     /// Keeps paths, all or none.

@@ -104,9 +104,13 @@ impl Store {
     /// Queues a job.
     pub async fn add_job(&self, shot: i64, kind: JobKind) -> Result<i64, StoreError> {
         let kind = kind.word();
-        let done = sqlx::query!("INSERT INTO jobs (shot_id, kind, state) VALUES (?, ?, 'queued')", shot, kind)
-            .execute(&self.pool)
-            .await?;
+        let done = sqlx::query!(
+            "INSERT INTO jobs (shot_id, kind, state) VALUES (?, ?, 'queued')",
+            shot,
+            kind
+        )
+        .execute(&self.pool)
+        .await?;
         Ok(done.last_insert_rowid())
     }
 
@@ -125,17 +129,25 @@ impl Store {
     /// States how a job ended.
     pub async fn end_job(&self, id: i64, state: JobState, message: &str) -> Result<(), StoreError> {
         let state = state.word();
-        sqlx::query!("UPDATE jobs SET state = ?, message = ? WHERE id = ?", state, message, id)
-            .execute(&self.pool)
-            .await?;
+        sqlx::query!(
+            "UPDATE jobs SET state = ?, message = ? WHERE id = ?",
+            state,
+            message,
+            id
+        )
+        .execute(&self.pool)
+        .await?;
         Ok(())
     }
 
     /// Cancels a job that still waits; false when it does not wait (any more).
     pub async fn cancel_queued(&self, id: i64) -> Result<bool, StoreError> {
-        let done = sqlx::query!("UPDATE jobs SET state = 'cancelled' WHERE id = ? AND state = 'queued'", id)
-            .execute(&self.pool)
-            .await?;
+        let done = sqlx::query!(
+            "UPDATE jobs SET state = 'cancelled' WHERE id = ? AND state = 'queued'",
+            id
+        )
+        .execute(&self.pool)
+        .await?;
         Ok(done.rows_affected() > 0)
     }
 

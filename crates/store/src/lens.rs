@@ -140,29 +140,59 @@ impl LensState {
 
     /// The lens of a picture of this size, `None` where there is none. Without a stated unit of
     /// the radius, `focal_px` is taken, or the width.
-    pub fn found(&self, width_px: u32, height_px: u32, focal_px: Option<f64>) -> Option<Result<FoundLens, NoLens>> {
+    pub fn found(
+        &self,
+        width_px: u32,
+        height_px: u32,
+        focal_px: Option<f64>,
+    ) -> Option<Result<FoundLens, NoLens>> {
         if self.is_empty() {
             return None;
         }
         Some(match self.source {
             LensSource::Straights => {
-                let solved = solve_straights(width_px, height_px, &self.marks(), &self.options(focal_px));
-                solved.map(|s| FoundLens::Solved(Box::new(s))).map_err(NoLens::from)
+                let solved =
+                    solve_straights(width_px, height_px, &self.marks(), &self.options(focal_px));
+                solved
+                    .map(|s| FoundLens::Solved(Box::new(s)))
+                    .map_err(NoLens::from)
             }
             LensSource::Values => self.stated(width_px, height_px, focal_px),
         })
     }
 
-    fn stated(&self, width_px: u32, height_px: u32, focal_px: Option<f64>) -> Result<FoundLens, NoLens> {
-        let unit_px = self.values.focal_px.or(focal_px).unwrap_or(f64::from(width_px));
+    fn stated(
+        &self,
+        width_px: u32,
+        height_px: u32,
+        focal_px: Option<f64>,
+    ) -> Result<FoundLens, NoLens> {
+        let unit_px = self
+            .values
+            .focal_px
+            .or(focal_px)
+            .unwrap_or(f64::from(width_px));
         let plain = Intrinsics::centred(width_px, height_px, unit_px);
-        let centre = self.values.centre.map_or(plain.centre, |[x, y]| PlatePx::new(x, y));
-        let typed = Intrinsics { centre, distortion: self.values.terms, ..plain };
+        let centre = self
+            .values
+            .centre
+            .map_or(plain.centre, |[x, y]| PlatePx::new(x, y));
+        let typed = Intrinsics {
+            centre,
+            distortion: self.values.terms,
+            ..plain
+        };
         let (lens, converted_px) = match self.values.convention {
             Convention::UndistortedToDistorted => (typed, None),
             Convention::DistortedToUndistorted => {
                 let ours = from_older(&typed)?;
-                (Intrinsics { distortion: ours.terms, ..typed }, Some(ours.largest_px))
+                (
+                    Intrinsics {
+                        distortion: ours.terms,
+                        ..typed
+                    },
+                    Some(ours.largest_px),
+                )
             }
         };
         let (fold_px, corner_px) = (lens.fold_px(), lens.farthest_corner_px());
@@ -175,32 +205,54 @@ impl LensState {
     /// The marks of all straights.
     pub fn marks(&self) -> Vec<Vec<PlatePx>> {
         let mark = |[x, y]: &[f64; 2]| PlatePx::new(*x, *y);
-        self.straights.iter().map(|s| s.marks.iter().map(mark).collect()).collect()
+        self.straights
+            .iter()
+            .map(|s| s.marks.iter().map(mark).collect())
+            .collect()
     }
 
     /// What is solved from straights.
     pub fn options(&self, focal_px: Option<f64>) -> LensOptions {
-        LensOptions { terms: self.terms, tangential: self.tangential, centre: self.centre, focal_px }
+        LensOptions {
+            terms: self.terms,
+            tangential: self.tangential,
+            centre: self.centre,
+            focal_px,
+        }
     }
 
     /// What cannot be kept; what only cannot be solved is said by the solve.
     pub fn complaint(&self) -> Option<String> {
         let marks: usize = self.straights.iter().map(|s| s.marks.len()).sum();
         if self.straights.len() > MOST_STRAIGHTS || marks > MOST_MARKS {
-            return Some(format!("a shot has {MOST_STRAIGHTS} straights and {MOST_MARKS} marks at most"));
+            return Some(format!(
+                "a shot has {MOST_STRAIGHTS} straights and {MOST_MARKS} marks at most"
+            ));
         }
         let far = |v: &f64| !v.is_finite() || v.abs() > 1e6;
-        if self.straights.iter().flat_map(|s| s.marks.as_flattened()).any(far) {
+        if self
+            .straights
+            .iter()
+            .flat_map(|s| s.marks.as_flattened())
+            .any(far)
+        {
             return Some("a mark lies beyond all measure".to_owned());
         }
         if !(1..=3).contains(&self.terms) {
             return Some("a lens has one to three radial terms".to_owned());
         }
         let Distortion { k1, k2, k3, p1, p2 } = self.values.terms;
-        if [k1, k2, k3, p1, p2].iter().any(|k| !k.is_finite() || k.abs() > 1000.0) {
+        if [k1, k2, k3, p1, p2]
+            .iter()
+            .any(|k| !k.is_finite() || k.abs() > 1000.0)
+        {
             return Some("lens terms lie between -1000 and 1000".to_owned());
         }
-        if self.values.focal_px.is_some_and(|f| !(f.is_finite() && (1.0..1e6).contains(&f))) {
+        if self
+            .values
+            .focal_px
+            .is_some_and(|f| !(f.is_finite() && (1.0..1e6).contains(&f)))
+        {
             return Some("the unit of the radius has to be greater than 1 px".to_owned());
         }
         if self.values.centre.is_some_and(|c| c.iter().any(far)) {
@@ -221,16 +273,28 @@ mod tests {
 
     /// A shot kept before lenses had a state of their own, brought to this version.
     async fn migrated(lens: Value) -> ShotState {
-        let pool = sqlx::sqlite::SqlitePoolOptions::new().max_connections(1).connect("sqlite::memory:").await.unwrap();
-        sqlx::raw_sql(include_str!("../migrations/0001_shots.sql")).execute(&pool).await.unwrap();
+        let pool = sqlx::sqlite::SqlitePoolOptions::new()
+            .max_connections(1)
+            .connect("sqlite::memory:")
+            .await
+            .unwrap();
+        sqlx::raw_sql(include_str!("../migrations/0001_shots.sql"))
+            .execute(&pool)
+            .await
+            .unwrap();
         let mut state = serde_json::to_value(ShotState::new(1280, 720)).unwrap();
         state["lens"] = lens;
         let text = state.to_string();
-        let insert =
-            "INSERT INTO shots (name, folder, sequence, width_px, height_px, state) VALUES ('', '', '', 1, 1, ?)";
+        let insert = "INSERT INTO shots (name, folder, sequence, width_px, height_px, state) VALUES ('', '', '', 1, 1, ?)";
         sqlx::query(insert).bind(text).execute(&pool).await.unwrap();
-        sqlx::raw_sql(include_str!("../migrations/0003_lens.sql")).execute(&pool).await.unwrap();
-        let kept: String = sqlx::query_scalar("SELECT state FROM shots").fetch_one(&pool).await.unwrap();
+        sqlx::raw_sql(include_str!("../migrations/0003_lens.sql"))
+            .execute(&pool)
+            .await
+            .unwrap();
+        let kept: String = sqlx::query_scalar("SELECT state FROM shots")
+            .fetch_one(&pool)
+            .await
+            .unwrap();
         serde_json::from_str(&kept).unwrap()
     }
 
@@ -248,9 +312,23 @@ mod tests {
 
     #[test]
     fn the_unit_of_the_radius_is_the_focal_length_where_that_is_known() {
-        let values = LensValues { terms: Distortion::radial(-0.05, 0.0), ..LensValues::default() };
-        let state = LensState { source: LensSource::Values, values, ..LensState::default() };
-        let unit_px = |focal_px| state.found(1280, 720, focal_px).unwrap().unwrap().lens().focal_px;
+        let values = LensValues {
+            terms: Distortion::radial(-0.05, 0.0),
+            ..LensValues::default()
+        };
+        let state = LensState {
+            source: LensSource::Values,
+            values,
+            ..LensState::default()
+        };
+        let unit_px = |focal_px| {
+            state
+                .found(1280, 720, focal_px)
+                .unwrap()
+                .unwrap()
+                .lens()
+                .focal_px
+        };
         assert_eq!((unit_px(None), unit_px(Some(960.0))), (1280.0, 960.0));
         assert!(LensState::default().found(1280, 720, None).is_none());
     }

@@ -30,14 +30,20 @@ fn checked(label: &LensLabel) -> Result<LensLabel, StoreError> {
         focal_mm: label.focal_mm,
         focus: part(&label.focus),
     };
-    let fits = |text: &String| text.chars().count() <= LONGEST && !text.chars().any(char::is_control);
+    let fits =
+        |text: &String| text.chars().count() <= LONGEST && !text.chars().any(char::is_control);
     if tidy.lens.is_empty() || ![&tidy.body, &tidy.lens, &tidy.focus].into_iter().all(fits) {
         return Err(StoreError::Invalid(format!(
             "a kept lens has a name, and no part of its label more than {LONGEST} characters. Nothing was kept"
         )));
     }
-    if tidy.focal_mm.is_some_and(|mm| !(mm.is_finite() && (1.0..=5000.0).contains(&mm))) {
-        return Err(StoreError::Invalid("a focal length lies between 1 and 5000 mm. Nothing was kept".to_owned()));
+    if tidy
+        .focal_mm
+        .is_some_and(|mm| !(mm.is_finite() && (1.0..=5000.0).contains(&mm)))
+    {
+        return Err(StoreError::Invalid(
+            "a focal length lies between 1 and 5000 mm. Nothing was kept".to_owned(),
+        ));
     }
     Ok(tidy)
 }
@@ -53,7 +59,12 @@ impl Store {
         .await?;
         let kept = rows.into_iter().map(|r| KeptLens {
             id: r.id,
-            label: LensLabel { body: r.body, lens: r.lens, focal_mm: r.focal_mm, focus: r.focus },
+            label: LensLabel {
+                body: r.body,
+                lens: r.lens,
+                focal_mm: r.focal_mm,
+                focus: r.focus,
+            },
             file: r.file,
         });
         Ok(kept.collect())
@@ -67,11 +78,20 @@ impl Store {
 
     /// Keeps a lens; one of the same label is replaced. `file` is a lens file that was checked.
     pub async fn keep_lens(&self, label: &LensLabel, file: &str) -> Result<i64, StoreError> {
-        let LensLabel { body, lens, focal_mm, focus } = checked(label)?;
+        let LensLabel {
+            body,
+            lens,
+            focal_mm,
+            focus,
+        } = checked(label)?;
         let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let count = sqlx::query_scalar!("SELECT COUNT(*) FROM lenses").fetch_one(&mut *transaction).await?;
+        let count = sqlx::query_scalar!("SELECT COUNT(*) FROM lenses")
+            .fetch_one(&mut *transaction)
+            .await?;
         if count >= MOST_LENSES {
-            return Err(StoreError::Invalid(format!("{MOST_LENSES} lenses are kept at most; remove one first")));
+            return Err(StoreError::Invalid(format!(
+                "{MOST_LENSES} lenses are kept at most; remove one first"
+            )));
         }
         // A focal length that is not known equals itself here, which UNIQUE does not see.
         sqlx::query!(
@@ -100,7 +120,13 @@ impl Store {
 
     /// Forgets a lens; shots that were given it keep their values.
     pub async fn forget_lens(&self, id: i64) -> Result<(), StoreError> {
-        let done = sqlx::query!("DELETE FROM lenses WHERE id = ?", id).execute(&self.pool).await?;
-        if done.rows_affected() == 0 { Err(StoreError::Missing { what: "lens", id }) } else { Ok(()) }
+        let done = sqlx::query!("DELETE FROM lenses WHERE id = ?", id)
+            .execute(&self.pool)
+            .await?;
+        if done.rows_affected() == 0 {
+            Err(StoreError::Missing { what: "lens", id })
+        } else {
+            Ok(())
+        }
     }
 }

@@ -73,7 +73,10 @@ impl Store {
             .synchronous(SqliteSynchronous::Full)
             .foreign_keys(true)
             .busy_timeout(std::time::Duration::from_secs(10));
-        let pool = SqlitePoolOptions::new().max_connections(4).connect_with(options).await?;
+        let pool = SqlitePoolOptions::new()
+            .max_connections(4)
+            .connect_with(options)
+            .await?;
         sqlx::migrate!("./migrations").run(&pool).await?;
         Ok(Self { pool })
     }
@@ -83,6 +86,9 @@ fn to_text<T: serde::Serialize>(what: &'static str, value: &T) -> Result<String,
     serde_json::to_string(value).map_err(|source| StoreError::Damaged { what, source })
 }
 
-fn of_text<T: serde::de::DeserializeOwned>(what: &'static str, text: &str) -> Result<T, StoreError> {
+fn of_text<T: serde::de::DeserializeOwned>(
+    what: &'static str,
+    text: &str,
+) -> Result<T, StoreError> {
     serde_json::from_str(text).map_err(|source| StoreError::Damaged { what, source })
 }

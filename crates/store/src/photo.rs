@@ -61,16 +61,26 @@ impl PhotoState {
         }
         let lengths = [self.known, self.measure];
         let ends = self.rails.iter().flat_map(|r| [r.a, r.b]);
-        let ends = ends.chain(lengths.iter().flatten().flat_map(|k| [k.from, k.to])).map(|p| [p.x, p.y]);
-        let points = ends.chain(self.origin).chain(self.corner_box.and_then(|b| b.at));
+        let ends = ends
+            .chain(lengths.iter().flatten().flat_map(|k| [k.from, k.to]))
+            .map(|p| [p.x, p.y]);
+        let points = ends
+            .chain(self.origin)
+            .chain(self.corner_box.and_then(|b| b.at));
         if points.flatten().any(|v| !v.is_finite() || v.abs() > 1e6) {
             return Some("a point lies beyond all measure".to_owned());
         }
-        if self.known.is_some_and(|k| !(k.metres.is_finite() && k.metres > 0.0 && k.metres < 1e5)) {
+        if self
+            .known
+            .is_some_and(|k| !(k.metres.is_finite() && k.metres > 0.0 && k.metres < 1e5))
+        {
             return Some("a known length has to be greater than 0 m".to_owned());
         }
         let plausible = |s: &f64| s.is_finite() && s.abs() < 1e5;
-        if self.corner_box.is_some_and(|b| !b.size.iter().all(plausible)) {
+        if self
+            .corner_box
+            .is_some_and(|b| !b.size.iter().all(plausible))
+        {
             return Some("the box is larger than can be".to_owned());
         }
         None

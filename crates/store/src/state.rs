@@ -134,16 +134,23 @@ impl ShotState {
 
     /// The state after a JSON merge patch (RFC 7396), checked.
     pub fn patched(&self, patch: &serde_json::Value) -> Result<Self, StoreError> {
-        let damaged = |source| StoreError::Damaged { what: "state", source };
+        let damaged = |source| StoreError::Damaged {
+            what: "state",
+            source,
+        };
         let mut value = serde_json::to_value(self).map_err(damaged)?;
         merge(&mut value, patch);
-        let next: Self = serde_json::from_value(value)
-            .map_err(|e| StoreError::Invalid(format!("that is not a possible value: {e}. Nothing was changed")))?;
+        let next: Self = serde_json::from_value(value).map_err(|e| {
+            StoreError::Invalid(format!(
+                "that is not a possible value: {e}. Nothing was changed"
+            ))
+        })?;
         next.checked()
     }
 
     fn checked(self) -> Result<Self, StoreError> {
-        let invalid = |text: String| Err(StoreError::Invalid(format!("{text}. Nothing was changed")));
+        let invalid =
+            |text: String| Err(StoreError::Invalid(format!("{text}. Nothing was changed")));
         if self.film_back.is_some_and(|b| !b.is_plausible()) {
             return invalid("a film back has sides of 0.5 to 500 mm".to_owned());
         }
@@ -158,7 +165,10 @@ impl ShotState {
         if !(self.grid_m.is_finite() && (0.001..=1000.0).contains(&self.grid_m)) {
             return invalid("a square of the grid has 0.001 to 1000 m".to_owned());
         }
-        if self.first_delivered.is_some_and(|f| !(-1_000_000..=10_000_000).contains(&f)) {
+        if self
+            .first_delivered
+            .is_some_and(|f| !(-1_000_000..=10_000_000).contains(&f))
+        {
             return invalid("deliveries are numbered from -1000000 to 10000000".to_owned());
         }
         if self.limit_px.is_some_and(|l| !(l.is_finite() && l > 0.0)) {
@@ -193,7 +203,9 @@ fn merge(target: &mut serde_json::Value, patch: &serde_json::Value) {
     };
     for (key, value) in from {
         match into.get_mut(key) {
-            Some(old) if old.is_object() && value.is_object() && key != "focal" => merge(old, value),
+            Some(old) if old.is_object() && value.is_object() && key != "focal" => {
+                merge(old, value)
+            }
             _ => {
                 into.insert(key.clone(), value.clone());
             }
@@ -237,7 +249,15 @@ mod tests {
 
     #[test]
     fn a_patch_leaves_the_rest() {
-        let state = ShotState::new(1280, 720).patched(&json!({"track": {"count": 200}})).unwrap();
-        assert_eq!(state.track, TrackOptions { count: 200, ..TrackOptions::for_size(1280, 720) });
+        let state = ShotState::new(1280, 720)
+            .patched(&json!({"track": {"count": 200}}))
+            .unwrap();
+        assert_eq!(
+            state.track,
+            TrackOptions {
+                count: 200,
+                ..TrackOptions::for_size(1280, 720)
+            }
+        );
     }
 }

@@ -24,7 +24,8 @@ pub struct TrackRun {
 pub const NOTHING_FOLLOWED: &str = "";
 
 fn overtaken() -> StoreError {
-    let text = "the tracks were followed anew or changed meanwhile. Nothing was changed; do it again";
+    let text =
+        "the tracks were followed anew or changed meanwhile. Nothing was changed; do it again";
     StoreError::Invalid(text.to_owned())
 }
 
@@ -39,7 +40,8 @@ impl Store {
     ) -> Result<i64, StoreError> {
         let fresh = |run: i64, state: &ShotState| {
             // Numbers of automatic tracks mean other features now; those of hand tracks stay.
-            let by_hand = |ids: &[u32]| ids.iter().copied().filter(|id| *id >= FIRST_HAND).collect();
+            let by_hand =
+                |ids: &[u32]| ids.iter().copied().filter(|id| *id >= FIRST_HAND).collect();
             let notes = state.notes.iter().filter(|(id, _)| **id >= FIRST_HAND);
             Ok(ShotState {
                 run: Some(run),
@@ -49,7 +51,8 @@ impl Store {
                 ..state.clone()
             })
         };
-        self.put_run(shot, "follow features", (inputs, tracks, suspects), fresh).await
+        self.put_run(shot, "follow features", (inputs, tracks, suspects), fresh)
+            .await
     }
 
     /// Keeps a run that has more tracks than the current one, the same ones first, and what is said of
@@ -66,23 +69,36 @@ impl Store {
             if state.run != from {
                 return Err(overtaken());
             }
-            let mut next = ShotState { run: Some(run), ..state.clone() };
-            next.notes.extend(notes.iter().map(|(id, note)| (*id, note.clone())));
+            let mut next = ShotState {
+                run: Some(run),
+                ..state.clone()
+            };
+            next.notes
+                .extend(notes.iter().map(|(id, note)| (*id, note.clone())));
             Ok(next)
         };
-        self.put_run(shot, label, (inputs, tracks, suspects), more).await
+        self.put_run(shot, label, (inputs, tracks, suspects), more)
+            .await
     }
 
     /// The tracks of a run with other suspects, as a run of its own, so that what rests on the old one is
     /// stale. It takes the place of the current one without an edit: undo takes back what the artist did.
     /// Refused when another run has become the current one.
-    pub async fn judge_anew(&self, shot: i64, from: i64, suspects: &[Suspect]) -> Result<i64, StoreError> {
+    pub async fn judge_anew(
+        &self,
+        shot: i64,
+        from: i64,
+        suspects: &[Suspect],
+    ) -> Result<i64, StoreError> {
         let suspects = to_text("suspects", &suspects)?;
         let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
         let state = sqlx::query_scalar!("SELECT state FROM shots WHERE id = ?", shot)
             .fetch_optional(&mut *transaction)
             .await?
-            .ok_or(StoreError::Missing { what: "shot", id: shot })?;
+            .ok_or(StoreError::Missing {
+                what: "shot",
+                id: shot,
+            })?;
         let state: ShotState = of_text("state", &state)?;
         if state.run != Some(from) {
             return Err(overtaken());
@@ -96,8 +112,16 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        let state = to_text("state", &ShotState { run: Some(run), ..state })?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", state, shot).execute(&mut *transaction).await?;
+        let state = to_text(
+            "state",
+            &ShotState {
+                run: Some(run),
+                ..state
+            },
+        )?;
+        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", state, shot)
+            .execute(&mut *transaction)
+            .await?;
         transaction.commit().await?;
         Ok(run)
     }
@@ -139,15 +163,32 @@ impl Store {
 
     /// One run.
     pub async fn track_run(&self, id: i64) -> Result<TrackRun, StoreError> {
-        let row = sqlx::query!("SELECT inputs, tracks, movers, suspects FROM track_runs WHERE id = ?", id)
-            .fetch_optional(&self.pool)
-            .await?
-            .ok_or(StoreError::Missing { what: "track run", id })?;
+        let row = sqlx::query!(
+            "SELECT inputs, tracks, movers, suspects FROM track_runs WHERE id = ?",
+            id
+        )
+        .fetch_optional(&self.pool)
+        .await?
+        .ok_or(StoreError::Missing {
+            what: "track run",
+            id,
+        })?;
         // Runs from before suspects were kept know of movers only.
         let movers: Vec<TrackId> = of_text("movers", &row.movers)?;
-        let mover = |track| Suspect { track, why: Why::Mover, figure: 0.0, frame: FrameNumber(0), other: None };
+        let mover = |track| Suspect {
+            track,
+            why: Why::Mover,
+            figure: 0.0,
+            frame: FrameNumber(0),
+            other: None,
+        };
         let mut suspects: Vec<Suspect> = of_text("suspects", &row.suspects)?;
         suspects.extend(movers.into_iter().map(mover));
-        Ok(TrackRun { id, inputs: row.inputs, tracks: of_text("tracks", &row.tracks)?, suspects })
+        Ok(TrackRun {
+            id,
+            inputs: row.inputs,
+            tracks: of_text("tracks", &row.tracks)?,
+            suspects,
+        })
     }
 }

@@ -24,7 +24,13 @@ pub struct TrackNote {
 
 impl Default for TrackNote {
     fn default() -> Self {
-        Self { name: String::new(), group: String::new(), locked: false, hidden: false, weight: 1.0 }
+        Self {
+            name: String::new(),
+            group: String::new(),
+            locked: false,
+            hidden: false,
+            weight: 1.0,
+        }
     }
 }
 
@@ -51,10 +57,16 @@ impl ShotState {
     /// With something said of tracks.
     pub fn noted(&self, tracks: &[u32], change: &NoteChange) -> Result<Self, StoreError> {
         let invalid = |text: &str| Err(StoreError::Invalid(format!("{text}. Nothing was changed")));
-        if change.weight.is_some_and(|w| !(w.is_finite() && (0.0..=100.0).contains(&w))) {
+        if change
+            .weight
+            .is_some_and(|w| !(w.is_finite() && (0.0..=100.0).contains(&w)))
+        {
             return invalid("a weight lies between 0 and 100");
         }
-        let long = |text: &Option<String>| text.as_ref().is_some_and(|t| t.chars().count() > LONGEST_NAME);
+        let long = |text: &Option<String>| {
+            text.as_ref()
+                .is_some_and(|t| t.chars().count() > LONGEST_NAME)
+        };
         if long(&change.name) || long(&change.group) {
             return invalid("names have up to 80 letters");
         }
@@ -87,8 +99,17 @@ impl ShotState {
 
     /// What a track is called: by its hand track or its note; nothing where it has no name.
     pub fn name_of(&self, track: u32) -> Option<&str> {
-        let noted = self.notes.get(&track).map(|n| n.name.as_str()).filter(|n| !n.is_empty());
-        noted.or_else(|| self.hands.iter().find(|h| h.id == track).map(|h| h.name.as_str()))
+        let noted = self
+            .notes
+            .get(&track)
+            .map(|n| n.name.as_str())
+            .filter(|n| !n.is_empty());
+        noted.or_else(|| {
+            self.hands
+                .iter()
+                .find(|h| h.id == track)
+                .map(|h| h.name.as_str())
+        })
     }
 
     /// Whether a track is locked.
@@ -98,10 +119,20 @@ impl ShotState {
 
     /// With tracks set aside and others brought back; locked ones stay as they are.
     pub fn culled(&self, aside: &[u32], back: &[u32]) -> Self {
-        let free = |ids: &[u32]| -> Vec<u32> { ids.iter().copied().filter(|id| !self.is_locked(*id)).collect() };
+        let free = |ids: &[u32]| -> Vec<u32> {
+            ids.iter()
+                .copied()
+                .filter(|id| !self.is_locked(*id))
+                .collect()
+        };
         let (aside, back) = (free(aside), free(back));
         let changed = |list: &[u32], less: &[u32], more: &[u32]| {
-            let mut next: Vec<u32> = list.iter().chain(more).copied().filter(|id| !less.contains(id)).collect();
+            let mut next: Vec<u32> = list
+                .iter()
+                .chain(more)
+                .copied()
+                .filter(|id| !less.contains(id))
+                .collect();
             next.sort_unstable();
             next.dedup();
             next
@@ -115,7 +146,10 @@ impl ShotState {
 
     /// The number that the next hand track gets.
     pub fn next_hand(&self) -> u32 {
-        self.hands.iter().map(|h| h.id + 1).fold(FIRST_HAND, u32::max)
+        self.hands
+            .iter()
+            .map(|h| h.id + 1)
+            .fold(FIRST_HAND, u32::max)
     }
 }
 
@@ -126,21 +160,37 @@ mod tests {
     #[test]
     fn what_is_said_of_tracks_is_kept_and_taken_back() {
         let state = ShotState::new(640, 360);
-        let group =
-            NoteChange { group: Some("ground ".to_owned()), name: Some("slab".to_owned()), ..Default::default() };
+        let group = NoteChange {
+            group: Some("ground ".to_owned()),
+            name: Some("slab".to_owned()),
+            ..Default::default()
+        };
         let state = state.noted(&[3, 9], &group).unwrap();
         assert_eq!(state.notes[&9].group, "ground");
         assert_eq!(state.name_of(9), Some("slab 2"));
-        let cleared = NoteChange { group: Some(String::new()), name: Some(String::new()), ..Default::default() };
+        let cleared = NoteChange {
+            group: Some(String::new()),
+            name: Some(String::new()),
+            ..Default::default()
+        };
         assert!(state.noted(&[3, 9], &cleared).unwrap().notes.is_empty());
-        let heavy = NoteChange { weight: Some(f64::NAN), ..Default::default() };
+        let heavy = NoteChange {
+            weight: Some(f64::NAN),
+            ..Default::default()
+        };
         assert!(state.noted(&[3], &heavy).is_err());
     }
 
     #[test]
     fn locked_tracks_are_not_culled() {
-        let locked = NoteChange { locked: Some(true), ..Default::default() };
-        let state = ShotState::new(640, 360).noted(&[4], &locked).unwrap().culled(&[3, 4, 5], &[]);
+        let locked = NoteChange {
+            locked: Some(true),
+            ..Default::default()
+        };
+        let state = ShotState::new(640, 360)
+            .noted(&[4], &locked)
+            .unwrap()
+            .culled(&[3, 4, 5], &[]);
         assert_eq!(state.culled, [3, 5]);
         let state = state.culled(&[], &[5]);
         assert_eq!((state.culled, state.kept_movers), (vec![3], vec![5]));

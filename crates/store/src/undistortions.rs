@@ -35,7 +35,12 @@ impl Store {
         .execute(&mut *transaction)
         .await?
         .last_insert_rowid();
-        let next = |state: &ShotState| Ok(ShotState { undistorted: Some(id), ..state.clone() });
+        let next = |state: &ShotState| {
+            Ok(ShotState {
+                undistorted: Some(id),
+                ..state.clone()
+            })
+        };
         Self::edit_in(&mut transaction, shot, "undistort the plate", next).await?;
         transaction.commit().await?;
         Ok(id)
@@ -43,11 +48,22 @@ impl Store {
 
     /// One undistorted plate of a shot.
     pub async fn undistortion(&self, shot: i64, id: i64) -> Result<Undistortion, StoreError> {
-        let row =
-            sqlx::query!("SELECT inputs, folder, receipt FROM undistortions WHERE id = ? AND shot_id = ?", id, shot)
-                .fetch_optional(&self.pool)
-                .await?
-                .ok_or(StoreError::Missing { what: "undistorted plate", id })?;
-        Ok(Undistortion { id, inputs: row.inputs, folder: row.folder, receipt: row.receipt })
+        let row = sqlx::query!(
+            "SELECT inputs, folder, receipt FROM undistortions WHERE id = ? AND shot_id = ?",
+            id,
+            shot
+        )
+        .fetch_optional(&self.pool)
+        .await?
+        .ok_or(StoreError::Missing {
+            what: "undistorted plate",
+            id,
+        })?;
+        Ok(Undistortion {
+            id,
+            inputs: row.inputs,
+            folder: row.folder,
+            receipt: row.receipt,
+        })
     }
 }

@@ -52,8 +52,17 @@ pub struct JobProgress {
 
 impl Default for JobProgress {
     fn default() -> Self {
-        let (done, total, cancelled) = (AtomicUsize::new(0), AtomicUsize::new(0), AtomicBool::new(false));
-        Self { stage: Mutex::new(("", Instant::now())), done, total, cancelled }
+        let (done, total, cancelled) = (
+            AtomicUsize::new(0),
+            AtomicUsize::new(0),
+            AtomicBool::new(false),
+        );
+        Self {
+            stage: Mutex::new(("", Instant::now())),
+            done,
+            total,
+            cancelled,
+        }
     }
 }
 
@@ -97,10 +106,21 @@ impl JobProgress {
 
     /// How far it is now.
     pub fn now(&self) -> JobStanding {
-        let (stage, since) = self.stage.lock().map_or_else(|_| ("", Instant::now()), |s| *s);
-        let (done, total) = (self.done.load(Ordering::Relaxed), self.total.load(Ordering::Relaxed));
+        let (stage, since) = self
+            .stage
+            .lock()
+            .map_or_else(|_| ("", Instant::now()), |s| *s);
+        let (done, total) = (
+            self.done.load(Ordering::Relaxed),
+            self.total.load(Ordering::Relaxed),
+        );
         let left_s = left_s(since.elapsed().as_secs_f64(), done, total);
-        JobStanding { stage, done, total, left_s }
+        JobStanding {
+            stage,
+            done,
+            total,
+            left_s,
+        }
     }
 }
 
@@ -124,7 +144,11 @@ const GREY_BYTES: usize = 256 << 20;
 
 impl<K: PartialEq, T> Recent<K, T> {
     fn within(budget: usize, weight: fn(&T) -> usize) -> Self {
-        Self { kept: Mutex::new(Vec::new()), weight, budget }
+        Self {
+            kept: Mutex::new(Vec::new()),
+            weight,
+            budget,
+        }
     }
 
     fn few() -> Self {
@@ -175,9 +199,11 @@ const UNDISTORTED_KEPT: usize = 3;
 impl App {
     /// Opens the data folder.
     pub async fn open(config: Config) -> Result<Arc<Self>, StoreError> {
-        let failed = |e: std::io::Error| StoreError::Invalid(format!("the data folder cannot be made: {e}"));
+        let failed =
+            |e: std::io::Error| StoreError::Invalid(format!("the data folder cannot be made: {e}"));
         std::fs::create_dir_all(config.data.join("uploads")).map_err(failed)?;
-        let views = ViewCache::open(config.data.join("views"), config.view_bytes).map_err(failed)?;
+        let views =
+            ViewCache::open(config.data.join("views"), config.view_bytes).map_err(failed)?;
         let store = Store::open(&config.data.join("project.db")).await?;
         Ok(Arc::new(Self {
             config,
@@ -195,16 +221,25 @@ impl App {
     pub fn undistorted(&self, shot: i64, inputs: &str) -> PathBuf {
         let mut hasher = std::hash::DefaultHasher::new();
         inputs.hash(&mut hasher);
-        self.config.data.join("undistorted").join(format!("{shot}-{:016x}", hasher.finish()))
+        self.config
+            .data
+            .join("undistorted")
+            .join(format!("{shot}-{:016x}", hasher.finish()))
     }
 
     /// Removes what a shot's plate was undistorted to before, except the last few: each takes as much room
     /// as the plate, and is made again from the same inputs. What cannot be removed stays.
     pub fn clear_undistorted(&self, shot: i64) {
         let begins = format!("{shot}-");
-        let Ok(all) = std::fs::read_dir(self.config.data.join("undistorted")) else { return };
-        let own = all.flatten().filter(|entry| entry.file_name().to_string_lossy().starts_with(&begins));
-        let mut own: Vec<_> = own.filter_map(|e| Some((e.metadata().ok()?.modified().ok()?, e.path()))).collect();
+        let Ok(all) = std::fs::read_dir(self.config.data.join("undistorted")) else {
+            return;
+        };
+        let own = all
+            .flatten()
+            .filter(|entry| entry.file_name().to_string_lossy().starts_with(&begins));
+        let mut own: Vec<_> = own
+            .filter_map(|e| Some((e.metadata().ok()?.modified().ok()?, e.path())))
+            .collect();
         own.sort();
         own.truncate(own.len().saturating_sub(UNDISTORTED_KEPT));
         for (_, folder) in own {
@@ -222,7 +257,8 @@ impl App {
         }
         let sequence = Sequence::find(std::path::Path::new(&shot.folder))?;
         let file = sequence.files.into_iter().find(|(n, _)| n.0 == frame);
-        let (_, file) = file.ok_or_else(|| ApiError::NotFound(format!("the plate has no frame {frame}")))?;
+        let (_, file) =
+            file.ok_or_else(|| ApiError::NotFound(format!("the plate has no frame {frame}")))?;
         let read = tokio::task::spawn_blocking(move || {
             picture::grey(&picture::decode(&file)?).ok_or(MediaError::NoPictures { folder: file })
         });
@@ -254,7 +290,9 @@ impl App {
 
 /// Opens the project, begins background work and listens. Returns the server (to be awaited)
 /// and the address it listens on.
-pub async fn start(config: Config) -> Result<(Server, String, Arc<App>), Box<dyn std::error::Error>> {
+pub async fn start(
+    config: Config,
+) -> Result<(Server, String, Arc<App>), Box<dyn std::error::Error>> {
     let (host, port) = (config.host.clone(), config.port);
     let app = App::open(config).await?;
     crate::intake::open_demo(&app).await?;
@@ -267,9 +305,16 @@ pub async fn start(config: Config) -> Result<(Server, String, Arc<App>), Box<dyn
     let server = HttpServer::new(move || {
         Actix::new()
             .app_data(shared.clone())
-            .app_data(web::JsonConfig::default().limit(4 << 20).error_handler(|e, _| {
-                crate::error::ApiError::Store(StoreError::Invalid(format!("the request cannot be read: {e}"))).into()
-            }))
+            .app_data(
+                web::JsonConfig::default()
+                    .limit(4 << 20)
+                    .error_handler(|e, _| {
+                        crate::error::ApiError::Store(StoreError::Invalid(format!(
+                            "the request cannot be read: {e}"
+                        )))
+                        .into()
+                    }),
+            )
             .wrap(Compress::default())
             .wrap(actix_web::middleware::from_fn(guard::check))
             .configure(api::routes)
@@ -278,7 +323,11 @@ pub async fn start(config: Config) -> Result<(Server, String, Arc<App>), Box<dyn
     .workers(2)
     .shutdown_timeout(2)
     .bind((host.as_str(), port))?;
-    let address = server.addrs().first().map(|a| format!("http://{a}")).unwrap_or_default();
+    let address = server
+        .addrs()
+        .first()
+        .map(|a| format!("http://{a}"))
+        .unwrap_or_default();
     Ok((server.run(), address, app))
 }
 

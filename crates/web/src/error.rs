@@ -44,7 +44,9 @@ impl ResponseError for ApiError {
         match self {
             Self::Store(StoreError::Missing { .. }) | Self::NotFound(_) => StatusCode::NOT_FOUND,
             Self::Store(StoreError::Invalid(_)) => StatusCode::UNPROCESSABLE_ENTITY,
-            Self::Store(StoreError::Database(_) | StoreError::Migration(_) | StoreError::Damaged { .. })
+            Self::Store(
+                StoreError::Database(_) | StoreError::Migration(_) | StoreError::Damaged { .. },
+            )
             | Self::Failed(_) => StatusCode::INTERNAL_SERVER_ERROR,
             Self::Media(MediaError::NoFfmpeg) => StatusCode::NOT_IMPLEMENTED,
             Self::Media(

@@ -16,10 +16,15 @@ pub async fn check(
     request: ServiceRequest,
     next: Next<impl MessageBody>,
 ) -> Result<ServiceResponse<EitherBody<impl MessageBody, BoxBody>>, Error> {
-    let listening = request.app_data::<web::Data<App>>().map(|a| a.config.host.clone()).unwrap_or_default();
+    let listening = request
+        .app_data::<web::Data<App>>()
+        .map(|a| a.config.host.clone())
+        .unwrap_or_default();
     if let Some(reason) = refused(request.method(), request.headers(), &listening) {
         let error = crate::error::ApiError::Forbidden(reason.to_owned());
-        return Ok(request.into_response(error.error_response()).map_into_right_body());
+        return Ok(request
+            .into_response(error.error_response())
+            .map_into_right_body());
     }
     let mut response = next.call(request).await?.map_into_left_body();
     let headers = response.headers_mut();
@@ -30,7 +35,10 @@ pub async fn check(
         ("cross-origin-opener-policy", "same-origin"),
         ("cross-origin-resource-policy", "same-origin"),
     ] {
-        headers.insert(HeaderName::from_static(name), HeaderValue::from_static(value));
+        headers.insert(
+            HeaderName::from_static(name),
+            HeaderValue::from_static(value),
+        );
     }
     Ok(response)
 }
@@ -46,7 +54,9 @@ fn refused(method: &Method, headers: &HeaderMap, listening: &str) -> Option<&'st
         return None;
     }
     match text("origin") {
-        Some(origin) if origin.strip_prefix("http://") != Some(host) => Some("requests from other origins are refused"),
+        Some(origin) if origin.strip_prefix("http://") != Some(host) => {
+            Some("requests from other origins are refused")
+        }
         None if matches!(text("sec-fetch-site"), Some("cross-site" | "same-site")) => {
             Some("requests from other sites are refused")
         }
@@ -72,9 +82,15 @@ mod tests {
         #[case] allowed: bool,
     ) {
         let mut headers = HeaderMap::new();
-        headers.insert(HeaderName::from_static("host"), HeaderValue::from_str(host).unwrap());
+        headers.insert(
+            HeaderName::from_static("host"),
+            HeaderValue::from_str(host).unwrap(),
+        );
         if let Some(origin) = origin {
-            headers.insert(HeaderName::from_static("origin"), HeaderValue::from_str(origin).unwrap());
+            headers.insert(
+                HeaderName::from_static("origin"),
+                HeaderValue::from_str(origin).unwrap(),
+            );
         }
         assert_eq!(refused(&method, &headers, "127.0.0.1").is_none(), allowed);
     }

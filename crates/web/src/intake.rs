@@ -24,7 +24,11 @@ pub fn numbers(shot: &Shot) -> Result<HashSet<i32>, ApiError> {
 type Looked = (Sequence, Plate, Coding, Option<Stated>, Option<FrameRate>);
 
 /// Makes a shot of the longest sequence in a folder and begins its viewing copies.
-pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Result<i64, ApiError> {
+pub async fn open_folder(
+    app: &App,
+    folder: PathBuf,
+    name: Option<String>,
+) -> Result<i64, ApiError> {
     let found = tokio::task::spawn_blocking({
         let folder = folder.clone();
         move || -> Result<Looked, ApiError> {
@@ -39,7 +43,8 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
             Ok((sequence, plate, coding, stated, rate))
         }
     });
-    let (sequence, plate, coding, stated, rate) = found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let (sequence, plate, coding, stated, rate) =
+        found.await.map_err(|e| ApiError::Failed(e.to_string()))??;
     let (first, last) = sequence.range();
     let facts = PlateFacts {
         pattern: sequence.pattern(),
@@ -55,9 +60,15 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
         movie: None,
     };
     let name = name.unwrap_or_else(|| shot_name(&sequence));
-    let state = ShotState { rate, ..ShotState::new(plate.width_px, plate.height_px) };
+    let state = ShotState {
+        rate,
+        ..ShotState::new(plate.width_px, plate.height_px)
+    };
     let size = (plate.width_px, plate.height_px);
-    let shot = app.store.add_shot(&name, &folder.display().to_string(), &facts, size, &state).await?;
+    let shot = app
+        .store
+        .add_shot(&name, &folder.display().to_string(), &facts, size, &state)
+        .await?;
     app.store.add_job(shot, JobKind::Ingest).await?;
     app.wake.notify_one();
     Ok(shot)
@@ -66,7 +77,9 @@ pub async fn open_folder(app: &App, folder: PathBuf, name: Option<String>) -> Re
 /// Makes a shot of a movie; its plate is taken out in the background, to a folder in `uploads`.
 pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
     let looked = tokio::task::spawn_blocking(move || Movie::open(&path));
-    let movie = looked.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let movie = looked
+        .await
+        .map_err(|e| ApiError::Failed(e.to_string()))??;
     let folder = upload::new_folder(&app.config.data.join("uploads"))?.join("plate");
     let count = movie.facts.count;
     let facts = PlateFacts {
@@ -78,14 +91,30 @@ pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
         gaps: Vec::new(),
         others: Vec::new(),
         stated: None,
-        coding: Some(Coding { bits: if movie.facts.bits > 8 { 16 } else { 8 }, is_float: false, has_alpha: false }),
+        coding: Some(Coding {
+            bits: if movie.facts.bits > 8 { 16 } else { 8 },
+            is_float: false,
+            has_alpha: false,
+        }),
         rate: None,
-        movie: Some(TakenMovie { path: movie.path.display().to_string(), facts: movie.facts.clone() }),
+        movie: Some(TakenMovie {
+            path: movie.path.display().to_string(),
+            facts: movie.facts.clone(),
+        }),
     };
     let size = (movie.facts.width, movie.facts.height);
-    let state = ShotState { rate: Some(movie.facts.rate), ..ShotState::new(size.0, size.1) };
-    let name = movie.path.file_stem().map_or_else(|| "movie".to_owned(), |n| n.to_string_lossy().into_owned());
-    let shot = app.store.add_shot(&name, &folder.display().to_string(), &facts, size, &state).await?;
+    let state = ShotState {
+        rate: Some(movie.facts.rate),
+        ..ShotState::new(size.0, size.1)
+    };
+    let name = movie
+        .path
+        .file_stem()
+        .map_or_else(|| "movie".to_owned(), |n| n.to_string_lossy().into_owned());
+    let shot = app
+        .store
+        .add_shot(&name, &folder.display().to_string(), &facts, size, &state)
+        .await?;
     app.store.add_job(shot, JobKind::Ingest).await?;
     app.wake.notify_one();
     Ok(shot)
@@ -93,13 +122,26 @@ pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
 
 /// Makes a shot of what lies at a path: a folder of pictures or a movie.
 pub async fn open_path(app: &App, path: PathBuf) -> Result<i64, ApiError> {
-    if path.is_dir() { open_folder(app, path, None).await } else { open_movie(app, path).await }
+    if path.is_dir() {
+        open_folder(app, path, None).await
+    } else {
+        open_movie(app, path).await
+    }
 }
 
 fn shot_name(sequence: &Sequence) -> String {
     let stem = sequence.prefix.trim_end_matches(['.', '_', '-', ' ']);
-    let folder = || sequence.folder.file_name().map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned());
-    if stem.is_empty() { folder() } else { stem.to_owned() }
+    let folder = || {
+        sequence
+            .folder
+            .file_name()
+            .map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
+    };
+    if stem.is_empty() {
+        folder()
+    } else {
+        stem.to_owned()
+    }
 }
 
 /// The folder or movie at a relative path below the allowed one; anything that leads outside is refused.
@@ -111,8 +153,15 @@ pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError
         ));
     };
     let relative = Path::new(relative);
-    let outside = || ApiError::Forbidden("that folder is outside the one that was allowed with --plates".to_owned());
-    if relative.components().any(|c| !matches!(c, Component::Normal(_) | Component::CurDir)) {
+    let outside = || {
+        ApiError::Forbidden(
+            "that folder is outside the one that was allowed with --plates".to_owned(),
+        )
+    };
+    if relative
+        .components()
+        .any(|c| !matches!(c, Component::Normal(_) | Component::CurDir))
+    {
         return Err(outside());
     }
     let missing = |_| ApiError::NotFound(format!("there is no folder {}", relative.display()));
@@ -120,7 +169,11 @@ pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError
     let folder = root.join(relative).canonicalize().map_err(missing)?;
     // A symbolic link may lead outside although the path does not.
     let fits = folder.is_dir() || is_movie(&folder);
-    if folder.starts_with(&root) && fits { Ok(folder) } else { Err(outside()) }
+    if folder.starts_with(&root) && fits {
+        Ok(folder)
+    } else {
+        Err(outside())
+    }
 }
 
 /// Opens the demo folders as shots when there are no shots yet, with the facts they were made with.
@@ -142,7 +195,9 @@ pub async fn open_demo(app: &App) -> Result<(), ApiError> {
         } else {
             serde_json::json!({ "rate": "24000/1001", "film_back": { "width_mm": 36.0, "height_mm": 20.25 } })
         };
-        app.store.edit(shot, "state the plate's facts", |s| s.patched(&facts)).await?;
+        app.store
+            .edit(shot, "state the plate's facts", |s| s.patched(&facts))
+            .await?;
     }
     Ok(())
 }

@@ -75,8 +75,16 @@ fn wanting(shot: &Shot, solved: &SolvedLens) -> Option<Wanting> {
 fn found_of(shot: &Shot, state: &LensState) -> Option<Result<FoundLens, NoLens>> {
     const MOST: usize = 8;
     static LATEST: Mutex<Vec<Kept>> = Mutex::new(Vec::new());
-    let asked = (state.clone(), shot.width_px, shot.height_px, flow::stated_focal_px(shot));
-    let known = LATEST.lock().ok().and_then(|kept| kept.iter().find(|k| k.0 == asked).map(|k| k.1.clone()));
+    let asked = (
+        state.clone(),
+        shot.width_px,
+        shot.height_px,
+        flow::stated_focal_px(shot),
+    );
+    let known = LATEST
+        .lock()
+        .ok()
+        .and_then(|kept| kept.iter().find(|k| k.0 == asked).map(|k| k.1.clone()));
     known.unwrap_or_else(|| {
         let found = state.found(asked.1, asked.2, asked.3);
         if let Ok(mut kept) = LATEST.lock() {
@@ -108,14 +116,17 @@ fn used(
         LensSource::Straights => Origin::Straights,
         LensSource::Values => Origin::Values,
     };
-    solved.map(|a| (a.lens, Origin::Solve)).or_else(|| Some((given?, origin)))
+    solved
+        .map(|a| (a.lens, Origin::Solve))
+        .or_else(|| Some((given?, origin)))
 }
 
 /// The undistorted picture of a shot.
 pub fn frame(shot: &Shot, attempt: Option<&Attempt>) -> Result<Frame, ApiError> {
     let (lens, _) = in_use(shot, attempt).ok_or_else(|| {
         ApiError::Refused(
-            "nothing is known of the lens yet; mark straights, state its values or solve it along".to_owned(),
+            "nothing is known of the lens yet; mark straights, state its values or solve it along"
+                .to_owned(),
         )
     })?;
     Frame::of(&lens, shot.state.lens.keep).map_err(|e| ApiError::Refused(e.to_string()))
@@ -125,7 +136,9 @@ pub fn frame(shot: &Shot, attempt: Option<&Attempt>) -> Result<Frame, ApiError> 
 pub fn file(shot: &Shot, attempt: Option<&Attempt>) -> Result<LensFile, ApiError> {
     let frame = frame(shot, attempt)?;
     Ok(match found(shot) {
-        Some(Ok(FoundLens::Solved(solved))) if solved.lens == frame.lens => LensFile::solved(&solved),
+        Some(Ok(FoundLens::Solved(solved))) if solved.lens == frame.lens => {
+            LensFile::solved(&solved)
+        }
         _ => LensFile::of(&frame.lens),
     })
 }
@@ -136,8 +149,17 @@ pub fn undistorted_inputs(shot: &Shot, attempt: Option<&Attempt>) -> String {
     let lens = in_use(shot, attempt).map(|(lens, _)| lens);
     // OpenEXR alone states the rate.
     let rate = (s.written == Written::Exr).then_some(s.rate);
-    json!([shot.folder, s.range, s.bridge_gaps, lens, s.lens.keep, s.written, flow::renumbered_by(shot), rate])
-        .to_string()
+    json!([
+        shot.folder,
+        s.range,
+        s.bridge_gaps,
+        lens,
+        s.lens.keep,
+        s.written,
+        flow::renumbered_by(shot),
+        rate
+    ])
+    .to_string()
 }
 
 /// Pieces across the wider side of the picture by which a view is bent.
@@ -146,7 +168,11 @@ const MESH_PIECES: u32 = 96;
 /// What a view needs to draw the plate undistorted, and what lies on the plate with it.
 pub fn mesh(frame: &Frame) -> Value {
     let numbers = |mesh: Mesh| {
-        let flat: Vec<f64> = mesh.places.iter().flat_map(|p| [short(p.x, 3), short(p.y, 3)]).collect();
+        let flat: Vec<f64> = mesh
+            .places
+            .iter()
+            .flat_map(|p| [short(p.x, 3), short(p.y, 3)])
+            .collect();
         json!({ "columns": mesh.columns, "rows": mesh.rows, "places": flat })
     };
     json!({
@@ -196,7 +222,11 @@ fn figures(found: &FoundLens) -> Value {
             out["centre_sigma_px"] = json!(s.centre_sigma_px);
             out["rms_px"] = json!([short(s.rms_before_px, 3), short(s.rms_after_px, 3)]);
             out["corner_sigma_px"] = json!(short(s.corner_sigma_px, 3));
-            out["valid_radius_px"] = json!(s.valid_radius_px.is_finite().then(|| short(s.valid_radius_px, 0)));
+            out["valid_radius_px"] = json!(
+                s.valid_radius_px
+                    .is_finite()
+                    .then(|| short(s.valid_radius_px, 0))
+            );
             out["corner_px"] = json!(short(lens.farthest_corner_px(), 0));
             out["worst"] = json!(s.worst);
         }
@@ -212,7 +242,12 @@ fn marked(state: &LensState, found: Option<&Result<FoundLens, NoLens>>) -> Vec<V
     };
     let each = |(k, straight): (usize, &parallax_store::lens::Straight)| {
         let of = solved.and_then(|s| s.straights.get(k));
-        let curve: Option<Vec<f64>> = of.map(|s| s.curve.iter().flat_map(|p| [short(p.x, 2), short(p.y, 2)]).collect());
+        let curve: Option<Vec<f64>> = of.map(|s| {
+            s.curve
+                .iter()
+                .flat_map(|p| [short(p.x, 2), short(p.y, 2)])
+                .collect()
+        });
         json!({
             "frame": straight.frame, "marks": straight.marks.len(),
             "before_px": of.map(|s| short(s.before_px, 3)), "after_px": of.map(|s| short(s.after_px, 3)),
@@ -229,7 +264,10 @@ fn grid(lens: &Intrinsics) -> Vec<Vec<f64>> {
     const POINTS: i32 = 48;
     let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
     let side = w / f64::from(ACROSS);
-    let straight = Intrinsics { distortion: Distortion::NONE, ..*lens };
+    let straight = Intrinsics {
+        distortion: Distortion::NONE,
+        ..*lens
+    };
     let limit = lens.distortion.valid_radius();
     let place = |x: f64, y: f64| {
         let at = straight.lens_point(PlatePx::new(0.5 * w + x, 0.5 * h + y))?;
@@ -266,7 +304,11 @@ pub fn standing(shot: &Shot, attempt: Option<&Attempt>) -> (Standing, String) {
 }
 
 /// What can be said of the lens.
-pub fn findings(shot: &Shot, state: &LensState, found: Option<&Result<FoundLens, NoLens>>) -> Vec<Finding> {
+pub fn findings(
+    shot: &Shot,
+    state: &LensState,
+    found: Option<&Result<FoundLens, NoLens>>,
+) -> Vec<Finding> {
     let lens = |level, text| finding("lens", level, text);
     match found {
         None => vec![lens(
@@ -313,7 +355,11 @@ fn called_for(state: &LensState, solved: &SolvedLens, wanting: &Wanting) -> Find
         "The straights call for {}: {:.2} px are left with it instead of {:.2}, and a corner moves by {:.1} px.",
         wanting.by, wanting.rms_after_px, solved.rms_after_px, wanting.corner_moves_px
     );
-    finding("lens", "warn", text).mended_by(Some(Remedy { label, edit: json!({ "lens": edit }), work: None }))
+    finding("lens", "warn", text).mended_by(Some(Remedy {
+        label,
+        edit: json!({ "lens": edit }),
+        work: None,
+    }))
 }
 
 fn of_straights(state: &LensState, s: &SolvedLens) -> Vec<Finding> {
@@ -330,7 +376,11 @@ fn of_straights(state: &LensState, s: &SolvedLens) -> Vec<Finding> {
     )];
     let after = s.straights[s.worst].after_px;
     let suspicious = s.straights.len() > 3 && after > 0.8 && after > 2.5 * median(s);
-    let worst = format!("straight {} on frame {}", s.worst + 1, state.straights[s.worst].frame);
+    let worst = format!(
+        "straight {} on frame {}",
+        s.worst + 1,
+        state.straights[s.worst].frame
+    );
     out.push(if suspicious {
         let rest: Vec<_> = (0..state.straights.len()).filter(|k| *k != s.worst).map(|k| &state.straights[k]).collect();
         let remedy = Remedy { label: "Remove it", edit: json!({ "lens": { "straights": rest } }), work: None };
@@ -342,14 +392,29 @@ fn of_straights(state: &LensState, s: &SolvedLens) -> Vec<Finding> {
     } else {
         lens("ok", format!("Worst: {worst} with {after:.2} px."))
     });
-    let level = if s.corner_sigma_px < 1.0 { "ok" } else { "warn" };
-    out.push(lens(level, format!("A corner is certain to ±{:.2} px (one standard error).", s.corner_sigma_px)));
+    let level = if s.corner_sigma_px < 1.0 {
+        "ok"
+    } else {
+        "warn"
+    };
+    out.push(lens(
+        level,
+        format!(
+            "A corner is certain to ±{:.2} px (one standard error).",
+            s.corner_sigma_px
+        ),
+    ));
     if s.lens.distortion.k1.abs() < 2.0 * s.sigma.k1 {
-        out.push(lens("warn", "These straights do not tell this lens from one that bends nothing.".to_owned()));
+        out.push(lens(
+            "warn",
+            "These straights do not tell this lens from one that bends nothing.".to_owned(),
+        ));
     }
     let corner_px = s.lens.farthest_corner_px();
     let marks = state.straights.iter().flat_map(|s| &s.marks);
-    let farthest = marks.map(|[x, y]| s.lens.centre.distance_px(PlatePx::new(*x, *y))).fold(0.0, f64::max);
+    let farthest = marks
+        .map(|[x, y]| s.lens.centre.distance_px(PlatePx::new(*x, *y)))
+        .fold(0.0, f64::max);
     if farthest < 0.8 * corner_px {
         let share = 100.0 * farthest / corner_px;
         out.push(lens(

@@ -41,24 +41,39 @@ pub fn routes(config: &mut ServiceConfig) {
 }
 
 fn page(template: &impl Template) -> Result<HttpResponse, ApiError> {
-    let text = template.render().map_err(|e| ApiError::Failed(e.to_string()))?;
-    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(text))
+    let text = template
+        .render()
+        .map_err(|e| ApiError::Failed(e.to_string()))?;
+    Ok(HttpResponse::Ok()
+        .content_type("text/html; charset=utf-8")
+        .body(text))
 }
 
 async fn start(app: web::Data<App>) -> Result<HttpResponse, ApiError> {
-    page(&StartPage { shots: app.store.shots().await?, plates_allowed: app.config.plates.is_some() })
+    page(&StartPage {
+        shots: app.store.shots().await?,
+        plates_allowed: app.config.plates.is_some(),
+    })
 }
 
 async fn shot(app: web::Data<App>, id: web::Path<i64>) -> Result<HttpResponse, ApiError> {
     let shot = app.store.shot(*id).await?;
     if crate::photo::is_photograph(&shot) {
-        return page(&PhotoPage { id: shot.id, name: shot.name });
+        return page(&PhotoPage {
+            id: shot.id,
+            name: shot.name,
+        });
     }
-    page(&ShotPage { id: shot.id, name: shot.name })
+    page(&ShotPage {
+        id: shot.id,
+        name: shot.name,
+    })
 }
 
 async fn asset(file: web::Path<String>) -> HttpResponse {
-    let Some(found) = Assets::get(&file) else { return HttpResponse::NotFound().finish() };
+    let Some(found) = Assets::get(&file) else {
+        return HttpResponse::NotFound().finish();
+    };
     let kind = mime_guess::from_path(file.as_str()).first_or_octet_stream();
     HttpResponse::Ok()
         .content_type(kind.as_ref())

@@ -6,11 +6,15 @@ mod figures;
 use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
-use crate::view::{Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short};
+use crate::view::{
+    Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short,
+};
 use nalgebra::{Point3, Vector3};
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::photo::stated::{Offer, StatedFinding, against_rails, weigh};
-use parallax_core::photo::{Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve};
+use parallax_core::photo::{
+    Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve,
+};
 use parallax_core::scene::StandIn;
 use parallax_core::scene::overlay::project_edge;
 use parallax_core::scene::shapes::{Edge, ground_grid};
@@ -31,7 +35,14 @@ pub fn is_photograph(shot: &Shot) -> bool {
 
 /// What a delivery depends on.
 pub fn delivery_inputs(shot: &Shot) -> String {
-    json!([shot.state.photo, flow::film_back(shot), shot.state.focal, shot.name, shot.state.receiver]).to_string()
+    json!([
+        shot.state.photo,
+        flow::film_back(shot),
+        shot.state.focal,
+        shot.name,
+        shot.state.receiver
+    ])
+    .to_string()
 }
 
 /// A handle of the box that is being pulled.
@@ -43,7 +54,11 @@ pub struct Pull {
 }
 
 fn options(shot: &Shot, photo: &PhotoState) -> PhotoOptions {
-    PhotoOptions { focal_px: flow::stated_focal_px(shot), solve_centre: photo.solve_centre, flips: photo.flips }
+    PhotoOptions {
+        focal_px: flow::stated_focal_px(shot),
+        solve_centre: photo.solve_centre,
+        flips: photo.flips,
+    }
 }
 
 fn point([x, y]: [f64; 2]) -> PlatePx {
@@ -51,7 +66,10 @@ fn point([x, y]: [f64; 2]) -> PlatePx {
 }
 
 fn placement(photo: &PhotoState) -> Placement {
-    Placement { origin: photo.origin.map(point), known: photo.known }
+    Placement {
+        origin: photo.origin.map(point),
+        known: photo.known,
+    }
 }
 
 /// Camera, figures, findings and everything that is drawn, for rails that may still be
@@ -66,7 +84,10 @@ pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
         }
     };
     let said = findings::findings(&photo.rails, &options, &perspective);
-    let said = said.iter().map(told).chain(stated(shot, Some(&perspective)));
+    let said = said
+        .iter()
+        .map(told)
+        .chain(stated(shot, Some(&perspective)));
     let mut out = json!({
         "figures": figures::camera(shot, &perspective),
         "miss_px": perspective.miss_px,
@@ -77,7 +98,15 @@ pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
     });
     // An impossible length must not take the ground away.
     let placed = place(&perspective, &placement(photo));
-    let unscaled = || place(&perspective, &Placement { origin: photo.origin.map(point), known: None });
+    let unscaled = || {
+        place(
+            &perspective,
+            &Placement {
+                origin: photo.origin.map(point),
+                known: None,
+            },
+        )
+    };
     if let Err(error) = &placed {
         out["place_error"] = json!(capital(&error.to_string()));
     }
@@ -93,12 +122,18 @@ fn sentence(error: impl std::fmt::Display) -> String {
 
 /// What the file says of its camera, and whether rails agree; the offer is the remedy.
 fn stated(shot: &Shot, perspective: Option<&Perspective>) -> Vec<Finding> {
-    let Some(stated) = &shot.plate.stated else { return Vec::new() };
+    let Some(stated) = &shot.plate.stated else {
+        return Vec::new();
+    };
     let (offer, said) = weigh(stated, shot.width_px, shot.height_px);
     let rails = offer.zip(perspective.filter(|_| shot.state.focal == FocalFact::Unknown));
-    let disagree = rails.and_then(|(o, p)| against_rails(&o, shot.width_px, p.focal_px.value, p.focal_px.sigma));
-    let taken = |o: &Offer| shot.state.film_back == Some(o.film_back) && shot.state.focal == FocalFact::Mm(o.focal_mm);
-    let wanted = |said: &StatedFinding| *said != StatedFinding::Absent || shot.state.film_back.is_none();
+    let disagree = rails
+        .and_then(|(o, p)| against_rails(&o, shot.width_px, p.focal_px.value, p.focal_px.sigma));
+    let taken = |o: &Offer| {
+        shot.state.film_back == Some(o.film_back) && shot.state.focal == FocalFact::Mm(o.focal_mm)
+    };
+    let wanted =
+        |said: &StatedFinding| *said != StatedFinding::Absent || shot.state.film_back.is_none();
     said.into_iter()
         .filter(wanted)
         .chain(disagree)
@@ -119,21 +154,39 @@ fn stated(shot: &Shot, perspective: Option<&Perspective>) -> Vec<Finding> {
 }
 
 fn told(said: &PhotoFinding) -> Finding {
-    let level = if matches!(said, PhotoFinding::VanishingInside { .. }) { "ok" } else { "warn" };
+    let level = if matches!(said, PhotoFinding::VanishingInside { .. }) {
+        "ok"
+    } else {
+        "warn"
+    };
     let remedy = match said {
         PhotoFinding::Cropped { solved: false, .. } => {
             let edit = json!({ "photo": { "solve_centre": true } });
-            Some(Remedy { label: "Free the centre", edit, work: None })
+            Some(Remedy {
+                label: "Free the centre",
+                edit,
+                work: None,
+            })
         }
         _ => None,
     };
     finding("rails", level, said.to_string()).mended_by(remedy)
 }
 
-fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, placed: &Placed) -> Value {
+fn drawn(
+    shot: &Shot,
+    photo: &PhotoState,
+    pull: Option<Pull>,
+    p: &Perspective,
+    placed: &Placed,
+) -> Value {
     let lines = |edges: &[Edge]| -> Vec<Vec<f64>> {
         let cut = |edge| project_edge(&p.lens, &placed.pose, edge);
-        let flat = |line: Vec<PlatePx>| line.iter().flat_map(|px| [short(px.x, 2), short(px.y, 2)]).collect();
+        let flat = |line: Vec<PlatePx>| {
+            line.iter()
+                .flat_map(|px| [short(px.x, 2), short(px.y, 2)])
+                .collect()
+        };
         edges.iter().flat_map(cut).map(flat).collect()
     };
     let reach = 0.16 * placed.distance;
@@ -144,12 +197,19 @@ fn drawn(shot: &Shot, photo: &PhotoState, pull: Option<Pull>, p: &Perspective, p
         .filter_map(|axis| Some((axis, p.lens.project(&placed.pose, &tip(axis))?)))
         .map(|(axis, px)| json!({ "axis": axis, "to": [short(px.x, 2), short(px.y, 2)] }))
         .collect();
-    let origin_px = p.lens.project(&placed.pose, &origin).unwrap_or(placed.origin);
-    let corner_box = photo.corner_box.map(|b| drawn_box(b, pull, p, placed, &lines));
-    let measured = photo.measure.map(|m| match placed.measure(p, m.axis, m.from, m.to) {
-        Ok(l) => json!({ "length": l.length, "sigma": l.sigma, "off_axis_px": l.off_axis_px }),
-        Err(error) => json!({ "error": sentence(error) }),
-    });
+    let origin_px = p
+        .lens
+        .project(&placed.pose, &origin)
+        .unwrap_or(placed.origin);
+    let corner_box = photo
+        .corner_box
+        .map(|b| drawn_box(b, pull, p, placed, &lines));
+    let measured = photo
+        .measure
+        .map(|m| match placed.measure(p, m.axis, m.from, m.to) {
+            Ok(l) => json!({ "length": l.length, "sigma": l.sigma, "off_axis_px": l.off_axis_px }),
+            Err(error) => json!({ "error": sentence(error) }),
+        });
     json!({
         "scaled": placed.scaled, "camera_height": placed.camera_height, "distance": placed.distance,
         "rows": figures::placed(placed),
@@ -165,8 +225,14 @@ fn grid(side: f64, plane: GridPlane) -> Vec<Edge> {
     match plane {
         GridPlane::Off => Vec::new(),
         GridPlane::Ground => flat(),
-        GridPlane::Xy => flat().into_iter().map(|e| turned(e, |p| Point3::new(p.x, p.z, 0.0))).collect(),
-        GridPlane::Yz => flat().into_iter().map(|e| turned(e, |p| Point3::new(0.0, p.x, p.z))).collect(),
+        GridPlane::Xy => flat()
+            .into_iter()
+            .map(|e| turned(e, |p| Point3::new(p.x, p.z, 0.0)))
+            .collect(),
+        GridPlane::Yz => flat()
+            .into_iter()
+            .map(|e| turned(e, |p| Point3::new(0.0, p.x, p.z)))
+            .collect(),
     }
 }
 
@@ -193,7 +259,11 @@ fn drawn_box(
         b.size[pull.axis.index()] = (end.0 - foot.0).dot(&pull.axis.unit());
     }
     let corner = |i: usize, j: usize, k: usize| {
-        let share = Vector3::new(i as f64 * b.size[0], j as f64 * b.size[1], k as f64 * b.size[2]);
+        let share = Vector3::new(
+            i as f64 * b.size[0],
+            j as f64 * b.size[1],
+            k as f64 * b.size[2],
+        );
         WorldPoint(foot.0 + share)
     };
     let mut edges: Vec<Edge> = Vec::new();
@@ -216,16 +286,28 @@ fn drawn_box(
 pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
     let photo = &shot.state.photo;
     let refused = |e: parallax_core::photo::PhotoError| ApiError::Refused(capital(&e.to_string()));
-    let perspective = solve(shot.width_px, shot.height_px, &photo.rails, &options(shot, photo)).map_err(refused)?;
+    let perspective = solve(
+        shot.width_px,
+        shot.height_px,
+        &photo.rails,
+        &options(shot, photo),
+    )
+    .map_err(refused)?;
     let placed = place(&perspective, &placement(photo)).map_err(refused)?;
-    let mut delivery = Delivery::of_photograph(&shot.name, flow::film_back(shot), &perspective, &placed);
+    let mut delivery =
+        Delivery::of_photograph(&shot.name, flow::film_back(shot), &perspective, &placed);
     delivery.receiver = shot.state.receiver;
     if let Some(b) = photo.corner_box
         && let Some(foot) = foot(&b, &perspective, &placed)
         && b.size.iter().all(|s| s.abs() >= 0.001)
     {
         let middle = Vector3::new(0.5 * b.size[0], b.size[1].min(0.0), 0.5 * b.size[2]);
-        let stand_in = StandIn { name: "box".to_owned(), at: TrackId(0), size_m: b.size.map(f64::abs), turn_deg: 0.0 };
+        let stand_in = StandIn {
+            name: "box".to_owned(),
+            at: TrackId(0),
+            size_m: b.size.map(f64::abs),
+            turn_deg: 0.0,
+        };
         delivery.stand_ins = vec![(stand_in, WorldPoint(foot.0 + middle))];
     }
     flow::proven_package(&delivery)
@@ -237,10 +319,16 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
         Some(id) => Some(app.store.delivery(id).await?),
         None => None,
     };
-    let receipt: Option<Value> = delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
-    let stale = delivery.as_ref().is_some_and(|d| d.inputs != delivery_inputs(&shot));
+    let receipt: Option<Value> = delivery
+        .as_ref()
+        .and_then(|d| serde_json::from_str(&d.receipt).ok());
+    let stale = delivery
+        .as_ref()
+        .is_some_and(|d| d.inputs != delivery_inputs(&shot));
     let solved = answer(&shot, &shot.state.photo, None);
-    let viewable = !jobs.iter().any(|j| matches!(j.state, JobState::Queued | JobState::Running));
+    let viewable = !jobs
+        .iter()
+        .any(|j| matches!(j.state, JobState::Queued | JobState::Running));
     Ok(json!({
         "id": shot.id, "name": shot.name, "plate": shot.plate, "width": shot.width_px, "height": shot.height_px,
         "state": shot.state, "history": app.store.history(shot.id).await?,
@@ -253,7 +341,10 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
 
 fn facts(shot: &Shot, solved: &Value) -> Value {
     let figure = |key: &str| solved["figures"][key].as_f64();
-    let focal = match (shot.state.focal, figure("focal_mm").zip(figure("focal_sigma_mm"))) {
+    let focal = match (
+        shot.state.focal,
+        figure("focal_mm").zip(figure("focal_sigma_mm")),
+    ) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
         (_, Some((mm, sigma))) => format!("{mm:.2} ±{sigma:.2} mm"),
         _ => "unknown".to_owned(),
@@ -266,19 +357,41 @@ fn facts(shot: &Shot, solved: &Value) -> Value {
     })
 }
 
-fn stations(shot: &Shot, solved: &Value, receipt: Option<&Value>, stale: bool, viewable: bool) -> Vec<Station> {
+fn stations(
+    shot: &Shot,
+    solved: &Value,
+    receipt: Option<&Value>,
+    stale: bool,
+    viewable: bool,
+) -> Vec<Station> {
     let photo = &shot.state.photo;
-    let warned = solved["findings"].as_array().is_some_and(|f| f.iter().any(|f| f["level"] == "warn"));
+    let warned = solved["findings"]
+        .as_array()
+        .is_some_and(|f| f.iter().any(|f| f["level"] == "warn"));
     let has_camera = solved["figures"].is_object();
     let rails = match (photo.rails.is_empty(), has_camera) {
         (true, _) => (Standing::NotBegun, "–".to_owned()),
         (_, false) => (Standing::InWork, photo.rails.len().to_string()),
         _ => {
-            let standing = if warned { Standing::NeedsALook } else { Standing::Good };
-            (standing, format!("{:.2} px", solved["figures"]["rms_px"].as_f64().unwrap_or(0.0)))
+            let standing = if warned {
+                Standing::NeedsALook
+            } else {
+                Standing::Good
+            };
+            (
+                standing,
+                format!(
+                    "{:.2} px",
+                    solved["figures"]["rms_px"].as_f64().unwrap_or(0.0)
+                ),
+            )
         }
     };
-    let orient = match (solved["placed"]["scaled"] == true, photo.origin, solved["place_error"].is_string()) {
+    let orient = match (
+        solved["placed"]["scaled"] == true,
+        photo.origin,
+        solved["place_error"].is_string(),
+    ) {
         (_, _, true) => (Standing::NeedsALook, "see notes"),
         (true, _, _) => (Standing::Good, "metre"),
         (false, Some(_), _) => (Standing::InWork, "no scale"),
@@ -295,7 +408,11 @@ fn stations(shot: &Shot, solved: &Value, receipt: Option<&Value>, stale: bool, v
         Some(r) if r["proven"] == true => (Standing::Good, "proven".to_owned()),
         Some(_) => (Standing::NeedsALook, "not proven".to_owned()),
     };
-    let plate = if viewable { Standing::Good } else { Standing::InWork };
+    let plate = if viewable {
+        Standing::Good
+    } else {
+        Standing::InWork
+    };
     vec![
         Station::new("plate", "Plate", plate, "1 photo".to_owned()),
         Station::new("rails", "Rails", rails.0, rails.1),

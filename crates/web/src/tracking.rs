@@ -37,33 +37,65 @@ pub async fn of(app: &App, shot: &Shot) -> Result<ShotTracks, ApiError> {
     };
     let hands = &shot.state.hands;
     if hands.is_empty() {
-        return Ok(ShotTracks { run, hands: Vec::new(), waiting: 0, cut_short: Vec::new() });
+        return Ok(ShotTracks {
+            run,
+            hands: Vec::new(),
+            waiting: 0,
+            cut_short: Vec::new(),
+        });
     }
     let paths = paths(app, shot).await?;
     let waiting = missing(hands, &paths).len();
     let cut_short = hands.iter().flat_map(|h| cut_short(h, &paths)).collect();
-    Ok(ShotTracks { run, hands: hands.iter().map(|h| h.joined(&paths)).collect(), waiting, cut_short })
+    Ok(ShotTracks {
+        run,
+        hands: hands.iter().map(|h| h.joined(&paths)).collect(),
+        waiting,
+        cut_short,
+    })
 }
 
 /// What the legs of a shot's hand tracks found, as far as they were followed.
 pub async fn paths(app: &App, shot: &Shot) -> Result<HashMap<String, Path>, ApiError> {
-    let legs: Vec<String> = shot.state.hands.iter().flat_map(HandTrack::legs).map(|l| l.fingerprint()).collect();
-    Ok(app.store.hand_paths(shot.id, &flow::hand_inputs(shot), &legs).await?)
+    let legs: Vec<String> = shot
+        .state
+        .hands
+        .iter()
+        .flat_map(HandTrack::legs)
+        .map(|l| l.fingerprint())
+        .collect();
+    Ok(app
+        .store
+        .hand_paths(shot.id, &flow::hand_inputs(shot), &legs)
+        .await?)
 }
 
 /// Where a hand track is seen for the last time before a leg that leads to no key ends.
 fn cut_short(hand: &HandTrack, paths: &HashMap<String, Path>) -> Vec<(u32, i32)> {
     let is_key = |frame: i32| hand.keys.iter().any(|k| k.frame == frame);
     let lost = |leg: Leg| {
-        let path = paths.get(&leg.fingerprint()).filter(|p| p.ended != Ended::Reached)?;
-        Some((hand.id, path.samples.last().map_or(leg.from.frame, |s| s.frame.0)))
+        let path = paths
+            .get(&leg.fingerprint())
+            .filter(|p| p.ended != Ended::Reached)?;
+        Some((
+            hand.id,
+            path.samples.last().map_or(leg.from.frame, |s| s.frame.0),
+        ))
     };
-    hand.legs().into_iter().filter(|leg| !is_key(leg.to)).filter_map(lost).collect()
+    hand.legs()
+        .into_iter()
+        .filter(|leg| !is_key(leg.to))
+        .filter_map(lost)
+        .collect()
 }
 
 /// Legs of hand tracks that are not among paths.
 pub fn missing(hands: &[HandTrack], paths: &HashMap<String, Path>) -> Vec<Leg> {
-    hands.iter().flat_map(HandTrack::legs).filter(|l| !paths.contains_key(&l.fingerprint())).collect()
+    hands
+        .iter()
+        .flat_map(HandTrack::legs)
+        .filter(|l| !paths.contains_key(&l.fingerprint()))
+        .collect()
 }
 
 /// A feature needs so many positions to say anything; a hand track is seen from its first key on.
@@ -84,24 +116,38 @@ impl ShotTracks {
         };
         let uncovered = |mut track: Track| {
             if let Some((first, last)) = state.range {
-                track.samples.retain(|s| (first..=last).contains(&s.frame.0));
+                track
+                    .samples
+                    .retain(|s| (first..=last).contains(&s.frame.0));
             }
             if track.kind == TrackKind::Auto && !state.mattes.is_empty() {
-                track.samples.retain(|s| !drawn_leave_out(&state.mattes, s.frame, s.px));
+                track
+                    .samples
+                    .retain(|s| !drawn_leave_out(&state.mattes, s.frame, s.px));
             }
             track
         };
-        let has_enough = |t: &Track| t.samples.len() >= if t.kind == TrackKind::Hand { 1 } else { LEAST };
-        followed.chain(&self.hands).map(weighed).map(uncovered).filter(has_enough).collect()
+        let has_enough =
+            |t: &Track| t.samples.len() >= if t.kind == TrackKind::Hand { 1 } else { LEAST };
+        followed
+            .chain(&self.hands)
+            .map(weighed)
+            .map(uncovered)
+            .filter(has_enough)
+            .collect()
     }
 
     /// Those that do not take part: set aside by the artist, or by themselves and not kept.
     pub fn set_aside(&self, state: &ShotState) -> HashSet<TrackId> {
         let kept: HashSet<u32> = state.kept_movers.iter().copied().collect();
         // What the artist keyed is set aside by no one else.
-        let own = self.suspects().iter().filter(|s| s.why.sets_aside() && s.track.0 < FIRST_HAND);
+        let own = self
+            .suspects()
+            .iter()
+            .filter(|s| s.why.sets_aside() && s.track.0 < FIRST_HAND);
         let own = own.map(|s| s.track).filter(|t| !kept.contains(&t.0));
-        own.chain(state.culled.iter().map(|c| TrackId(*c))).collect()
+        own.chain(state.culled.iter().map(|c| TrackId(*c)))
+            .collect()
     }
 
     /// Those that take part in a solve.
@@ -124,6 +170,10 @@ impl ShotTracks {
 pub fn called(state: &ShotState) -> impl Fn(TrackId) -> Called {
     move |id| Called {
         name: state.name_of(id.0).unwrap_or_default().to_owned(),
-        group: state.notes.get(&id.0).map(|n| n.group.clone()).unwrap_or_default(),
+        group: state
+            .notes
+            .get(&id.0)
+            .map(|n| n.group.clone())
+            .unwrap_or_default(),
     }
 }

@@ -48,7 +48,12 @@ pub struct Station {
 impl Station {
     /// A station with its one figure.
     pub fn new(key: &'static str, name: &'static str, standing: Standing, figure: String) -> Self {
-        Self { key, name, standing, figure }
+        Self {
+            key,
+            name,
+            standing,
+            figure,
+        }
     }
 }
 
@@ -91,13 +96,22 @@ impl Finding {
 
 /// A finding without a remedy.
 pub fn finding(station: &'static str, level: &'static str, text: String) -> Finding {
-    Finding { station, level, text, remedy: None, tracks: Vec::new() }
+    Finding {
+        station,
+        level,
+        text,
+        remedy: None,
+        tracks: Vec::new(),
+    }
 }
 
 /// Jobs of a shot that wait or run.
 pub async fn active_jobs(app: &App, shot: i64) -> Result<Vec<Job>, ApiError> {
     let jobs = app.store.jobs(shot).await?;
-    Ok(jobs.into_iter().filter(|j| matches!(j.state, JobState::Queued | JobState::Running)).collect())
+    Ok(jobs
+        .into_iter()
+        .filter(|j| matches!(j.state, JobState::Queued | JobState::Running))
+        .collect())
 }
 
 struct Everything {
@@ -131,9 +145,22 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         Some(undistorted) => Some(app.store.undistortion(id, undistorted).await?),
         None => None,
     };
-    let orientation = attempt.as_ref().map(|a| flow::orientation(&a.attempt, &shot.state));
-    let all = Everything { shot, tracks, attempt, delivery, undistorted, orientation, jobs };
-    let receipt: Option<Value> = all.delivery.as_ref().and_then(|d| serde_json::from_str(&d.receipt).ok());
+    let orientation = attempt
+        .as_ref()
+        .map(|a| flow::orientation(&a.attempt, &shot.state));
+    let all = Everything {
+        shot,
+        tracks,
+        attempt,
+        delivery,
+        undistorted,
+        orientation,
+        jobs,
+    };
+    let receipt: Option<Value> = all
+        .delivery
+        .as_ref()
+        .and_then(|d| serde_json::from_str(&d.receipt).ok());
     let back = flow::film_back(&all.shot);
     Ok(json!({
         "id": all.shot.id,
@@ -164,8 +191,17 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
 
 /// A job with how far it is.
 pub fn job(app: &App, job: &Job) -> Value {
-    let progress = app.running.lock().ok().and_then(|r| r.get(&job.id).cloned());
-    let JobStanding { stage, done, total, left_s } = progress.map_or_else(JobStanding::default, |p| p.now());
+    let progress = app
+        .running
+        .lock()
+        .ok()
+        .and_then(|r| r.get(&job.id).cloned());
+    let JobStanding {
+        stage,
+        done,
+        total,
+        left_s,
+    } = progress.map_or_else(JobStanding::default, |p| p.now());
     json!({
         "id": job.id, "kind": job.kind, "state": job.state, "message": job.message,
         "stage": stage, "done": done, "total": total, "left_s": left_s.map(|s| short(s, 1)),
@@ -174,11 +210,16 @@ pub fn job(app: &App, job: &Job) -> Value {
 
 fn facts(all: &Everything, back: &FilmBack) -> Value {
     let s = &all.shot.state;
-    let (first, last) = s.range.unwrap_or((all.shot.plate.first, all.shot.plate.last));
+    let (first, last) = s
+        .range
+        .unwrap_or((all.shot.plate.first, all.shot.plate.last));
     let solved = all.attempt.as_ref().map(|a| {
         let mm = back.focal_mm(a.attempt.lens.focal_px, a.attempt.lens.width_px);
         match a.attempt.focal_sigma_px {
-            Some(sigma) => format!("{mm:.2} ±{:.2} mm", back.focal_mm(sigma, a.attempt.lens.width_px)),
+            Some(sigma) => format!(
+                "{mm:.2} ±{:.2} mm",
+                back.focal_mm(sigma, a.attempt.lens.width_px)
+            ),
             None => format!("{mm:.2} mm"),
         }
     });
@@ -188,10 +229,17 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
         (FocalFact::Unknown, Some(solved)) => solved,
         (FocalFact::Unknown, None) => "unknown".to_owned(),
     };
-    let moved = all.attempt.as_ref().map_or("not known yet".to_owned(), |a| {
-        let word = if a.attempt.parallax_deg >= 2.0 { "parallax ample" } else { "little parallax" };
-        format!("free, {word}")
-    });
+    let moved = all
+        .attempt
+        .as_ref()
+        .map_or("not known yet".to_owned(), |a| {
+            let word = if a.attempt.parallax_deg >= 2.0 {
+                "parallax ample"
+            } else {
+                "little parallax"
+            };
+            format!("free, {word}")
+        });
     let unit = match &all.orientation {
         Some(Ok(o)) if o.scaled => "metre",
         _ => "no scale",
@@ -208,7 +256,11 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
 /// Sides of the film back, and whether they are assumed.
 pub fn film_back_text(shot: &Shot) -> String {
     let back = flow::film_back(shot);
-    let assumed = if shot.state.film_back.is_some() { "" } else { ", assumed" };
+    let assumed = if shot.state.film_back.is_some() {
+        ""
+    } else {
+        ", assumed"
+    };
     format!("{:.2}×{:.2} mm{assumed}", back.width_mm, back.height_mm)
 }
 
@@ -223,13 +275,24 @@ fn solve_figures(a: &Attempt, back: &FilmBack) -> Value {
 }
 
 fn working(all: &Everything, kinds: &[JobKind]) -> bool {
-    all.jobs.iter().any(|j| kinds.contains(&j.kind) && matches!(j.state, JobState::Queued | JobState::Running))
+    all.jobs
+        .iter()
+        .any(|j| kinds.contains(&j.kind) && matches!(j.state, JobState::Queued | JobState::Running))
 }
 
 fn stations(all: &Everything) -> Vec<Station> {
     let s = &all.shot.state;
-    let station = |key, name, standing, figure| Station { key, name, standing, figure };
-    let plate = match (working(all, &[JobKind::Ingest]), s.rate, all.shot.plate.gaps.is_empty() || s.bridge_gaps) {
+    let station = |key, name, standing, figure| Station {
+        key,
+        name,
+        standing,
+        figure,
+    };
+    let plate = match (
+        working(all, &[JobKind::Ingest]),
+        s.rate,
+        all.shot.plate.gaps.is_empty() || s.bridge_gaps,
+    ) {
         (true, _, _) => Standing::InWork,
         (false, Some(_), true) => Standing::Good,
         _ => Standing::NeedsALook,
@@ -237,7 +300,10 @@ fn stations(all: &Everything) -> Vec<Station> {
     let (lens, lens_figure) = lens::standing(&all.shot, all.attempt.as_ref().map(|a| &a.attempt));
     let (track, tracks) = track_standing(all);
     let solve = solve_standing(all, track);
-    let solve_figure = all.attempt.as_ref().map_or("–".to_owned(), |a| format!("{:.2} px", a.attempt.rms_px));
+    let solve_figure = all
+        .attempt
+        .as_ref()
+        .map_or("–".to_owned(), |a| format!("{:.2} px", a.attempt.rms_px));
     let (orient, orient_figure) = orient_standing(all, solve);
     let proof = match (s.stand_ins.is_empty(), orient) {
         (true, _) => Standing::NotBegun,
@@ -252,7 +318,12 @@ fn stations(all: &Everything) -> Vec<Station> {
     };
     let (deliver, deliver_figure) = deliver_standing(all, solve);
     vec![
-        station("plate", "Plate", plate, format!("{} fr", all.shot.plate.count)),
+        station(
+            "plate",
+            "Plate",
+            plate,
+            format!("{} fr", all.shot.plate.count),
+        ),
         station("lens", "Lens", lens, lens_figure),
         station("track", "Track", track, tracks),
         station("solve", "Solve", solve, solve_figure),
@@ -265,8 +336,13 @@ fn stations(all: &Everything) -> Vec<Station> {
 fn track_standing(all: &Everything) -> (Standing, String) {
     let s = &all.shot.state;
     let (count, aside) = all.tracks.count(s);
-    let figure = if count == 0 { "–".to_owned() } else { count.saturating_sub(aside).to_string() };
-    let changed = |inputs: &str| inputs != NOTHING_FOLLOWED && inputs != flow::track_inputs(&all.shot);
+    let figure = if count == 0 {
+        "–".to_owned()
+    } else {
+        count.saturating_sub(aside).to_string()
+    };
+    let changed =
+        |inputs: &str| inputs != NOTHING_FOLLOWED && inputs != flow::track_inputs(&all.shot);
     let standing = match &all.tracks.run {
         _ if working(all, &[JobKind::Track, JobKind::Hand]) => Standing::InWork,
         _ if all.tracks.waiting > 0 => Standing::Stale,
@@ -282,7 +358,9 @@ fn solve_standing(all: &Everything, track: Standing) -> Standing {
     match &all.attempt {
         _ if working(all, &[JobKind::Solve, JobKind::SolveAgain]) => Standing::InWork,
         None => Standing::NotBegun,
-        Some(a) if a.inputs != flow::solve_inputs(&all.shot) || track == Standing::Stale => Standing::Stale,
+        Some(a) if a.inputs != flow::solve_inputs(&all.shot) || track == Standing::Stale => {
+            Standing::Stale
+        }
         Some(a) if a.attempt.verdict == Verdict::Good => Standing::Good,
         Some(_) => Standing::NeedsALook,
     }
@@ -295,21 +373,37 @@ fn orient_standing(all: &Everything, solve: Standing) -> (Standing, String) {
         Some(Ok(o)) if !o.levelled && !o.scaled => (Standing::NotBegun, "–".to_owned()),
         Some(Ok(_)) if solve == Standing::Stale => (Standing::Stale, "stale".to_owned()),
         Some(Ok(o)) if o.levelled && o.scaled => (Standing::Good, "metre".to_owned()),
-        Some(Ok(o)) => (Standing::InWork, if o.levelled { "no scale" } else { "not level" }.to_owned()),
+        Some(Ok(o)) => (
+            Standing::InWork,
+            if o.levelled { "no scale" } else { "not level" }.to_owned(),
+        ),
     }
 }
 
 fn deliver_standing(all: &Everything, solve: Standing) -> (Standing, String) {
     let Some(delivery) = &all.delivery else {
-        let standing = if working(all, &[JobKind::Deliver]) { Standing::InWork } else { Standing::NotBegun };
+        let standing = if working(all, &[JobKind::Deliver]) {
+            Standing::InWork
+        } else {
+            Standing::NotBegun
+        };
         return (standing, "–".to_owned());
     };
     let receipt: Option<Receipt> = serde_json::from_str(&delivery.receipt).ok();
-    let figure = receipt.as_ref().map_or("–".to_owned(), |r| format!("{:.4} px", r.largest_difference_px));
+    let figure = receipt.as_ref().map_or("–".to_owned(), |r| {
+        format!("{:.4} px", r.largest_difference_px)
+    });
     if delivery.inputs != flow::delivery_inputs(&all.shot) || solve == Standing::Stale {
         return (Standing::Stale, "stale".to_owned());
     }
-    (if receipt.is_some_and(|r| r.proven) { Standing::Good } else { Standing::NeedsALook }, figure)
+    (
+        if receipt.is_some_and(|r| r.proven) {
+            Standing::Good
+        } else {
+            Standing::NeedsALook
+        },
+        figure,
+    )
 }
 
 /// Rounded to so many digits behind the point: answers stay short.
@@ -321,5 +415,7 @@ pub fn short(value: f64, digits: i32) -> f64 {
 /// With a capital letter at its head, as sentences have.
 pub fn capital(text: &str) -> String {
     let mut letters = text.chars();
-    letters.next().map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect())
+    letters
+        .next()
+        .map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect())
 }

@@ -39,19 +39,38 @@ impl ViewCache {
         std::fs::create_dir_all(&folder)?;
         let mut found: Vec<(SystemTime, Copy, u64)> = Vec::new();
         for shot in std::fs::read_dir(&folder)?.filter_map(|e| e.ok()) {
-            let Some(id) = shot.file_name().to_str().and_then(|n| n.parse().ok()) else { continue };
-            for entry in std::fs::read_dir(shot.path()).into_iter().flatten().filter_map(|e| e.ok()) {
+            let Some(id) = shot.file_name().to_str().and_then(|n| n.parse().ok()) else {
+                continue;
+            };
+            for entry in std::fs::read_dir(shot.path())
+                .into_iter()
+                .flatten()
+                .filter_map(|e| e.ok())
+            {
                 let name = entry.file_name();
-                let frame = name.to_str().and_then(|n| n.strip_suffix(".jpg")).and_then(|n| n.parse().ok());
+                let frame = name
+                    .to_str()
+                    .and_then(|n| n.strip_suffix(".jpg"))
+                    .and_then(|n| n.parse().ok());
                 if let (Some(frame), Ok(facts)) = (frame, entry.metadata()) {
-                    found.push((facts.modified().unwrap_or(SystemTime::UNIX_EPOCH), (id, frame), facts.len()));
+                    found.push((
+                        facts.modified().unwrap_or(SystemTime::UNIX_EPOCH),
+                        (id, frame),
+                        facts.len(),
+                    ));
                 }
             }
         }
         found.sort();
         let mut known = Known::default();
-        found.into_iter().for_each(|(_, copy, bytes)| known.used(copy, bytes));
-        let cache = Self { folder, budget_bytes, known: Mutex::new(known) };
+        found
+            .into_iter()
+            .for_each(|(_, copy, bytes)| known.used(copy, bytes));
+        let cache = Self {
+            folder,
+            budget_bytes,
+            known: Mutex::new(known),
+        };
         cache.trim();
         Ok(cache)
     }
@@ -68,7 +87,9 @@ impl ViewCache {
 
     /// How many copies of a shot there are.
     pub fn count(&self, shot: i64) -> usize {
-        self.known.lock().map_or(0, |k| k.copies.keys().filter(|c| c.0 == shot).count())
+        self.known
+            .lock()
+            .map_or(0, |k| k.copies.keys().filter(|c| c.0 == shot).count())
     }
 
     /// Notes that a copy was made or looked at, and lets go of others until all fit.
@@ -82,15 +103,22 @@ impl ViewCache {
 
     /// Whether one more copy of a shot would only push out another of the same shot.
     pub fn is_full_of(&self, shot: i64) -> bool {
-        let Ok(known) = self.known.lock() else { return false };
-        let own: (u64, u64) =
-            known.copies.iter().filter(|(c, _)| c.0 == shot).fold((0, 0), |(n, b), (_, k)| (n + 1, b + k.bytes));
+        let Ok(known) = self.known.lock() else {
+            return false;
+        };
+        let own: (u64, u64) = known
+            .copies
+            .iter()
+            .filter(|(c, _)| c.0 == shot)
+            .fold((0, 0), |(n, b), (_, k)| (n + 1, b + k.bytes));
         let usual = own.1 / own.0.max(1);
         own.0 > 0 && own.1 + usual > self.budget_bytes
     }
 
     fn trim(&self) {
-        let Ok(mut known) = self.known.lock() else { return };
+        let Ok(mut known) = self.known.lock() else {
+            return;
+        };
         while known.bytes > self.budget_bytes && known.copies.len() > 1 {
             let Some(copy) = known.oldest() else { return };
             remove(&self.path(copy));
@@ -145,7 +173,11 @@ mod tests {
         }
         cache.used((7, 1));
         make(&cache, (8, 1), 100);
-        assert!(cache.path((7, 1)).exists() && cache.path((7, 3)).exists() && cache.path((8, 1)).exists());
+        assert!(
+            cache.path((7, 1)).exists()
+                && cache.path((7, 3)).exists()
+                && cache.path((8, 1)).exists()
+        );
         assert!(!cache.path((7, 2)).exists());
         assert_eq!((cache.count(7), cache.count(8)), (2, 1));
     }

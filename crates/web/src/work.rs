@@ -80,10 +80,14 @@ async fn perform(app: &Arc<App>, job: Job) {
     }
 }
 
-async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Stopped> + Send + 'static) -> Result<T, Stopped> {
-    tokio::task::spawn_blocking(work)
-        .await
-        .unwrap_or_else(|e| Err(Stopped::Failed(format!("the work broke off: {e}. Nothing was changed"))))
+async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, Stopped> + Send + 'static,
+) -> Result<T, Stopped> {
+    tokio::task::spawn_blocking(work).await.unwrap_or_else(|e| {
+        Err(Stopped::Failed(format!(
+            "the work broke off: {e}. Nothing was changed"
+        )))
+    })
 }
 
 async fn ingest(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
@@ -97,7 +101,9 @@ fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<
     if let Some(taken) = shot.plate.movie.as_ref().filter(|_| !to.is_dir()) {
         let movie = Movie::open(Path::new(&taken.path)).map_err(ApiError::from)?;
         movie.extract(to, progress).map_err(|e| match e {
-            MediaError::Cancelled => Stopped::Cancelled("taking the plate out of the movie was cancelled".to_owned()),
+            MediaError::Cancelled => {
+                Stopped::Cancelled("taking the plate out of the movie was cancelled".to_owned())
+            }
             other => Stopped::Failed(other.to_string()),
         })?;
     }
@@ -109,7 +115,9 @@ fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<
     progress.report("viewing copies", 0, total);
     sequence.files.par_iter().try_for_each(|(frame, file)| {
         if progress.is_cancelled() {
-            return Err(Stopped::Cancelled("making viewing copies was cancelled".to_owned()));
+            return Err(Stopped::Cancelled(
+                "making viewing copies was cancelled".to_owned(),
+            ));
         }
         let copy = (shot.id, frame.0);
         let to = views.path(copy);
@@ -117,7 +125,11 @@ fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<
             viewing::make(file, &to, *frame).map_err(ApiError::from)?;
             views.used(copy);
         }
-        progress.report("viewing copies", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+        progress.report(
+            "viewing copies",
+            done.fetch_add(1, Ordering::Relaxed) + 1,
+            total,
+        );
         Ok(())
     })?;
     let made = views.count(shot.id);
@@ -135,7 +147,8 @@ async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     let inputs = flow::track_inputs(&shot);
     let (tracks, suspects) = blocking(move || {
         let plate: Plate = flow::followable(&shot)?;
-        let tracks = follow_plate(&plate, &shot.state.track, progress.as_ref()).map_err(not_followed)?;
+        let tracks =
+            follow_plate(&plate, &shot.state.track, progress.as_ref()).map_err(not_followed)?;
         let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
         let suspects = judge::suspects(&tracks, &lens, progress.as_ref());
         if progress.is_cancelled() {
@@ -144,17 +157,28 @@ async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
         Ok((tracks, suspects))
     })
     .await?;
-    app.store.keep_tracks(job.shot_id, &inputs, &tracks, &suspects).await?;
+    app.store
+        .keep_tracks(job.shot_id, &inputs, &tracks, &suspects)
+        .await?;
     let aside = suspects.iter().filter(|s| s.why.sets_aside()).count();
-    Ok(format!("{} features followed, {aside} of them are set aside", tracks.len()))
+    Ok(format!(
+        "{} features followed, {aside} of them are set aside",
+        tracks.len()
+    ))
 }
 
 /// Judges all tracks anew: those that were taken in, and hand tracks among the others.
-async fn judge_tracks(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+async fn judge_tracks(
+    app: &Arc<App>,
+    job: &Job,
+    progress: Arc<JobProgress>,
+) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let all = tracking::of(app, &shot).await?;
     let Some(run) = all.run.clone() else {
-        return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
+        return Err(Stopped::Failed(
+            "there are no tracks yet; follow features first".to_owned(),
+        ));
     };
     let suspects = blocking(move || {
         let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
@@ -169,7 +193,10 @@ async fn judge_tracks(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> 
         app.store.judge_anew(job.shot_id, run.id, &suspects).await?;
     }
     let aside = suspects.iter().filter(|s| s.why.sets_aside()).count();
-    Ok(format!("{} tracks are suspect, {aside} of them are set aside", suspects.len()))
+    Ok(format!(
+        "{} tracks are suspect, {aside} of them are set aside",
+        suspects.len()
+    ))
 }
 
 fn not_followed(error: TrackError) -> Stopped {
@@ -196,11 +223,21 @@ async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     })
     .await?;
     let ended = |why: Ended| found.iter().filter(|p| p.ended == why).count();
-    let (lost, hidden) = (ended(Ended::Lost) + ended(Ended::NoDetail), ended(Ended::Matte));
+    let (lost, hidden) = (
+        ended(Ended::Lost) + ended(Ended::NoDetail),
+        ended(Ended::Matte),
+    );
     let paths = legs.iter().map(Leg::fingerprint).zip(found).collect();
     app.store.keep_hand_paths(id, &inputs, &paths).await?;
-    let mut said = if legs.len() == 1 { "1 leg followed".to_owned() } else { format!("{} legs followed", legs.len()) };
-    for (count, how) in [(lost, "ended early because the detail was lost"), (hidden, "ended at a matte")] {
+    let mut said = if legs.len() == 1 {
+        "1 leg followed".to_owned()
+    } else {
+        format!("{} legs followed", legs.len())
+    };
+    for (count, how) in [
+        (lost, "ended early because the detail was lost"),
+        (hidden, "ended at a matte"),
+    ] {
         if count > 0 {
             said.push_str(&format!(", {count} {how}"));
         }
@@ -208,10 +245,17 @@ async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     Ok(said)
 }
 
-async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again: bool) -> Result<String, Stopped> {
+async fn solve_shot(
+    app: &Arc<App>,
+    job: &Job,
+    progress: Arc<JobProgress>,
+    again: bool,
+) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let Some(run_id) = shot.state.run else {
-        return Err(Stopped::Failed("there are no tracks yet; follow features first".to_owned()));
+        return Err(Stopped::Failed(
+            "there are no tracks yet; follow features first".to_owned(),
+        ));
     };
     let all = tracking::of(app, &shot).await?;
     if all.waiting > 0 {
@@ -219,8 +263,7 @@ async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again
         return Err(Stopped::Failed(why.to_owned()));
     }
     if shot.state.focal == FocalFact::Zooms {
-        let why =
-            "the focal length is said to zoom, and a solve has one focal length for all frames yet; nothing was solved";
+        let why = "the focal length is said to zoom, and a solve has one focal length for all frames yet; nothing was solved";
         return Err(Stopped::Failed(why.to_owned()));
     }
     let from = match shot.state.attempt {
@@ -230,15 +273,26 @@ async fn solve_shot(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>, again
     let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
     let attempt = blocking(move || {
         let tracks = all.solvable(&shot.state);
-        let solved = flow::solved(&shot, &tracks, from.as_ref().map(|k| &k.attempt), progress.as_ref());
+        let solved = flow::solved(
+            &shot,
+            &tracks,
+            from.as_ref().map(|k| &k.attempt),
+            progress.as_ref(),
+        );
         solved.map_err(|e| match e {
             SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
         })
     })
     .await?;
-    app.store.keep_attempt(job.shot_id, run_id, &label, &inputs, &attempt).await?;
-    Ok(format!("solved {} frames to {:.2} px", attempt.frames.len(), attempt.rms_px))
+    app.store
+        .keep_attempt(job.shot_id, run_id, &label, &inputs, &attempt)
+        .await?;
+    Ok(format!(
+        "solved {} frames to {:.2} px",
+        attempt.frames.len(),
+        attempt.rms_px
+    ))
 }
 
 async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
@@ -249,16 +303,23 @@ async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
         return keep_delivery(app, job, &inputs, &package, &receipt).await;
     }
     let Some(id) = shot.state.attempt else {
-        return Err(Stopped::Failed("there is no solved camera yet; solve first".to_owned()));
+        return Err(Stopped::Failed(
+            "there is no solved camera yet; solve first".to_owned(),
+        ));
     };
     let kept = app.attempt(id).await?;
     let all = tracking::of(app, &shot).await?;
     let inputs = flow::delivery_inputs(&shot);
-    let (package, receipt) = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &all.all(&shot.state))?)).await?;
+    let (package, receipt) =
+        blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &all.all(&shot.state))?)).await?;
     keep_delivery(app, job, &inputs, &package, &receipt).await
 }
 
-async fn undistort(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+async fn undistort(
+    app: &Arc<App>,
+    job: &Job,
+    progress: Arc<JobProgress>,
+) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let attempt = match shot.state.attempt {
         Some(id) => Some(app.attempt(id).await?),
@@ -275,7 +336,15 @@ async fn undistort(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Res
         let plate = flow::plate(&shot)?;
         let renumbered_by = flow::renumbered_by(&shot);
         let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
-        let what = Undistorting { sequence, plate, frame, lens, kind, rate: shot.state.rate, renumbered_by };
+        let what = Undistorting {
+            sequence,
+            plate,
+            frame,
+            lens,
+            kind,
+            rate: shot.state.rate,
+            renumbered_by,
+        };
         undistorted::deliver(&what, &to, progress.as_ref()).map_err(|e| match e {
             UndistortError::Cancelled { .. } => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
@@ -283,16 +352,26 @@ async fn undistort(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Res
     })
     .await?;
     let text = serde_json::to_string(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
-    app.store.keep_undistortion(job.shot_id, &inputs, &folder.display().to_string(), &text).await?;
+    app.store
+        .keep_undistortion(job.shot_id, &inputs, &folder.display().to_string(), &text)
+        .await?;
     let (clearing, shot_id) = (Arc::clone(app), job.shot_id);
     blocking(move || {
         clearing.clear_undistorted(shot_id);
         Ok(())
     })
     .await?;
-    let word = if receipt.proven { "undistorted and proven" } else { "undistorted, but not proven" };
+    let word = if receipt.proven {
+        "undistorted and proven"
+    } else {
+        "undistorted, but not proven"
+    };
     let again = receipt.frames - written;
-    let kept = if again > 0 { format!(", {again} of them were there already") } else { String::new() };
+    let kept = if again > 0 {
+        format!(", {again} of them were there already")
+    } else {
+        String::new()
+    };
     Ok(format!("{} frames {word}{kept}", receipt.frames))
 }
 
@@ -304,7 +383,16 @@ async fn keep_delivery(
     receipt: &Receipt,
 ) -> Result<String, Stopped> {
     let text = serde_json::to_string(receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
-    app.store.keep_delivery(job.shot_id, inputs, &text, package).await?;
-    let word = if receipt.proven { "delivered and proven" } else { "delivered, but not proven" };
-    Ok(format!("{word}: {:.5} px at most", receipt.largest_difference_px))
+    app.store
+        .keep_delivery(job.shot_id, inputs, &text, package)
+        .await?;
+    let word = if receipt.proven {
+        "delivered and proven"
+    } else {
+        "delivered, but not proven"
+    };
+    Ok(format!(
+        "{word}: {:.5} px at most",
+        receipt.largest_difference_px
+    ))
 }

@@ -10,7 +10,10 @@ use serde_json::{Value, json};
 
 fn px(x: f64, y: f64, z: f64) -> [f64; 2] {
     let take = reading_room::take();
-    let px = take.lens.project(&take.pose(0), &WorldPoint::new(x, y, z)).unwrap();
+    let px = take
+        .lens
+        .project(&take.pose(0), &WorldPoint::new(x, y, z))
+        .unwrap();
     [px.x, px.y]
 }
 
@@ -25,10 +28,15 @@ fn rails() -> Value {
 
 async fn room(root: &std::path::Path) -> Running {
     std::fs::create_dir(root.join("room")).unwrap();
-    std::fs::copy(plates::shipped().join("reading-room/reading-room.0001.jpg"), root.join("room/reading room.jpg"))
-        .unwrap();
+    std::fs::copy(
+        plates::shipped().join("reading-room/reading-room.0001.jpg"),
+        root.join("room/reading room.jpg"),
+    )
+    .unwrap();
     let running = start(&root.join("data"), root).await;
-    let (status, answer) = running.post("/api/shots", json!({ "folder": "room" })).await;
+    let (status, answer) = running
+        .post("/api/shots", json!({ "folder": "room" }))
+        .await;
     assert_eq!((status, &answer["shot"]), (201, &json!(1)));
     running
 }
@@ -40,19 +48,49 @@ async fn bodies_are_kept_and_taken_and_the_receiver_has_its_axes() {
     let view = running.settled(1).await;
     let said = view["solved"]["findings"].to_string();
     assert!(said.contains("says nothing of its camera"), "{said}");
-    let (status, all) =
-        running.post("/api/bodies", json!({ "name": "Dome A1", "width_mm": 24.0, "height_mm": 20.0 })).await;
+    let (status, all) = running
+        .post(
+            "/api/bodies",
+            json!({ "name": "Dome A1", "width_mm": 24.0, "height_mm": 20.0 }),
+        )
+        .await;
     assert_eq!((status, &all["kept"][0]["name"]), (200, &json!("Dome A1")));
-    let (status, _) = running.post("/api/bodies", json!({ "name": "", "width_mm": 24.0, "height_mm": 20.0 })).await;
+    let (status, _) = running
+        .post(
+            "/api/bodies",
+            json!({ "name": "", "width_mm": 24.0, "height_mm": 20.0 }),
+        )
+        .await;
     assert_eq!(status, 422);
-    let (_, view) = running.post("/api/shots/1/body", json!({ "width_mm": 24.0, "height_mm": 20.0 })).await;
-    assert_eq!(view["state"]["film_back"], json!({ "width_mm": 24.0, "height_mm": 24.0 * 1333.0 / 2000.0 }));
-    assert_eq!(running.ask("DELETE", "/api/bodies/Dome%20A1", "", b"").await.0, 200);
+    let (_, view) = running
+        .post(
+            "/api/shots/1/body",
+            json!({ "width_mm": 24.0, "height_mm": 20.0 }),
+        )
+        .await;
+    assert_eq!(
+        view["state"]["film_back"],
+        json!({ "width_mm": 24.0, "height_mm": 24.0 * 1333.0 / 2000.0 })
+    );
+    assert_eq!(
+        running
+            .ask("DELETE", "/api/bodies/Dome%20A1", "", b"")
+            .await
+            .0,
+        200
+    );
     assert_eq!(running.get("/api/bodies").await.1["kept"], json!([]));
 
     let patch = json!({ "photo": { "rails": rails() }, "receiver": { "up": "z", "hand": "left" } });
-    running.post("/api/shots/1/edits", json!({ "label": "lay", "patch": patch })).await;
-    running.post("/api/shots/1/jobs", json!({ "kind": "deliver" })).await;
+    running
+        .post(
+            "/api/shots/1/edits",
+            json!({ "label": "lay", "patch": patch }),
+        )
+        .await;
+    running
+        .post("/api/shots/1/jobs", json!({ "kind": "deliver" }))
+        .await;
     let view = running.settled(1).await;
     assert_eq!(view["receipt"]["proven"], true, "{}", view["jobs"]);
     assert_eq!(view["receipt"]["up_axis"], "Z, left-handed");
@@ -64,22 +102,40 @@ async fn from_a_picture_without_a_number_to_the_receipt() {
     let running = room(root.path()).await;
     let view = running.settled(1).await;
     assert_eq!(view["plate"]["pattern"], "reading room.jpg");
-    assert!(view["solved"]["error"].as_str().unwrap().contains("two or more rails"));
+    assert!(
+        view["solved"]["error"]
+            .as_str()
+            .unwrap()
+            .contains("two or more rails")
+    );
 
     // Under the pointer: solved, not kept.
     let draft = json!({ "photo": { "rails": rails() } });
     let (status, answer) = running.post("/api/shots/1/photo", draft).await;
     assert_eq!(status, 200);
-    assert!((answer["figures"]["focal_px"].as_f64().unwrap() - 1480.0).abs() < 1.0, "{answer}");
-    assert_eq!(running.get("/api/shots/1").await.1["state"]["photo"]["rails"], json!([]));
+    assert!(
+        (answer["figures"]["focal_px"].as_f64().unwrap() - 1480.0).abs() < 1.0,
+        "{answer}"
+    );
+    assert_eq!(
+        running.get("/api/shots/1").await.1["state"]["photo"]["rails"],
+        json!([])
+    );
 
     // Kept, placed, delivered.
     let known = json!({ "axis": "y", "from": px(-1.45, 0.0, -3.1), "to": px(-1.45, 2.04, -3.1), "metres": 2.04 });
     let patch = json!({ "photo": { "rails": rails(), "known": known, "corner_box": { "at": null, "size": [0.4, 0.5, -0.3] } } });
-    let (status, view) = running.post("/api/shots/1/edits", json!({ "label": "lay", "patch": patch })).await;
+    let (status, view) = running
+        .post(
+            "/api/shots/1/edits",
+            json!({ "label": "lay", "patch": patch }),
+        )
+        .await;
     assert_eq!(status, 200, "{view}");
     assert!((view["solved"]["placed"]["camera_height"].as_f64().unwrap() - 1.58).abs() < 0.005);
-    running.post("/api/shots/1/jobs", json!({ "kind": "deliver" })).await;
+    running
+        .post("/api/shots/1/jobs", json!({ "kind": "deliver" }))
+        .await;
     let view = running.settled(1).await;
     assert_eq!(view["receipt"]["proven"], true, "{}", view["jobs"]);
     assert_eq!(view["receipt"]["units"], "metre");
@@ -111,7 +167,12 @@ async fn rails_settle_and_are_offered() {
     let plain = json!({ "rail": { "axis": "x", "a": [400.0, 1000.0], "b": [560.0, 1030.0] } });
     let (status, answer) = running.post("/api/shots/1/photo/settle", plain).await;
     assert_eq!(status, 409, "{answer}");
-    assert!(answer["error"].as_str().unwrap().contains("it stays where it is"));
+    assert!(
+        answer["error"]
+            .as_str()
+            .unwrap()
+            .contains("it stays where it is")
+    );
 }
 
 #[actix_web::test]
@@ -119,7 +180,9 @@ async fn what_cannot_be_laid_is_refused_and_nothing_is_lost() {
     let root = tempfile::tempdir().unwrap();
     let running = room(root.path()).await;
     let edit = |patch: Value| json!({ "label": "lay", "patch": { "photo": patch } });
-    running.post("/api/shots/1/edits", edit(json!({ "rails": rails() }))).await;
+    running
+        .post("/api/shots/1/edits", edit(json!({ "rails": rails() })))
+        .await;
     for bad in [
         json!({ "rails": [{ "axis": "x", "a": [1e12, 0.0], "b": [1.0, 1.0] }] }),
         json!({ "known": { "axis": "y", "from": [1, 1], "to": [2, 2], "metres": -1 } }),
@@ -127,11 +190,27 @@ async fn what_cannot_be_laid_is_refused_and_nothing_is_lost() {
     ] {
         let (status, answer) = running.post("/api/shots/1/edits", edit(bad)).await;
         assert!((400..500).contains(&status), "{status}");
-        assert!(answer["error"].as_str().unwrap().contains("Nothing was changed"), "{answer}");
+        assert!(
+            answer["error"]
+                .as_str()
+                .unwrap()
+                .contains("Nothing was changed"),
+            "{answer}"
+        );
     }
     // Kept although it cannot be solved: the sentence says why, the rails are still there.
-    let (_, view) = running.post("/api/shots/1/edits", edit(json!({ "origin": [1000.0, 10.0] }))).await;
-    assert!(view["solved"]["place_error"].as_str().unwrap().contains("horizon"));
+    let (_, view) = running
+        .post(
+            "/api/shots/1/edits",
+            edit(json!({ "origin": [1000.0, 10.0] })),
+        )
+        .await;
+    assert!(
+        view["solved"]["place_error"]
+            .as_str()
+            .unwrap()
+            .contains("horizon")
+    );
     assert_eq!(view["state"]["photo"]["rails"].as_array().unwrap().len(), 4);
     assert!(view["solved"]["figures"].is_object());
 }

@@ -10,7 +10,14 @@ use serde_json::{Value, json};
 use std::path::Path;
 
 fn small_plate(root: &Path) {
-    let trial = Trial { width_px: 320, height_px: 180, frame_count: 24, rays: 4, grain_levels: 0.8, ..Trial::new(6) };
+    let trial = Trial {
+        width_px: 320,
+        height_px: 180,
+        frame_count: 24,
+        rays: 4,
+        grain_levels: 0.8,
+        ..Trial::new(6)
+    };
     plates::write(&trial.take(), &root.join("walk"), Coding::Png, |_| {}).unwrap();
 }
 
@@ -27,36 +34,77 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
     let shot = opened["shot"].as_i64().unwrap();
     let view = server.settled(shot).await;
     assert_eq!(view["facts"]["rate"], "unknown", "a rate is never guessed");
-    let (status, picture) = server.ask("GET", &format!("/api/shots/{shot}/frames/1"), "", b"").await;
+    let (status, picture) = server
+        .ask("GET", &format!("/api/shots/{shot}/frames/1"), "", b"")
+        .await;
     assert_eq!((status, &picture[..2]), (200, &[0xff, 0xd8][..]));
 
     let edit = |patch: Value| json!({ "label": "test", "patch": patch });
-    let (status, refused) = server.post(&format!("/api/shots/{shot}/edits"), edit(json!({ "rate": "0/0" }))).await;
+    let (status, refused) = server
+        .post(
+            &format!("/api/shots/{shot}/edits"),
+            edit(json!({ "rate": "0/0" })),
+        )
+        .await;
     assert_eq!(status, 422, "{refused}");
     let controls = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    let (status, _) = server.post(&format!("/api/shots/{shot}/edits"), edit(controls)).await;
+    let (status, _) = server
+        .post(&format!("/api/shots/{shot}/edits"), edit(controls))
+        .await;
     assert_eq!(status, 200);
-    server.post(&format!("/api/shots/{shot}/jobs"), json!({ "kind": "track" })).await;
+    server
+        .post(
+            &format!("/api/shots/{shot}/jobs"),
+            json!({ "kind": "track" }),
+        )
+        .await;
     let view = server.settled(shot).await;
     assert!(view["state"]["run"].is_i64(), "{}", view["jobs"]);
-    server.post(&format!("/api/shots/{shot}/jobs"), json!({ "kind": "solve" })).await;
+    server
+        .post(
+            &format!("/api/shots/{shot}/jobs"),
+            json!({ "kind": "solve" }),
+        )
+        .await;
     let view = server.settled(shot).await;
     assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
 
-    let (_, culled) = server.post(&format!("/api/shots/{shot}/cull"), json!({ "aside": [1, 2] })).await;
+    let (_, culled) = server
+        .post(
+            &format!("/api/shots/{shot}/cull"),
+            json!({ "aside": [1, 2] }),
+        )
+        .await;
     assert_eq!(culled["state"]["culled"], json!([1, 2]));
-    assert_eq!(culled["stations"][3]["standing"], "stale", "a stale solve is never used silently");
-    let (_, undone) = server.post(&format!("/api/shots/{shot}/undo"), json!({})).await;
+    assert_eq!(
+        culled["stations"][3]["standing"], "stale",
+        "a stale solve is never used silently"
+    );
+    let (_, undone) = server
+        .post(&format!("/api/shots/{shot}/undo"), json!({}))
+        .await;
     assert_eq!(undone["state"]["culled"], json!([]));
     assert_eq!(undone["history"]["redo"], "set aside 2");
     assert_ne!(undone["stations"][3]["standing"], "stale");
 
-    server.post(&format!("/api/shots/{shot}/jobs"), json!({ "kind": "deliver" })).await;
+    server
+        .post(
+            &format!("/api/shots/{shot}/jobs"),
+            json!({ "kind": "deliver" }),
+        )
+        .await;
     let view = server.settled(shot).await;
     assert_eq!(view["receipt"]["proven"], true, "{}", view["jobs"]);
     assert_eq!(view["receipt"]["rate"], "25");
     let delivery = view["state"]["delivery"].as_i64().unwrap();
-    let (status, package) = server.ask("GET", &format!("/api/shots/{shot}/deliveries/{delivery}"), "", b"").await;
+    let (status, package) = server
+        .ask(
+            "GET",
+            &format!("/api/shots/{shot}/deliveries/{delivery}"),
+            "",
+            b"",
+        )
+        .await;
     assert_eq!(status, 200);
     let receipt = parallax_formats::delivery::unzipped(&package, "receipt.json").unwrap();
     assert!(receipt.contains("\"proven\": true"));
@@ -65,7 +113,10 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
     drop(server.worker);
     let again = start(data.path(), root.path()).await;
     let (_, after) = again.get(&format!("/api/shots/{shot}")).await;
-    assert_eq!(after["state"], view["state"], "everything survives a restart");
+    assert_eq!(
+        after["state"], view["state"],
+        "everything survives a restart"
+    );
     assert_eq!(after["history"]["undo"], "deliver");
     again.handle.stop(true).await;
 }
@@ -79,7 +130,12 @@ async fn work_that_was_cut_off_begins_again() {
     let shot = opened["shot"].as_i64().unwrap();
     server.settled(shot).await;
     // As a process leaves the queue that is killed in the middle of tracking.
-    let job = server.worker.store.add_job(shot, parallax_store::jobs::JobKind::Track).await.unwrap();
+    let job = server
+        .worker
+        .store
+        .add_job(shot, parallax_store::jobs::JobKind::Track)
+        .await
+        .unwrap();
     let taken = server.worker.store.take_job().await.unwrap().unwrap();
     assert_eq!(taken.id, job);
     server.handle.stop(false).await;
@@ -96,13 +152,22 @@ async fn foreign_requests_and_bad_drops_are_refused() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
     let server = start(data.path(), root.path()).await;
     let foreign = "origin: http://elsewhere.example\r\ncontent-type: application/json\r\n";
-    assert_eq!(server.ask("POST", "/api/shots", foreign, b"{}").await.0, 403);
+    assert_eq!(
+        server.ask("POST", "/api/shots", foreign, b"{}").await.0,
+        403
+    );
     let boundary = "content-type: multipart/form-data; boundary=x\r\n";
     let body = b"--x\r\ncontent-disposition: form-data; name=\"files\"; filename=\"a.0001.png\"\r\n\r\nno picture\r\n--x--\r\n";
     let (status, answer) = server.ask("POST", "/api/uploads", boundary, body).await;
     assert_eq!(status, 422, "{}", String::from_utf8_lossy(&answer));
     assert!(String::from_utf8_lossy(&answer).contains("a.0001.png is not a readable picture"));
-    assert_eq!(std::fs::read_dir(data.path().join("uploads")).unwrap().count(), 0, "nothing is left behind");
+    assert_eq!(
+        std::fs::read_dir(data.path().join("uploads"))
+            .unwrap()
+            .count(),
+        0,
+        "nothing is left behind"
+    );
     assert_eq!(server.get("/api/shots/99").await.0, 404);
     assert_eq!(server.get("/assets/../Cargo.toml").await.0, 404);
     server.handle.stop(false).await;
@@ -112,6 +177,9 @@ async fn foreign_requests_and_bad_drops_are_refused() {
 fn every_route_is_documented() {
     let text = include_str!("../../../docs/api.md");
     for (method, path) in parallax_web::api::ROUTES {
-        assert!(text.contains(&format!("`{method} {path}`")), "docs/api.md lacks {method} {path}");
+        assert!(
+            text.contains(&format!("`{method} {path}`")),
+            "docs/api.md lacks {method} {path}"
+        );
     }
 }

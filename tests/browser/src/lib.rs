@@ -45,7 +45,9 @@ pub async fn application(data: &Path, plates: &Path) -> Outcome<String> {
 
 /// A browser with a page of 1280x800.
 pub async fn browser(profile: &Path) -> Outcome<(Driver, Client)> {
-    let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
+    let port = std::net::TcpListener::bind("127.0.0.1:0")?
+        .local_addr()?
+        .port();
     let child = Command::new("chromedriver")
         .arg(format!("--port={port}"))
         .stdout(Stdio::null())
@@ -69,8 +71,11 @@ pub async fn browser(profile: &Path) -> Outcome<(Driver, Client)> {
     ];
     let mut all: Vec<String> = arguments.iter().map(|a| (*a).to_owned()).collect();
     all.push(format!("--user-data-dir={}", profile.display()));
-    let capabilities = json!({ "goog:chromeOptions": { "args": all }, "goog:loggingPrefs": { "browser": "ALL" } });
-    let Value::Object(capabilities) = capabilities else { return Err("capabilities".into()) };
+    let capabilities =
+        json!({ "goog:chromeOptions": { "args": all }, "goog:loggingPrefs": { "browser": "ALL" } });
+    let Value::Object(capabilities) = capabilities else {
+        return Err("capabilities".into());
+    };
     let begun = Instant::now();
     loop {
         let connected = ClientBuilder::new(HttpConnector::new())
@@ -92,11 +97,17 @@ pub async fn browser(profile: &Path) -> Outcome<(Driver, Client)> {
 pub async fn until(client: &Client, script: &str) -> Outcome<()> {
     let begun = Instant::now();
     loop {
-        if client.execute(&format!("return !!({script})"), vec![]).await? == json!(true) {
+        if client
+            .execute(&format!("return !!({script})"), vec![])
+            .await?
+            == json!(true)
+        {
             return Ok(());
         }
         if begun.elapsed() > PATIENCE {
-            let page = client.execute("return document.body.innerText", vec![]).await?;
+            let page = client
+                .execute("return document.body.innerText", vec![])
+                .await?;
             return Err(format!("never came true: {script}\n{page}").into());
         }
         tokio::time::sleep(Duration::from_millis(100)).await;
@@ -105,7 +116,9 @@ pub async fn until(client: &Client, script: &str) -> Outcome<()> {
 
 /// Clicks what a selector names once it is there and enabled.
 pub async fn click(client: &Client, selector: &str) {
-    let ready = format!("document.querySelector('{selector}') && !document.querySelector('{selector}').disabled");
+    let ready = format!(
+        "document.querySelector('{selector}') && !document.querySelector('{selector}').disabled"
+    );
     if let Err(error) = until(client, &ready).await {
         panic!("{selector}: {error}");
     }
@@ -118,12 +131,18 @@ pub async fn click(client: &Client, selector: &str) {
 /// The text of what a selector names.
 pub async fn text(client: &Client, selector: &str) -> String {
     let found = async { client.find(Locator::Css(selector)).await?.text().await };
-    found.await.unwrap_or_else(|error| panic!("{selector} has no text: {error}"))
+    found
+        .await
+        .unwrap_or_else(|error| panic!("{selector} has no text: {error}"))
 }
 
 /// Drags from one point of the screen to another.
 pub async fn pull(client: &Client, from: (f64, f64), to: (f64, f64)) -> Outcome<()> {
-    let move_to = |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(30)), x, y };
+    let move_to = |x: f64, y: f64| PointerAction::MoveTo {
+        duration: Some(Duration::from_millis(30)),
+        x,
+        y,
+    };
     let actions = MouseActions::new("mouse".to_owned())
         .then(move_to(from.0, from.1))
         .then(PointerAction::Down { button: 0 })
@@ -136,24 +155,39 @@ pub async fn pull(client: &Client, from: (f64, f64), to: (f64, f64)) -> Outcome<
 /// Types into a field and leaves it.
 pub async fn state(client: &Client, selector: &str, value: &str) {
     let script = "const f = document.querySelector(arguments[0]); f.value = arguments[1]; f.dispatchEvent(new Event('input', {bubbles: true})); f.dispatchEvent(new Event('change', {bubbles: true}));";
-    if let Err(error) = client.execute(script, vec![json!(selector), json!(value)]).await {
+    if let Err(error) = client
+        .execute(script, vec![json!(selector), json!(value)])
+        .await
+    {
         panic!("{selector} does not take {value}: {error}");
     }
 }
 
 /// A point of a plate that fits its view, as shares of the picture, on the screen.
-pub async fn on_screen(client: &Client, (width, height): (u32, u32), share: (f64, f64)) -> (f64, f64) {
+pub async fn on_screen(
+    client: &Client,
+    (width, height): (u32, u32),
+    share: (f64, f64),
+) -> (f64, f64) {
     let script = "const [w, h, x, y] = arguments; const r = document.querySelector('#plate').getBoundingClientRect(); const s = Math.min(r.width / w, r.height / h); return [r.left + (r.width - w * s) / 2 + w * s * x, r.top + (r.height - h * s) / 2 + h * s * y]";
-    let arguments = [f64::from(width), f64::from(height), share.0, share.1].map(|v| json!(v)).to_vec();
+    let arguments = [f64::from(width), f64::from(height), share.0, share.1]
+        .map(|v| json!(v))
+        .to_vec();
     let at = client.execute(script, arguments).await;
-    let at = at.ok().and_then(|at| Some((at[0].as_f64()?, at[1].as_f64()?)));
+    let at = at
+        .ok()
+        .and_then(|at| Some((at[0].as_f64()?, at[1].as_f64()?)));
     at.unwrap_or_else(|| panic!("the plate is not on the screen"))
 }
 
 /// Presses and lets go at one point of the screen.
 pub async fn press(client: &Client, at: (f64, f64)) -> Outcome<()> {
     let actions = MouseActions::new("mouse".to_owned())
-        .then(PointerAction::MoveTo { duration: Some(Duration::from_millis(20)), x: at.0, y: at.1 })
+        .then(PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(20)),
+            x: at.0,
+            y: at.1,
+        })
         .then(PointerAction::Down { button: 0 })
         .then(PointerAction::Up { button: 0 });
     Ok(client.perform_actions(actions).await?)
@@ -163,12 +197,18 @@ pub async fn press(client: &Client, at: (f64, f64)) -> Outcome<()> {
 pub async fn along(client: &Client, path: &[(f64, f64)]) -> Outcome<()> {
     let mut actions = MouseActions::new("mouse".to_owned());
     for (index, &(x, y)) in path.iter().enumerate() {
-        actions = actions.then(PointerAction::MoveTo { duration: Some(Duration::from_millis(20)), x, y });
+        actions = actions.then(PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(20)),
+            x,
+            y,
+        });
         if index == 0 {
             actions = actions.then(PointerAction::Down { button: 0 });
         }
     }
-    Ok(client.perform_actions(actions.then(PointerAction::Up { button: 0 })).await?)
+    Ok(client
+        .perform_actions(actions.then(PointerAction::Up { button: 0 }))
+        .await?)
 }
 
 /// Presses a key, by its name in the page.

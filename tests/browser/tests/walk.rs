@@ -18,7 +18,13 @@ async fn on_screen(client: &Client, share: (f64, f64)) -> (f64, f64) {
 
 /// Drags a box over the plate.
 async fn drag(client: &Client, from: (f64, f64), to: (f64, f64)) {
-    pull(client, on_screen(client, from).await, on_screen(client, to).await).await.unwrap();
+    pull(
+        client,
+        on_screen(client, from).await,
+        on_screen(client, to).await,
+    )
+    .await
+    .unwrap();
 }
 
 /// Clicks one of the landmarks on the ground, told apart by thirds of the picture; shift adds.
@@ -29,8 +35,17 @@ async fn select_one(client: &Client, nth: usize, adding: bool) {
     let at = client.execute(&place, vec![]).await.unwrap();
     let (x, y) = on_screen(client, (at[0].as_f64().unwrap(), at[1].as_f64().unwrap())).await;
     let script = "const c = document.querySelector('#plate'); for (const type of ['pointerdown', 'pointerup']) c.dispatchEvent(new PointerEvent(type, {clientX: arguments[0], clientY: arguments[1], shiftKey: arguments[2], button: 0, pointerId: 1, bubbles: true}))";
-    client.execute("document.querySelector('#plate').setPointerCapture = () => {}", vec![]).await.unwrap();
-    client.execute(script, vec![json!(x), json!(y), json!(adding)]).await.unwrap();
+    client
+        .execute(
+            "document.querySelector('#plate').setPointerCapture = () => {}",
+            vec![],
+        )
+        .await
+        .unwrap();
+    client
+        .execute(script, vec![json!(x), json!(y), json!(adding)])
+        .await
+        .unwrap();
 }
 
 /// Holds the first answer that says that no work goes on until `window.release()`; sets
@@ -51,9 +66,19 @@ const HOLD_LAST_LOOK: &str = "
 
 #[tokio::test(flavor = "multi_thread")]
 async fn from_dropped_files_to_the_receipt() {
-    let (data, root, profile) =
-        (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    let trial = Trial { width_px: 640, height_px: 360, frame_count: 30, rays: 4, grain_levels: 1.0, ..Trial::new(21) };
+    let (data, root, profile) = (
+        tempfile::tempdir().unwrap(),
+        tempfile::tempdir().unwrap(),
+        tempfile::tempdir().unwrap(),
+    );
+    let trial = Trial {
+        width_px: 640,
+        height_px: 360,
+        frame_count: 30,
+        rays: 4,
+        grain_levels: 1.0,
+        ..Trial::new(21)
+    };
     let folder = root.path().join("walk");
     plates::write(&trial.take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
@@ -61,19 +86,47 @@ async fn from_dropped_files_to_the_receipt() {
 
     // Drop the files.
     client.goto(&address).await.unwrap();
-    until(&client, "document.querySelector('#open-folder') || document.querySelector('#files')").await.unwrap();
-    let mut files: Vec<_> =
-        std::fs::read_dir(&folder).unwrap().map(|e| e.unwrap().path().display().to_string()).collect();
+    until(
+        &client,
+        "document.querySelector('#open-folder') || document.querySelector('#files')",
+    )
+    .await
+    .unwrap();
+    let mut files: Vec<_> = std::fs::read_dir(&folder)
+        .unwrap()
+        .map(|e| e.unwrap().path().display().to_string())
+        .collect();
     files.sort();
-    client.find(Locator::Css("#files")).await.unwrap().send_keys(&files.join("\n")).await.unwrap();
-    until(&client, "location.pathname === '/shots/1' && document.querySelector('#rate')").await.unwrap();
+    client
+        .find(Locator::Css("#files"))
+        .await
+        .unwrap()
+        .send_keys(&files.join("\n"))
+        .await
+        .unwrap();
+    until(
+        &client,
+        "location.pathname === '/shots/1' && document.querySelector('#rate')",
+    )
+    .await
+    .unwrap();
 
     // The rate is asked for, an impossible one refused with a sentence.
     assert!(text(&client, ".notes").await.contains("never guessed"));
     state(&client, "#rate", "0/0").await;
-    until(&client, "document.querySelector('#error').innerText.includes('Nothing was changed')").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#error').innerText.includes('Nothing was changed')",
+    )
+    .await
+    .unwrap();
     state(&client, "#rate", "24000/1001").await;
-    until(&client, "document.querySelector('#stop-plate').className.includes('good')").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#stop-plate').className.includes('good')",
+    )
+    .await
+    .unwrap();
 
     // Follow features. The last look at the work is held up until an edit is through: what
     // is older than the edit must not be shown after it.
@@ -82,62 +135,127 @@ async fn from_dropped_files_to_the_receipt() {
     click(&client, "#follow").await;
     until(&client, "window.release").await.unwrap();
     state(&client, "#count", "300").await;
-    until(&client, "document.querySelector('#undo').title.includes('count')").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#undo').title.includes('count')",
+    )
+    .await
+    .unwrap();
     client.execute("window.release()", vec![]).await.unwrap();
     until(&client, "window.delivered").await.unwrap();
-    let undo = client.find(Locator::Css("#undo")).await.unwrap().attr("title").await.unwrap().unwrap();
-    assert!(undo.contains("count"), "an old answer is shown after the edit: {undo}");
+    let undo = client
+        .find(Locator::Css("#undo"))
+        .await
+        .unwrap()
+        .attr("title")
+        .await
+        .unwrap()
+        .unwrap();
+    assert!(
+        undo.contains("count"),
+        "an old answer is shown after the edit: {undo}"
+    );
     click(&client, "#undo").await;
 
     // Cull by box; undo.
-    until(&client, "document.querySelector('#stop-track').className.includes('good')").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#stop-track').className.includes('good')",
+    )
+    .await
+    .unwrap();
     let followed: usize = text(&client, "#stop-track .num").await.parse().unwrap();
     assert!(followed > 60, "{followed} features");
     drag(&client, (0.3, 0.3), (0.7, 0.8)).await;
-    until(&client, "document.querySelector('#selection').innerText !== 'nothing selected'").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#selection').innerText !== 'nothing selected'",
+    )
+    .await
+    .unwrap();
     click(&client, "#set-aside").await;
-    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) < {followed}"))
-        .await
-        .unwrap();
+    until(
+        &client,
+        &format!("Number(document.querySelector('#stop-track .num').innerText) < {followed}"),
+    )
+    .await
+    .unwrap();
     click(&client, "#undo").await;
-    until(&client, &format!("Number(document.querySelector('#stop-track .num').innerText) === {followed}"))
-        .await
-        .unwrap();
+    until(
+        &client,
+        &format!("Number(document.querySelector('#stop-track .num').innerText) === {followed}"),
+    )
+    .await
+    .unwrap();
 
     // Solve.
     click(&client, "#stop-solve").await;
     click(&client, "#solve").await;
-    until(&client, "document.querySelector('#rms') || document.querySelector('#last-job.bad')").await.unwrap();
-    let rms: f64 = text(&client, "#rms").await.trim_end_matches(" px").parse().unwrap();
+    until(
+        &client,
+        "document.querySelector('#rms') || document.querySelector('#last-job.bad')",
+    )
+    .await
+    .unwrap();
+    let rms: f64 = text(&client, "#rms")
+        .await
+        .trim_end_matches(" px")
+        .parse()
+        .unwrap();
     assert!(rms < 0.6, "{rms} px");
 
     // Orient: ground by box, origin, distance.
     click(&client, "#stop-orient").await;
     tokio::task::yield_now().await;
-    until(&client, "document.querySelector('#make-ground')").await.unwrap();
+    until(&client, "document.querySelector('#make-ground')")
+        .await
+        .unwrap();
     drag(&client, (0.1, 0.80), (0.9, 0.99)).await;
     click(&client, "#make-ground").await;
-    until(&client, "document.querySelector('#stop-orient .num').innerText === 'no scale'").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#stop-orient .num').innerText === 'no scale'",
+    )
+    .await
+    .unwrap();
     select_one(&client, 0, false).await;
     click(&client, "#make-origin").await;
     select_one(&client, 2, true).await;
     state(&client, "#metres", "1.5").await;
     click(&client, "#make-distance").await;
-    until(&client, "document.querySelector('#unit').innerText === 'metre'").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#unit').innerText === 'metre'",
+    )
+    .await
+    .unwrap();
 
     // Proof: a box on a landmark.
     click(&client, "#stop-proof").await;
     select_one(&client, 1, false).await;
     click(&client, "#stand-box").await;
-    until(&client, "document.querySelector('#stop-proof .num').innerText === '1 box'").await.unwrap();
+    until(
+        &client,
+        "document.querySelector('#stop-proof .num').innerText === '1 box'",
+    )
+    .await
+    .unwrap();
 
     // Deliver and read the receipt; a reload finds it still there.
     click(&client, "#stop-deliver").await;
     click(&client, "#deliver").await;
-    until(&client, "document.querySelector('#proven')").await.unwrap();
+    until(&client, "document.querySelector('#proven')")
+        .await
+        .unwrap();
     client.refresh().await.unwrap();
-    until(&client, "document.querySelector('#proven')").await.unwrap();
-    assert!(text(&client, "#proven").await.contains("hold the camera that was solved"));
+    until(&client, "document.querySelector('#proven')")
+        .await
+        .unwrap();
+    assert!(
+        text(&client, "#proven")
+            .await
+            .contains("hold the camera that was solved")
+    );
     assert_eq!(text(&client, "#receipt-rate").await, "24000/1001");
     assert_eq!(text(&client, "#receipt-unit").await, "metre");
     client.close().await.unwrap();

@@ -40,14 +40,19 @@ impl Intrinsics {
     /// Where an undistorted direction falls in the plate.
     pub fn plate_px(&self, direction: LensPoint) -> PlatePx {
         let d = self.distortion.distort(direction);
-        PlatePx::new(self.centre.x + self.focal_px * d.x, self.centre.y + self.focal_px * d.y)
+        PlatePx::new(
+            self.centre.x + self.focal_px * d.x,
+            self.centre.y + self.focal_px * d.y,
+        )
     }
 
     /// The undistorted direction of a plate position. `None` outside the radius in which
     /// the distortion can be inverted.
     pub fn lens_point(&self, px: PlatePx) -> Option<LensPoint> {
-        self.distortion
-            .undistort(LensPoint::new((px.x - self.centre.x) / self.focal_px, (px.y - self.centre.y) / self.focal_px))
+        self.distortion.undistort(LensPoint::new(
+            (px.x - self.centre.x) / self.focal_px,
+            (px.y - self.centre.y) / self.focal_px,
+        ))
     }
 
     /// Where a world point falls in the plate, `None` at or behind the camera or where
@@ -76,7 +81,10 @@ impl Intrinsics {
     pub fn farthest_corner_px(&self) -> f64 {
         let (w, h) = (f64::from(self.width_px), f64::from(self.height_px));
         let corners = [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h)];
-        corners.iter().map(|(x, y)| self.centre.distance_px(PlatePx::new(*x, *y))).fold(0.0, f64::max)
+        corners
+            .iter()
+            .map(|(x, y)| self.centre.distance_px(PlatePx::new(*x, *y)))
+            .fold(0.0, f64::max)
     }
 
     /// Half the picture's diagonal in lens coordinates.

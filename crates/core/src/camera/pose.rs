@@ -14,17 +14,23 @@ pub struct Pose {
 impl Pose {
     /// The camera at the world's origin, looking along -Z.
     pub fn identity() -> Self {
-        Self { camera_from_world: Isometry3::identity() }
+        Self {
+            camera_from_world: Isometry3::identity(),
+        }
     }
 
     /// A pose from rotation and translation of `camera_from_world`.
     pub fn from_parts(rotation: UnitQuaternion<f64>, translation: Vector3<f64>) -> Self {
-        Self { camera_from_world: Isometry3::from_parts(Translation3::from(translation), rotation) }
+        Self {
+            camera_from_world: Isometry3::from_parts(Translation3::from(translation), rotation),
+        }
     }
 
     /// A camera at `eye` looking at `target`, its upper side towards `up`.
     pub fn looking_at(eye: &Point3<f64>, target: &Point3<f64>, up: &Vector3<f64>) -> Self {
-        Self { camera_from_world: Isometry3::look_at_rh(eye, target, up) }
+        Self {
+            camera_from_world: Isometry3::look_at_rh(eye, target, up),
+        }
     }
 
     /// The point in the camera's own space.
@@ -34,7 +40,10 @@ impl Pose {
 
     /// Where the camera stands, world units.
     pub fn centre(&self) -> WorldPoint {
-        WorldPoint(self.camera_from_world.rotation.inverse() * Point3::from(-self.camera_from_world.translation.vector))
+        WorldPoint(
+            self.camera_from_world.rotation.inverse()
+                * Point3::from(-self.camera_from_world.translation.vector),
+        )
     }
 
     /// The direction in which the camera looks, unit length, world.
@@ -58,7 +67,9 @@ impl Pose {
         }
         let rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix(&linear));
         let translation = Translation3::new(matrix[(0, 3)], matrix[(1, 3)], matrix[(2, 3)]);
-        Some(Self { camera_from_world: Isometry3::from_parts(translation, rotation).inverse() })
+        Some(Self {
+            camera_from_world: Isometry3::from_parts(translation, rotation).inverse(),
+        })
     }
 
     /// The pose turned by `turn_rad` (rotation vector) and shifted by `shift`, both in
@@ -72,6 +83,8 @@ impl Pose {
 
     /// Angle between the directions of two poses, rad.
     pub fn turn_to_rad(&self, other: &Self) -> f64 {
-        self.camera_from_world.rotation.angle_to(&other.camera_from_world.rotation)
+        self.camera_from_world
+            .rotation
+            .angle_to(&other.camera_from_world.rotation)
     }
 }

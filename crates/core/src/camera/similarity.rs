@@ -19,19 +19,30 @@ pub struct Similarity {
 impl Similarity {
     /// No change.
     pub fn identity() -> Self {
-        Self { rotation: UnitQuaternion::identity(), translation: Vector3::zeros(), scale: 1.0 }
+        Self {
+            rotation: UnitQuaternion::identity(),
+            translation: Vector3::zeros(),
+            scale: 1.0,
+        }
     }
 
     /// The point in the new world.
     pub fn point(&self, point: &WorldPoint) -> WorldPoint {
-        WorldPoint(Point3::from(self.rotation * point.0.coords * self.scale + self.translation))
+        WorldPoint(Point3::from(
+            self.rotation * point.0.coords * self.scale + self.translation,
+        ))
     }
 
     /// The camera in the new world; what it draws does not change.
     pub fn pose(&self, pose: &Pose) -> Pose {
         let centre = self.point(&pose.centre());
         let rotation = pose.camera_from_world.rotation * self.rotation.inverse();
-        Pose { camera_from_world: Isometry3::from_parts(Translation3::from(-(rotation * centre.0.coords)), rotation) }
+        Pose {
+            camera_from_world: Isometry3::from_parts(
+                Translation3::from(-(rotation * centre.0.coords)),
+                rotation,
+            ),
+        }
     }
 
     /// First `self`, then `after`.
@@ -50,7 +61,12 @@ impl Similarity {
             return None;
         }
         let count = from.len() as f64;
-        let mean = |points: &[WorldPoint]| points.iter().fold(Vector3::zeros(), |sum, p| sum + p.0.coords) / count;
+        let mean = |points: &[WorldPoint]| {
+            points
+                .iter()
+                .fold(Vector3::zeros(), |sum, p| sum + p.0.coords)
+                / count
+        };
         let (mean_from, mean_to) = (mean(from), mean(to));
         let mut covariance = Matrix3::zeros();
         let mut spread = 0.0;
@@ -65,10 +81,15 @@ impl Similarity {
         let (u, v_t) = (svd.u?, svd.v_t?);
         let sign = (u.determinant() * v_t.determinant()).signum();
         let flip = Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, sign));
-        let rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
+        let rotation =
+            UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
         let s = svd.singular_values;
         let scale = (s[0] + s[1] + sign * s[2]) / spread;
-        (scale > 0.0).then(|| Self { rotation, scale, translation: mean_to - rotation * mean_from * scale })
+        (scale > 0.0).then(|| Self {
+            rotation,
+            scale,
+            translation: mean_to - rotation * mean_from * scale,
+        })
     }
 }
 
@@ -79,13 +100,16 @@ mod tests {
     use proptest::prelude::*;
 
     fn similarity() -> impl Strategy<Value = Similarity> {
-        (prop::array::uniform3(-3.0..3.0f64), prop::array::uniform3(-50.0..50.0f64), 0.01..100.0f64).prop_map(
-            |(turn, shift, scale)| Similarity {
+        (
+            prop::array::uniform3(-3.0..3.0f64),
+            prop::array::uniform3(-50.0..50.0f64),
+            0.01..100.0f64,
+        )
+            .prop_map(|(turn, shift, scale)| Similarity {
                 rotation: UnitQuaternion::new(Vector3::from(turn)),
                 translation: Vector3::from(shift),
                 scale,
-            },
-        )
+            })
     }
 
     proptest! {

@@ -42,7 +42,9 @@ pub struct Converted {
 #[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
 pub enum ConvertError {
     /// The polynomial turns back inside the plate.
-    #[error("these terms fold the picture before its corner; check them, their convention and the unit of the radius")]
+    #[error(
+        "these terms fold the picture before its corner; check them, their convention and the unit of the radius"
+    )]
     Folds,
 }
 
@@ -55,18 +57,37 @@ pub fn from_older(older: &Intrinsics) -> Result<Converted, ConvertError> {
     if older.distortion.valid_radius() * older.focal_px < older.farthest_corner_px() {
         return Err(ConvertError::Folds);
     }
-    let pairs: Vec<Pair> =
-        plate(older).map(|distorted| Pair { from: older.distortion.distort(distorted), to: distorted }).collect();
+    let pairs: Vec<Pair> = plate(older)
+        .map(|distorted| Pair {
+            from: older.distortion.distort(distorted),
+            to: distorted,
+        })
+        .collect();
     let found = fitted(&pairs, &older.distortion, older.focal_px)?;
-    let lens = Intrinsics { distortion: found.terms, ..*older };
+    let lens = Intrinsics {
+        distortion: found.terms,
+        ..*older
+    };
     // The inverse has to exist wherever the plate is.
-    if lens.fold_px() < lens.farthest_corner_px() { Err(ConvertError::Folds) } else { Ok(found) }
+    if lens.fold_px() < lens.farthest_corner_px() {
+        Err(ConvertError::Folds)
+    } else {
+        Ok(found)
+    }
 }
 
 /// Terms of the older convention for a lens of ours.
 pub fn to_older(lens: &Intrinsics) -> Result<Converted, ConvertError> {
-    let pair = |distorted| Some(Pair { from: distorted, to: lens.distortion.undistort(distorted)? });
-    let pairs: Vec<Pair> = plate(lens).map(pair).collect::<Option<_>>().ok_or(ConvertError::Folds)?;
+    let pair = |distorted| {
+        Some(Pair {
+            from: distorted,
+            to: lens.distortion.undistort(distorted)?,
+        })
+    };
+    let pairs: Vec<Pair> = plate(lens)
+        .map(pair)
+        .collect::<Option<_>>()
+        .ok_or(ConvertError::Folds)?;
     fitted(&pairs, &lens.distortion, lens.focal_px)
 }
 
@@ -80,7 +101,10 @@ fn plate(lens: &Intrinsics) -> impl Iterator<Item = LensPoint> {
     let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
     let (centre, focal) = (lens.centre, lens.focal_px);
     let at = move |i: u32, j: u32| {
-        let px = PlatePx::new(w * f64::from(i) / f64::from(STEPS), h * f64::from(j) / f64::from(STEPS));
+        let px = PlatePx::new(
+            w * f64::from(i) / f64::from(STEPS),
+            h * f64::from(j) / f64::from(STEPS),
+        );
         LensPoint::new((px.x - centre.x) / focal, (px.y - centre.y) / focal)
     };
     (0..=STEPS).flat_map(move |j| (0..=STEPS).map(move |i| at(i, j)))
@@ -89,12 +113,20 @@ fn plate(lens: &Intrinsics) -> impl Iterator<Item = LensPoint> {
 /// Least squares over three radial terms, and the tangential ones where the other lens has them.
 fn fitted(pairs: &[Pair], other: &Distortion, focal_px: f64) -> Result<Converted, ConvertError> {
     if other.is_none() {
-        return Ok(Converted { terms: Distortion::NONE, rms_px: 0.0, largest_px: 0.0 });
+        return Ok(Converted {
+            terms: Distortion::NONE,
+            rms_px: 0.0,
+            largest_px: 0.0,
+        });
     }
     let tangential = other.p1 != 0.0 || other.p2 != 0.0;
     let count = if tangential { 5 } else { 3 };
     // Columns are scaled by the farthest radius, so that high powers are conditioned like low ones.
-    let far = pairs.iter().map(|p| p.from.x.hypot(p.from.y)).fold(0.0, f64::max).max(1e-9);
+    let far = pairs
+        .iter()
+        .map(|p| p.from.x.hypot(p.from.y))
+        .fold(0.0, f64::max)
+        .max(1e-9);
     let scales = [far.powi(2), far.powi(4), far.powi(6), far, far];
     let mut design = DMatrix::zeros(2 * pairs.len(), count);
     let mut wanted = DVector::zeros(2 * pairs.len());
@@ -115,12 +147,22 @@ fn fitted(pairs: &[Pair], other: &Distortion, focal_px: f64) -> Result<Converted
         wanted[2 * k] = to.x - x;
         wanted[2 * k + 1] = to.y - y;
     }
-    let found = design.clone().svd(true, true).solve(&wanted, 1e-12).map_err(|_| ConvertError::Folds)?;
+    let found = design
+        .clone()
+        .svd(true, true)
+        .solve(&wanted, 1e-12)
+        .map_err(|_| ConvertError::Folds)?;
     let left = (design * &found - wanted) * focal_px;
     let term = |k: usize| if k < count { found[k] / scales[k] } else { 0.0 };
     let sizes = left.as_slice().chunks_exact(2).map(|e| e[0].hypot(e[1]));
     Ok(Converted {
-        terms: Distortion { k1: term(0), k2: term(1), k3: term(2), p1: term(3), p2: term(4) },
+        terms: Distortion {
+            k1: term(0),
+            k2: term(1),
+            k3: term(2),
+            p1: term(3),
+            p2: term(4),
+        },
         rms_px: (left.norm_squared() / pairs.len() as f64).sqrt(),
         largest_px: sizes.fold(0.0, f64::max),
     })
@@ -134,7 +176,10 @@ mod tests {
     use proptest::prelude::*;
 
     fn lens(distortion: Distortion) -> Intrinsics {
-        Intrinsics { distortion, ..Intrinsics::centred(1920, 1080, 1920.0) }
+        Intrinsics {
+            distortion,
+            ..Intrinsics::centred(1920, 1080, 1920.0)
+        }
     }
 
     proptest! {
@@ -158,7 +203,10 @@ mod tests {
         let ours = lens(Distortion::radial(-0.25, 0.06));
         let older = to_older(&ours).unwrap();
         let error = |d: LensPoint| {
-            let (u, v) = (ours.distortion.undistort(d).unwrap(), older.terms.distort(d));
+            let (u, v) = (
+                ours.distortion.undistort(d).unwrap(),
+                older.terms.distort(d),
+            );
             1920.0 * (u.x - v.x).hypot(u.y - v.y)
         };
         let largest = plate(&ours).map(error).fold(0.0, f64::max);
@@ -170,7 +218,13 @@ mod tests {
 
     #[test]
     fn terms_that_fold_are_refused() {
-        assert_eq!(from_older(&lens(Distortion::radial(-2.0, 0.0))), Err(ConvertError::Folds));
-        assert_eq!(to_older(&lens(Distortion::radial(-2.0, 0.0))), Err(ConvertError::Folds));
+        assert_eq!(
+            from_older(&lens(Distortion::radial(-2.0, 0.0))),
+            Err(ConvertError::Folds)
+        );
+        assert_eq!(
+            to_older(&lens(Distortion::radial(-2.0, 0.0))),
+            Err(ConvertError::Folds)
+        );
     }
 }

@@ -19,7 +19,11 @@ use nalgebra::{Matrix2, Vector2};
 /// focal length. Positions beyond the radius in which the lens can be undone are left out.
 pub fn straightened(tracks: &[Track], lens: &Intrinsics) -> Vec<Track> {
     let moved = |track: &Track| Track {
-        samples: track.samples.iter().filter_map(|s| straight_sample(s, lens)).collect(),
+        samples: track
+            .samples
+            .iter()
+            .filter_map(|s| straight_sample(s, lens))
+            .collect(),
         ..track.clone()
     };
     tracks.iter().map(moved).collect()
@@ -28,18 +32,38 @@ pub fn straightened(tracks: &[Track], lens: &Intrinsics) -> Vec<Track> {
 fn straight_sample(sample: &Sample, lens: &Intrinsics) -> Option<Sample> {
     let at = lens.lens_point(sample.px)?;
     let px = lens.centre.moved(Vector2::new(at.x, at.y) * lens.focal_px);
-    let bend = lens.distortion.jacobian(LensPoint::new(at.x, at.y)).try_inverse()?;
+    let bend = lens
+        .distortion
+        .jacobian(LensPoint::new(at.x, at.y))
+        .try_inverse()?;
     let Covariance { xx, xy, yy } = sample.covariance;
     let c = bend * Matrix2::new(xx, xy, xy, yy) * bend.transpose();
-    let covariance = Covariance { xx: c[(0, 0)], xy: c[(0, 1)], yy: c[(1, 1)] };
-    Some(Sample { px, covariance, ..*sample })
+    let covariance = Covariance {
+        xx: c[(0, 0)],
+        xy: c[(0, 1)],
+        yy: c[(1, 1)],
+    };
+    Some(Sample {
+        px,
+        covariance,
+        ..*sample
+    })
 }
 
 /// The attempt from straightened tracks with the lens put back, so that its cameras draw on the
 /// plate as shot. Residuals stay those of the straight picture.
 pub fn with_lens(attempt: Attempt, lens: &Intrinsics) -> Attempt {
-    let distortion = lens.distortion.at_focal(lens.focal_px, attempt.lens.focal_px);
-    Attempt { lens: Intrinsics { distortion, centre: lens.centre, ..attempt.lens }, ..attempt }
+    let distortion = lens
+        .distortion
+        .at_focal(lens.focal_px, attempt.lens.focal_px);
+    Attempt {
+        lens: Intrinsics {
+            distortion,
+            centre: lens.centre,
+            ..attempt.lens
+        },
+        ..attempt
+    }
 }
 
 /// Solves with a lens that is known, and then, where `options` ask for it, with its radial terms
@@ -51,19 +75,36 @@ pub fn solve_with_lens(
     from: Option<&Attempt>,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
-    let free = SolveOptions { lens: Intrinsics { centre: lens.centre, ..options.lens }, ..*options };
+    let free = SolveOptions {
+        lens: Intrinsics {
+            centre: lens.centre,
+            ..options.lens
+        },
+        ..*options
+    };
     if let Some(attempt) = from.filter(|a| options.solve_lens && a.radial_sigma.is_some()) {
         return solve_again(tracks, &free, attempt, progress);
     }
-    let plain = Intrinsics { distortion: Distortion::NONE, ..free.lens };
-    let known = SolveOptions { lens: plain, solve_lens: false, ..free };
+    let plain = Intrinsics {
+        distortion: Distortion::NONE,
+        ..free.lens
+    };
+    let known = SolveOptions {
+        lens: plain,
+        solve_lens: false,
+        ..free
+    };
     let straight = straightened(tracks, lens);
     let attempt = match from {
         Some(attempt) => solve_again(&straight, &known, attempt, progress)?,
         None => solve(&straight, &known, progress)?,
     };
     let attempt = with_lens(attempt, lens);
-    if options.solve_lens { solve_again(tracks, &free, &attempt, progress) } else { Ok(attempt) }
+    if options.solve_lens {
+        solve_again(tracks, &free, &attempt, progress)
+    } else {
+        Ok(attempt)
+    }
 }
 
 impl Distortion {

@@ -44,7 +44,10 @@ pub fn snap(picture: &Plane, marks: &[PlatePx], reach_px: f64) -> Option<Snapped
     let again = smooth(marks, &first).and_then(|curve| snap_once(picture, &curve, NEAR_PX));
     let mut out = again.unwrap_or(first);
     let off = |k: usize| out.marks[k].distance_px(marks[k]);
-    out.moved_px = (0..marks.len()).filter(|k| out.found[*k]).map(off).fold(0.0, f64::max);
+    out.moved_px = (0..marks.len())
+        .filter(|k| out.found[*k])
+        .map(off)
+        .fold(0.0, f64::max);
     for (k, found) in out.found.iter().enumerate() {
         if !found {
             out.marks[k] = marks[k];
@@ -84,7 +87,9 @@ fn smooth(marks: &[PlatePx], snapped: &Snapped) -> Option<Vec<PlatePx>> {
             normal += row(*t) * row(*t).transpose() * *w;
             right += row(*t) * *v * *w;
         }
-        curve = (normal + Matrix4::identity() * 1e-9).cholesky()?.solve(&right);
+        curve = (normal + Matrix4::identity() * 1e-9)
+            .cholesky()?
+            .solve(&right);
         for ((t, v), w) in points.iter().zip(weights.iter_mut()) {
             *w = 1.0 / (1.0 + ((v - curve.dot(&row(*t))) / STRAY_PX).powi(2));
         }
@@ -100,21 +105,43 @@ fn snap_once(picture: &Plane, marks: &[PlatePx], reach_px: f64) -> Option<Snappe
     if marks.len() < 2 {
         return None;
     }
-    let directions: Vec<Vector2<f64>> = (0..marks.len()).map(|k| direction(marks, k)).collect::<Option<_>>()?;
+    let directions: Vec<Vector2<f64>> = (0..marks.len())
+        .map(|k| direction(marks, k))
+        .collect::<Option<_>>()?;
     let half = (reach_px / STEP_PX).ceil() as i32;
-    let profiles: Vec<Vec<f64>> =
-        marks.iter().zip(&directions).map(|(mark, along)| profile(picture, *mark, *along, half)).collect();
+    let profiles: Vec<Vec<f64>> = marks
+        .iter()
+        .zip(&directions)
+        .map(|(mark, along)| profile(picture, *mark, *along, half))
+        .collect();
     let as_seen = |side: Side| -> Vec<Vec<f64>> { profiles.iter().map(|p| side.of(p)).collect() };
-    let total = |side: Side| -> f64 { as_seen(side).iter().filter_map(|p| Some(p[peak(p)?])).sum() };
-    let one = if total(Side::Brighter) >= total(Side::Darker) { Side::Brighter } else { Side::Darker };
-    let side = if total(Side::Either) > CHANGING * total(one) { Side::Either } else { one };
+    let total =
+        |side: Side| -> f64 { as_seen(side).iter().filter_map(|p| Some(p[peak(p)?])).sum() };
+    let one = if total(Side::Brighter) >= total(Side::Darker) {
+        Side::Brighter
+    } else {
+        Side::Darker
+    };
+    let side = if total(Side::Either) > CHANGING * total(one) {
+        Side::Either
+    } else {
+        one
+    };
     let profiles = as_seen(side);
-    let mut out = Snapped { marks: marks.to_vec(), found: vec![false; marks.len()], moved_px: 0.0 };
+    let mut out = Snapped {
+        marks: marks.to_vec(),
+        found: vec![false; marks.len()],
+        moved_px: 0.0,
+    };
     for (k, profile) in profiles.iter().enumerate() {
         let Some(i) = peak(profile) else { continue };
         let (before, at, after) = (profile[i - 1], profile[i], profile[i + 1]);
         let bend = before - 2.0 * at + after;
-        let off = if bend < 0.0 { (0.5 * (before - after) / bend).clamp(-0.5, 0.5) } else { 0.0 };
+        let off = if bend < 0.0 {
+            (0.5 * (before - after) / bend).clamp(-0.5, 0.5)
+        } else {
+            0.0
+        };
         let by = (i as f64 - f64::from(half) + off) * STEP_PX;
         out.marks[k] = marks[k].moved(Vector2::new(-directions[k].y, directions[k].x) * by);
         out.found[k] = true;
@@ -158,10 +185,16 @@ fn direction(marks: &[PlatePx], k: usize) -> Option<Vector2<f64>> {
         _ if last == 1 => chord(0, 1),
         // The tangent at an end turns as far from the chord as the next one turns back.
         0 => Some(mirrored(chord(0, 1)?, chord(0, 2).unwrap_or(chord(0, 1)?))),
-        k if k == last => Some(mirrored(chord(k - 1, k)?, chord(k - 2, k).unwrap_or(chord(k - 1, k)?))),
+        k if k == last => Some(mirrored(
+            chord(k - 1, k)?,
+            chord(k - 2, k).unwrap_or(chord(k - 1, k)?),
+        )),
         k => {
             // On a circle the tangent divides the turn between both chords by their lengths.
-            let (before, after) = (marks[k].distance_px(marks[k - 1]), marks[k].distance_px(marks[k + 1]));
+            let (before, after) = (
+                marks[k].distance_px(marks[k - 1]),
+                marks[k].distance_px(marks[k + 1]),
+            );
             (chord(k - 1, k)? * after + chord(k, k + 1)? * before).try_normalize(1e-9)
         }
     }
@@ -179,7 +212,10 @@ fn profile(picture: &Plane, mark: PlatePx, along: Vector2<f64>, half: i32) -> Ve
     let across = Vector2::new(-along.y, along.x);
     let level = |by: f64| -> f64 {
         let at = |k: i32| mark.moved(across * by + along * f64::from(k));
-        (-WINDOW_PX..=WINDOW_PX).map(|k| picture.level_at(at(k))).sum::<f64>() / f64::from(2 * WINDOW_PX + 1)
+        (-WINDOW_PX..=WINDOW_PX)
+            .map(|k| picture.level_at(at(k)))
+            .sum::<f64>()
+            / f64::from(2 * WINDOW_PX + 1)
     };
     let slope = |i: i32| {
         let by = f64::from(i) * STEP_PX;
@@ -213,6 +249,10 @@ fn peak(profile: &[f64]) -> Option<usize> {
     let half = 0.5 * (profile.len() as f64 - 1.0);
     let weighed = |i: usize| profile[i] * (1.0 - 0.5 * ((i as f64 - half) / half.max(1.0)).abs());
     (1..profile.len().saturating_sub(1))
-        .filter(|&i| profile[i] >= LEAST_GRADIENT && profile[i] >= profile[i - 1] && profile[i] >= profile[i + 1])
+        .filter(|&i| {
+            profile[i] >= LEAST_GRADIENT
+                && profile[i] >= profile[i - 1]
+                && profile[i] >= profile[i + 1]
+        })
         .max_by(|a, b| weighed(*a).total_cmp(&weighed(*b)))
 }

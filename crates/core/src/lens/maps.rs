@@ -37,7 +37,9 @@ pub enum MapError {
         corner_px: f64,
     },
     /// Too large to be of use.
-    #[error("all of the plate undistorted would have {width}x{height} px; keep the size of the plate instead")]
+    #[error(
+        "all of the plate undistorted would have {width}x{height} px; keep the size of the plate instead"
+    )]
     TooLarge {
         /// Width.
         width: u64,
@@ -66,7 +68,12 @@ impl Frame {
     /// The undistorted picture of a plate.
     pub fn of(lens: &Intrinsics, keep: Keep) -> Result<Self, MapError> {
         let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
-        let mut frame = Self { lens: *lens, width_px: lens.width_px, height_px: lens.height_px, added_px: [0, 0] };
+        let mut frame = Self {
+            lens: *lens,
+            width_px: lens.width_px,
+            height_px: lens.height_px,
+            added_px: [0, 0],
+        };
         // All of the border has to have a place, also where only the size is kept.
         let steps = lens.width_px.max(lens.height_px);
         let along = |i: u32| f64::from(i) / f64::from(steps);
@@ -77,9 +84,15 @@ impl Frame {
         let (mut low, mut high) = ([0.0f64; 2], [w, h]);
         for (x, y) in border {
             let Some(at) = lens.lens_point(PlatePx::new(x, y)) else {
-                return Err(MapError::Folds { fold_px: lens.fold_px(), corner_px: lens.farthest_corner_px() });
+                return Err(MapError::Folds {
+                    fold_px: lens.fold_px(),
+                    corner_px: lens.farthest_corner_px(),
+                });
             };
-            let place = [lens.centre.x + lens.focal_px * at.x, lens.centre.y + lens.focal_px * at.y];
+            let place = [
+                lens.centre.x + lens.focal_px * at.x,
+                lens.centre.y + lens.focal_px * at.y,
+            ];
             for k in 0..2 {
                 low[k] = low[k].min(place[k]);
                 high[k] = high[k].max(place[k]);
@@ -90,7 +103,10 @@ impl Frame {
             let added = low.map(|v| (-v - 5e-4).ceil().max(0.0));
             let size = [0, 1].map(|k| 2 * ((high[k] + added[k] - 5e-4).ceil() as u64).div_ceil(2));
             if size[0] as f64 > MOST_GROWTH * w || size[1] as f64 > MOST_GROWTH * h {
-                return Err(MapError::TooLarge { width: size[0], height: size[1] });
+                return Err(MapError::TooLarge {
+                    width: size[0],
+                    height: size[1],
+                });
             }
             frame.width_px = size[0] as u32;
             frame.height_px = size[1] as u32;
@@ -138,12 +154,22 @@ impl Frame {
     /// For every px of the plate, where it lies in the undistorted picture.
     pub fn distorting(&self) -> Map {
         let straight = self.straight();
-        Map::of(self.lens.width_px, self.lens.height_px, |last: &mut Option<LensPoint>, px| {
-            let lens = &self.lens;
-            let at = LensPoint::new((px.x - lens.centre.x) / lens.focal_px, (px.y - lens.centre.y) / lens.focal_px);
-            *last = lens.distortion.undistort_near(at, last.unwrap_or(at)).or_else(|| lens.distortion.undistort(at));
-            last.map(|found| straight.plate_px(found))
-        })
+        Map::of(
+            self.lens.width_px,
+            self.lens.height_px,
+            |last: &mut Option<LensPoint>, px| {
+                let lens = &self.lens;
+                let at = LensPoint::new(
+                    (px.x - lens.centre.x) / lens.focal_px,
+                    (px.y - lens.centre.y) / lens.focal_px,
+                );
+                *last = lens
+                    .distortion
+                    .undistort_near(at, last.unwrap_or(at))
+                    .or_else(|| lens.distortion.undistort(at));
+                last.map(|found| straight.plate_px(found))
+            },
+        )
     }
 }
 
@@ -166,15 +192,23 @@ impl Map {
         place: impl Fn(&mut K, PlatePx) -> Option<PlatePx> + Sync,
     ) -> Self {
         let mut from_px = vec![[f32::NAN; 2]; width_px as usize * height_px as usize];
-        from_px.par_chunks_mut(width_px.max(1) as usize).enumerate().for_each(|(y, row)| {
-            let mut kept = K::default();
-            for (x, out) in row.iter_mut().enumerate() {
-                if let Some(at) = place(&mut kept, PlatePx::new(x as f64 + 0.5, y as f64 + 0.5)) {
-                    *out = [at.x as f32, at.y as f32];
+        from_px
+            .par_chunks_mut(width_px.max(1) as usize)
+            .enumerate()
+            .for_each(|(y, row)| {
+                let mut kept = K::default();
+                for (x, out) in row.iter_mut().enumerate() {
+                    if let Some(at) = place(&mut kept, PlatePx::new(x as f64 + 0.5, y as f64 + 0.5))
+                    {
+                        *out = [at.x as f32, at.y as f32];
+                    }
                 }
-            }
-        });
-        Self { width_px, height_px, from_px }
+            });
+        Self {
+            width_px,
+            height_px,
+            from_px,
+        }
     }
 
     /// Whether some px have nothing to show in a picture of a size: their positions lie beyond it.
@@ -187,13 +221,17 @@ impl Map {
     /// The position at a place between px, bilinear; `None` at the border.
     pub fn at(&self, px: PlatePx) -> Option<[f64; 2]> {
         let (x, y) = (px.x - 0.5, px.y - 0.5);
-        let inside = x >= 0.0 && y >= 0.0 && x < f64::from(self.width_px) - 1.0 && y < f64::from(self.height_px) - 1.0;
+        let inside = x >= 0.0
+            && y >= 0.0
+            && x < f64::from(self.width_px) - 1.0
+            && y < f64::from(self.height_px) - 1.0;
         if !inside {
             return None;
         }
         let (column, row) = (x.floor() as usize, y.floor() as usize);
         let (fx, fy) = (x - column as f64, y - row as f64);
-        let corner = |dx: usize, dy: usize| self.from_px[(row + dy) * self.width_px as usize + column + dx];
+        let corner =
+            |dx: usize, dy: usize| self.from_px[(row + dy) * self.width_px as usize + column + dx];
         let mixed = |k: usize| {
             let value = |dx, dy| f64::from(corner(dx, dy)[k]);
             (1.0 - fy) * ((1.0 - fx) * value(0, 0) + fx * value(1, 0))

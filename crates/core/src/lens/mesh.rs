@@ -22,7 +22,12 @@ pub struct Mesh {
 
 impl Mesh {
     /// A mesh over a picture with so many pieces along its longer side.
-    fn over(width_px: u32, height_px: u32, pieces: u32, place: impl Fn(PlatePx) -> PlatePx) -> Self {
+    fn over(
+        width_px: u32,
+        height_px: u32,
+        pieces: u32,
+        place: impl Fn(PlatePx) -> PlatePx,
+    ) -> Self {
         let side = f64::from(width_px.max(height_px)) / f64::from(pieces.max(1));
         let count = |length: u32| ((f64::from(length) / side).round() as u32).max(1);
         let (columns, rows) = (count(width_px), count(height_px));
@@ -33,7 +38,11 @@ impl Mesh {
             )
         };
         let vertices = (0..=rows).flat_map(|j| (0..=columns).map(move |i| (i, j)));
-        Self { columns, rows, places: vertices.map(|(i, j)| place(at(i, j))).collect() }
+        Self {
+            columns,
+            rows,
+            places: vertices.map(|(i, j)| place(at(i, j))).collect(),
+        }
     }
 }
 
@@ -44,18 +53,23 @@ impl Frame {
         Mesh::over(self.width_px, self.height_px, pieces, |px| {
             let at = plain(&straight, px);
             let shrink = (0.999 * limit / at.x.hypot(at.y).max(1e-12)).min(1.0);
-            self.lens.plate_px(LensPoint::new(at.x * shrink, at.y * shrink))
+            self.lens
+                .plate_px(LensPoint::new(at.x * shrink, at.y * shrink))
         })
     }
 
     /// From the plate to the undistorted picture. Every corner of the plate has a place.
     pub fn distorting_mesh(&self, pieces: u32) -> Mesh {
         let straight = self.straight();
-        let place = |px| straight.plate_px(self.lens.lens_point(px).unwrap_or(plain(&self.lens, px)));
+        let place =
+            |px| straight.plate_px(self.lens.lens_point(px).unwrap_or(plain(&self.lens, px)));
         Mesh::over(self.lens.width_px, self.lens.height_px, pieces, place)
     }
 }
 
 fn plain(lens: &Intrinsics, px: PlatePx) -> LensPoint {
-    LensPoint::new((px.x - lens.centre.x) / lens.focal_px, (px.y - lens.centre.y) / lens.focal_px)
+    LensPoint::new(
+        (px.x - lens.centre.x) / lens.focal_px,
+        (px.y - lens.centre.y) / lens.focal_px,
+    )
 }

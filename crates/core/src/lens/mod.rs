@@ -53,11 +53,21 @@ const INVERSE_TOLERANCE: f64 = 1e-12;
 
 impl Distortion {
     /// A lens that draws straight things straight.
-    pub const NONE: Self = Self { k1: 0.0, k2: 0.0, k3: 0.0, p1: 0.0, p2: 0.0 };
+    pub const NONE: Self = Self {
+        k1: 0.0,
+        k2: 0.0,
+        k3: 0.0,
+        p1: 0.0,
+        p2: 0.0,
+    };
 
     /// Two radial terms.
     pub const fn radial(k1: f64, k2: f64) -> Self {
-        Self { k1, k2, ..Self::NONE }
+        Self {
+            k1,
+            k2,
+            ..Self::NONE
+        }
     }
 
     /// True when all terms are zero.
@@ -136,7 +146,10 @@ impl Distortion {
         for _ in 0..40 {
             let at = LensPoint::new(guess.x, guess.y);
             let d = self.distort(at);
-            let step = self.jacobian(at).lu().solve(&(Vector2::new(d.x, d.y) - target))?;
+            let step = self
+                .jacobian(at)
+                .lu()
+                .solve(&(Vector2::new(d.x, d.y) - target))?;
             guess -= step;
             if guess.norm() > limit {
                 guess *= 0.999 * limit / guess.norm();
@@ -156,7 +169,11 @@ impl Distortion {
 fn first_turn_of_two_terms(k1: f64, k2: f64) -> f64 {
     let (b, a) = (3.0 * k1, 5.0 * k2);
     if a == 0.0 {
-        return if b < 0.0 { (-1.0 / b).sqrt() } else { f64::INFINITY };
+        return if b < 0.0 {
+            (-1.0 / b).sqrt()
+        } else {
+            f64::INFINITY
+        };
     }
     let root = b * b - 4.0 * a;
     if root < 0.0 {
@@ -164,13 +181,21 @@ fn first_turn_of_two_terms(k1: f64, k2: f64) -> f64 {
     }
     // The numerically stable form; both solutions, the smaller positive one counts.
     let half = -0.5 * (b + b.signum() * root.sqrt());
-    [half / a, 1.0 / half].into_iter().filter(|q| *q > 0.0).fold(f64::INFINITY, f64::min).sqrt()
+    [half / a, 1.0 / half]
+        .into_iter()
+        .filter(|q| *q > 0.0)
+        .fold(f64::INFINITY, f64::min)
+        .sqrt()
 }
 
 fn bisect(mut low: f64, mut high: f64, f: impl Fn(f64) -> f64) -> f64 {
     for _ in 0..60 {
         let middle = 0.5 * (low + high);
-        if f(middle) > 0.0 { low = middle } else { high = middle }
+        if f(middle) > 0.0 {
+            low = middle
+        } else {
+            high = middle
+        }
     }
     low
 }
@@ -216,7 +241,15 @@ mod tests {
         let turn = folding.valid_radius();
         assert!((turn - (2.0f64 / 3.0).sqrt()).abs() < 1e-6);
         let outermost = folding.distort(LensPoint::new(turn, 0.0)).x;
-        assert!(folding.undistort(LensPoint::new(outermost * 1.01, 0.0)).is_none());
-        assert!(folding.undistort(LensPoint::new(outermost * 0.98, 0.0)).is_some());
+        assert!(
+            folding
+                .undistort(LensPoint::new(outermost * 1.01, 0.0))
+                .is_none()
+        );
+        assert!(
+            folding
+                .undistort(LensPoint::new(outermost * 0.98, 0.0))
+                .is_some()
+        );
     }
 }

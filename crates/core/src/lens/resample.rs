@@ -40,8 +40,17 @@ pub struct Rgba {
 impl Rgba {
     /// Of px one after the other, row by row; `has_alpha` says whether the last value counts.
     /// Missing ones are black.
-    pub fn of_px(width_px: u32, height_px: u32, has_alpha: bool, px: impl IntoIterator<Item = [f32; 4]>) -> Self {
-        let (width, height, depth) = (width_px as usize, height_px as usize, if has_alpha { 4 } else { 3 });
+    pub fn of_px(
+        width_px: u32,
+        height_px: u32,
+        has_alpha: bool,
+        px: impl IntoIterator<Item = [f32; 4]>,
+    ) -> Self {
+        let (width, height, depth) = (
+            width_px as usize,
+            height_px as usize,
+            if has_alpha { 4 } else { 3 },
+        );
         let mut values = vec![0.0; width * height * depth];
         let mut px = px.into_iter();
         for row in values.chunks_exact_mut((width * depth).max(1)) {
@@ -51,22 +60,37 @@ impl Rgba {
                 }
             }
         }
-        Self { width_px, height_px, depth, values }
+        Self {
+            width_px,
+            height_px,
+            depth,
+            values,
+        }
     }
 
     /// One px, counted row by row. What is not said to be transparent is there.
     pub fn px(&self, k: usize) -> [f32; 4] {
         let width = self.width_px as usize;
         let at = k / width * width * self.depth + k % width;
-        std::array::from_fn(|channel| if channel < self.depth { self.values[at + channel * width] } else { 1.0 })
+        std::array::from_fn(|channel| {
+            if channel < self.depth {
+                self.values[at + channel * width]
+            } else {
+                1.0
+            }
+        })
     }
 
     /// All px, row by row.
     pub fn all_px(&self) -> impl Iterator<Item = [f32; 4]> + '_ {
         let (width, depth) = (self.width_px as usize, self.depth);
-        self.values.chunks_exact((width * depth).max(1)).flat_map(move |row| {
-            (0..width).map(move |x| std::array::from_fn(|c| if c < depth { row[c * width + x] } else { 1.0 }))
-        })
+        self.values
+            .chunks_exact((width * depth).max(1))
+            .flat_map(move |row| {
+                (0..width).map(move |x| {
+                    std::array::from_fn(|c| if c < depth { row[c * width + x] } else { 1.0 })
+                })
+            })
     }
 
     /// How many px there are.
@@ -78,7 +102,8 @@ impl Rgba {
     #[inline(always)]
     fn row(&self, row: i32, channel: usize) -> usize {
         // Beyond the border the outermost px repeat.
-        (row.clamp(0, self.height_px as i32 - 1) as usize * self.depth + channel) * self.width_px as usize
+        (row.clamp(0, self.height_px as i32 - 1) as usize * self.depth + channel)
+            * self.width_px as usize
     }
 
     fn size(&self) -> [f32; 2] {
@@ -97,9 +122,18 @@ impl Rgba {
         let (kernel, width) = (Kernel::get(), map.width_px.max(1) as usize);
         (out.width_px, out.height_px, out.depth) = (map.width_px, map.height_px, 4);
         out.values.resize(4 * map.from_px.len(), 0.0);
-        let rows = out.values.par_chunks_mut(4 * width).zip(map.from_px.par_chunks(width));
+        let rows = out
+            .values
+            .par_chunks_mut(4 * width)
+            .zip(map.from_px.par_chunks(width));
         rows.for_each_init(scanline::Scratch::default, |scratch, (out, from)| {
-            wide_vectors(Row { source: self, kernel, from, out: Line::of(out, width), scratch });
+            wide_vectors(Row {
+                source: self,
+                kernel,
+                from,
+                out: Line::of(out, width),
+                scratch,
+            });
         });
     }
 }
@@ -115,15 +149,24 @@ impl<'a> Line<'a> {
         let (colour, alpha) = row.split_at_mut(3 * width);
         let (red, colour) = colour.split_at_mut(width);
         let (green, blue) = colour.split_at_mut(width);
-        Self { channels: [red, green, blue, alpha] }
+        Self {
+            channels: [red, green, blue, alpha],
+        }
     }
 
     fn part(&mut self, range: Range<usize>) -> Line<'_> {
-        Line { channels: self.channels.each_mut().map(|channel| &mut channel[range.clone()]) }
+        Line {
+            channels: self
+                .channels
+                .each_mut()
+                .map(|channel| &mut channel[range.clone()]),
+        }
     }
 
     fn leave_out(&mut self, range: Range<usize>) {
-        self.channels.iter_mut().for_each(|channel| channel[range.clone()].fill(0.0));
+        self.channels
+            .iter_mut()
+            .for_each(|channel| channel[range.clone()].fill(0.0));
     }
 }
 
@@ -141,11 +184,20 @@ impl WithSimd for Row<'_> {
 
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) {
-        let Self { source, kernel, from, mut out, scratch } = self;
+        let Self {
+            source,
+            kernel,
+            from,
+            mut out,
+            scratch,
+        } = self;
         let mut done = 0;
         while done < from.len() {
             let run = scanline::run(source, &from[done..]);
-            let (from, mut out) = (&from[done..done + run.length], out.part(done..done + run.length));
+            let (from, mut out) = (
+                &from[done..done + run.length],
+                out.part(done..done + run.length),
+            );
             match run.kind {
                 scanline::Kind::Beyond => out.leave_out(0..run.length),
                 scanline::Kind::Level => scanline::fill(simd, source, kernel, from, out, scratch),
@@ -184,7 +236,11 @@ fn split<S: Simd>(simd: S, px: S::f32s) -> (S::f32s, S::f32s) {
 fn held_mix<S: Simd>(simd: S, weights: &[S::f32s; TAPS], values: [S::f32s; TAPS]) -> S::f32s {
     // Two sums, so that one need not wait for the other.
     let three = |k: usize| {
-        let two = simd.mul_add_e_f32s(values[k + 1], weights[k + 1], simd.mul_f32s(values[k], weights[k]));
+        let two = simd.mul_add_e_f32s(
+            values[k + 1],
+            weights[k + 1],
+            simd.mul_f32s(values[k], weights[k]),
+        );
         simd.mul_add_e_f32s(values[k + 2], weights[k + 2], two)
     };
     let mix = simd.add_f32s(three(0), three(3));
@@ -214,12 +270,21 @@ mod tests {
             let v = waves((i % width_px) as f32 + 0.5, (i / width_px) as f32 + 0.5);
             [v, 1.0 - v, 0.5 * v, 1.0]
         };
-        Rgba::of_px(width_px, height_px, false, (0..width_px * height_px).map(value))
+        Rgba::of_px(
+            width_px,
+            height_px,
+            false,
+            (0..width_px * height_px).map(value),
+        )
     }
 
     fn map(place: impl Fn(f32, f32) -> [f32; 2]) -> Map {
         let at = |i: u32| place((i % 160) as f32 + 0.5, (i / 160) as f32 + 0.5);
-        Map { width_px: 160, height_px: 100, from_px: (0..160 * 100).map(at).collect() }
+        Map {
+            width_px: 160,
+            height_px: 100,
+            from_px: (0..160 * 100).map(at).collect(),
+        }
     }
 
     #[rstest::rstest]
@@ -232,7 +297,12 @@ mod tests {
         for (k, [x, y]) in map.from_px.iter().enumerate() {
             let value = out.px(k);
             if *x > 4.0 && *x < 196.0 && *y > 4.0 && *y < 116.0 {
-                assert!((value[0] - waves(*x, *y)).abs() < within, "{} for {} at {x}, {y}", value[0], waves(*x, *y));
+                assert!(
+                    (value[0] - waves(*x, *y)).abs() < within,
+                    "{} for {} at {x}, {y}",
+                    value[0],
+                    waves(*x, *y)
+                );
                 assert!((value[3] - 1.0).abs() < 1e-5);
                 compared += 1;
             }
@@ -245,7 +315,13 @@ mod tests {
         let mut out = Rgba::of_px(160, 100, true, []);
         let scratch = &mut scanline::Scratch::default();
         for (out, from) in out.values.chunks_mut(4 * 160).zip(map.from_px.chunks(160)) {
-            run(Row { source, kernel: Kernel::get(), from, out: Line::of(out, 160), scratch });
+            run(Row {
+                source,
+                kernel: Kernel::get(),
+                from,
+                out: Line::of(out, 160),
+                scratch,
+            });
         }
         out
     }
@@ -260,14 +336,18 @@ mod tests {
 
     #[rstest::rstest]
     fn every_machine_sees_the_same(
-        #[values(map(|x, y| [1.3 * x - 3.0, 1.3 * y + 0.02 * x - 4.0]), map(|x, y| [180.0 - x, y + 4.2]))] map: Map,
+        #[values(map(|x, y| [1.3 * x - 3.0, 1.3 * y + 0.02 * x - 4.0]), map(|x, y| [180.0 - x, y + 4.2]))]
+        map: Map,
         #[values(by_eight, one_by_one)] run: fn(Row<'_>),
     ) {
         let source = picture();
         let (widest, other) = (source.through(&map), through_with(&source, &map, run));
         for k in 0..widest.px_count() {
             let (a, b) = (widest.px(k), other.px(k));
-            assert!(a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-4), "px {k}: {a:?} {b:?}");
+            assert!(
+                a.iter().zip(b).all(|(a, b)| (a - b).abs() < 1e-4),
+                "px {k}: {a:?} {b:?}"
+            );
         }
     }
 
@@ -290,6 +370,10 @@ mod tests {
             most = most.max((a[0] - b[0]).abs());
         }
         assert!(most < 0.02, "{most}");
-        assert!((1..point.px_count()).step_by(2).all(|k| point.px(k) == [0.0; 4]));
+        assert!(
+            (1..point.px_count())
+                .step_by(2)
+                .all(|k| point.px(k) == [0.0; 4])
+        );
     }
 }

@@ -109,17 +109,29 @@ impl std::fmt::Display for PhotoFinding {
                 f,
                 "The rails miss as through a lens that bends by {corner_px:+.1} px in the corner ({sigmas:.1} standard errors). Remove the distortion first, or lay rails nearer to the middle."
             ),
-            Self::Cropped { off_px, sigmas, solved: false } => write!(
+            Self::Cropped {
+                off_px,
+                sigmas,
+                solved: false,
+            } => write!(
                 f,
                 "The rails fit better with the centre {:+.0}, {:+.0} px from the middle ({sigmas:.1} standard errors). Is the picture cropped? Free the centre.",
                 off_px[0], off_px[1]
             ),
-            Self::Cropped { off_px, sigmas, solved: true } => write!(
+            Self::Cropped {
+                off_px,
+                sigmas,
+                solved: true,
+            } => write!(
                 f,
                 "The centre is {:+.0}, {:+.0} px from the middle ({sigmas:.1} standard errors): the picture seems cropped or shifted.",
                 off_px[0], off_px[1]
             ),
-            Self::RailMisses { rail, axis, miss_px } => write!(
+            Self::RailMisses {
+                rail,
+                axis,
+                miss_px,
+            } => write!(
                 f,
                 "Rail {rail} of {axis} misses its vanishing point by {:.1} px, far more than the others. Is it on the right edge and axis?",
                 miss_px.abs()
@@ -140,19 +152,28 @@ pub fn findings(rails: &[Rail], options: &PhotoOptions, solved: &Perspective) ->
     // Flipped axes have the same vanishing points, so that misses only change their sign.
     let eye = solved.eye();
     let mut out = Vec::new();
-    let laid: Vec<Axis> =
-        Axis::ALL.into_iter().filter(|a| rails.iter().filter(|r| r.axis == *a).count() >= 2).collect();
+    let laid: Vec<Axis> = Axis::ALL
+        .into_iter()
+        .filter(|a| rails.iter().filter(|r| r.axis == *a).count() >= 2)
+        .collect();
     if let [axis] = laid.as_slice() {
         out.push(PhotoFinding::OneFamily { axis: *axis });
     }
     if options.focal_px.is_none() {
-        let pairs = laid.iter().filter(|a| rails.iter().filter(|r| r.axis == **a).count() == 2);
+        let pairs = laid
+            .iter()
+            .filter(|a| rails.iter().filter(|r| r.axis == **a).count() == 2);
         out.extend(pairs.map(|axis| PhotoFinding::Unchecked { axis: *axis }));
     }
     let focal_percent = 100.0 * solved.focal_px.sigma / solved.focal_px.value;
-    out.extend(laid.iter().filter_map(|axis| family(&evidence, *axis, focal_percent)));
+    out.extend(
+        laid.iter()
+            .filter_map(|axis| family(&evidence, *axis, focal_percent)),
+    );
     if focal_percent > 3.0 {
-        out.push(PhotoFinding::FocalUncertain { percent: focal_percent });
+        out.push(PhotoFinding::FocalUncertain {
+            percent: focal_percent,
+        });
     }
     out.extend(inside(solved));
     out.extend(rail_that_misses(rails, solved));
@@ -163,12 +184,19 @@ pub fn findings(rails: &[Rail], options: &PhotoOptions, solved: &Perspective) ->
 
 fn family(evidence: &Evidence, axis: Axis, focal_percent: f64) -> Option<PhotoFinding> {
     let rails: Vec<&Rail> = evidence.rails.iter().filter(|r| r.axis == axis).collect();
-    let pairs = || rails.iter().enumerate().flat_map(|(i, a)| rails[i + 1..].iter().map(move |b| (*a, *b)));
+    let pairs = || {
+        rails
+            .iter()
+            .enumerate()
+            .flat_map(|(i, a)| rails[i + 1..].iter().map(move |b| (*a, *b)))
+    };
     let distance = |a: &Rail, p: PlatePx| {
         let line = a.line();
         (line.x * p.x + line.y * p.y + line.z).abs()
     };
-    let apart_px = pairs().map(|(a, b)| distance(a, b.middle()).max(distance(b, a.middle()))).fold(0.0, f64::max);
+    let apart_px = pairs()
+        .map(|(a, b)| distance(a, b.middle()).max(distance(b, a.middle())))
+        .fold(0.0, f64::max);
     if apart_px < 0.05 * evidence.half_diagonal_px() {
         return Some(PhotoFinding::TooClose { axis, apart_px });
     }
@@ -176,21 +204,38 @@ fn family(evidence: &Evidence, axis: Axis, focal_percent: f64) -> Option<PhotoFi
         let (p, q) = (a.line(), b.line());
         (p.x * q.y - p.y * q.x).abs()
     };
-    let converge_deg = pairs().map(|(a, b)| sine(a, b)).fold(0.0, f64::max).min(1.0).asin().to_degrees();
-    (converge_deg < 2.0 && focal_percent > 2.0).then_some(PhotoFinding::NearlyParallel { axis, converge_deg })
+    let converge_deg = pairs()
+        .map(|(a, b)| sine(a, b))
+        .fold(0.0, f64::max)
+        .min(1.0)
+        .asin()
+        .to_degrees();
+    (converge_deg < 2.0 && focal_percent > 2.0)
+        .then_some(PhotoFinding::NearlyParallel { axis, converge_deg })
 }
 
 fn inside(solved: &Perspective) -> Vec<PhotoFinding> {
-    let (width, height) = (f64::from(solved.lens.width_px), f64::from(solved.lens.height_px));
-    let in_picture = |px: &[f64; 2]| (0.0..width).contains(&px[0]) && (0.0..height).contains(&px[1]);
-    let found = solved.vanishing.iter().filter_map(|v| Some((v.axis, v.px.filter(in_picture)?)));
-    found.map(|(axis, px)| PhotoFinding::VanishingInside { axis, px }).collect()
+    let (width, height) = (
+        f64::from(solved.lens.width_px),
+        f64::from(solved.lens.height_px),
+    );
+    let in_picture =
+        |px: &[f64; 2]| (0.0..width).contains(&px[0]) && (0.0..height).contains(&px[1]);
+    let found = solved
+        .vanishing
+        .iter()
+        .filter_map(|v| Some((v.axis, v.px.filter(in_picture)?)));
+    found
+        .map(|(axis, px)| PhotoFinding::VanishingInside { axis, px })
+        .collect()
 }
 
 fn rail_that_misses(rails: &[Rail], solved: &Perspective) -> Option<PhotoFinding> {
     let miss_px = *solved.miss_px.get(solved.worst)?;
     let others: f64 = solved.miss_px.iter().map(|m| m * m).sum::<f64>() - miss_px * miss_px;
-    let typical = (others / (rails.len() as f64 - 1.0).max(1.0)).sqrt().max(super::perspective::END_SIGMA_PX);
+    let typical = (others / (rails.len() as f64 - 1.0).max(1.0))
+        .sqrt()
+        .max(super::perspective::END_SIGMA_PX);
     (miss_px.abs() > 4.0 * typical).then(|| PhotoFinding::RailMisses {
         rail: solved.worst + 1,
         axis: rails[solved.worst].axis,
@@ -219,7 +264,12 @@ fn added(evidence: &Evidence, eye: &Eye, changes: &[DVector<f64>]) -> Option<Vec
     let estimate = -(&inverse * all.tr_mul(&misses));
     let left = misses + &all * &estimate;
     let end_sigma_px = end_variance(left.norm_squared(), all.nrows() - all.ncols()).sqrt();
-    let of = |k: usize| (estimate[own.ncols() + k], end_sigma_px * inverse[(own.ncols() + k, own.ncols() + k)].sqrt());
+    let of = |k: usize| {
+        (
+            estimate[own.ncols() + k],
+            end_sigma_px * inverse[(own.ncols() + k, own.ncols() + k)].sqrt(),
+        )
+    };
     Some((0..changes.len()).map(of).collect())
 }
 
@@ -231,9 +281,20 @@ fn bent(evidence: &Evidence, eye: &Eye) -> Option<PhotoFinding> {
         px.moved(-off * off.norm_squared() * k)
     };
     let misses = |k: f64| {
-        let moved: Vec<Rail> =
-            evidence.rails.iter().map(|r| Rail { a: straightened(r.a, k), b: straightened(r.b, k), ..*r }).collect();
-        Evidence { rails: &moved, ..*evidence }.misses(eye)
+        let moved: Vec<Rail> = evidence
+            .rails
+            .iter()
+            .map(|r| Rail {
+                a: straightened(r.a, k),
+                b: straightened(r.b, k),
+                ..*r
+            })
+            .collect();
+        Evidence {
+            rails: &moved,
+            ..*evidence
+        }
+        .misses(eye)
     };
     let change = (misses(0.5) - misses(-0.5)) / 1.0;
     let (corner_px, sigma) = *added(evidence, eye, &[change])?.first()?;
@@ -242,10 +303,19 @@ fn bent(evidence: &Evidence, eye: &Eye) -> Option<PhotoFinding> {
         .then_some(PhotoFinding::LensBends { corner_px, sigmas })
 }
 
-fn cropped(evidence: &Evidence, eye: &Eye, solved: &Perspective, families: usize) -> Option<PhotoFinding> {
+fn cropped(
+    evidence: &Evidence,
+    eye: &Eye,
+    solved: &Perspective,
+    families: usize,
+) -> Option<PhotoFinding> {
     let middle = evidence.middle();
     let (off_px, sigma_px, is_solved) = match solved.centre_sigma_px {
-        Some(sigma_px) => ([eye.centre.x - middle.x, eye.centre.y - middle.y], sigma_px, true),
+        Some(sigma_px) => (
+            [eye.centre.x - middle.x, eye.centre.y - middle.y],
+            sigma_px,
+            true,
+        ),
         None if families == 3 && evidence.focal_px.is_none() => {
             let change = |dx: f64, dy: f64| {
                 let moved = |s: f64| {
@@ -259,7 +329,13 @@ fn cropped(evidence: &Evidence, eye: &Eye, solved: &Perspective, families: usize
         }
         None => return None,
     };
-    let sigmas = (off_px[0] / sigma_px[0]).abs().max((off_px[1] / sigma_px[1]).abs());
+    let sigmas = (off_px[0] / sigma_px[0])
+        .abs()
+        .max((off_px[1] / sigma_px[1]).abs());
     let far = off_px[0].hypot(off_px[1]) > 0.06 * evidence.half_diagonal_px();
-    (sigmas > 4.0 && far).then_some(PhotoFinding::Cropped { off_px, sigmas, solved: is_solved })
+    (sigmas > 4.0 && far).then_some(PhotoFinding::Cropped {
+        off_px,
+        sigmas,
+        solved: is_solved,
+    })
 }

@@ -103,13 +103,17 @@ pub enum PhotoError {
     )]
     OriginAboveHorizon,
     /// A point that has to be on the ground is not.
-    #[error("the {what} lies on or above the horizon, where the ground never comes; put it on a point of the ground")]
+    #[error(
+        "the {what} lies on or above the horizon, where the ground never comes; put it on a point of the ground"
+    )]
     NotOnGround {
         /// Which point.
         what: &'static str,
     },
     /// A known length that shows as nothing.
-    #[error("the known length shows as {shown_px:.1} px along its axis; put its ends apart along {along}")]
+    #[error(
+        "the known length shows as {shown_px:.1} px along its axis; put its ends apart along {along}"
+    )]
     LengthNotSeen {
         /// How long it shows, px.
         shown_px: f64,

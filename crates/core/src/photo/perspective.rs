@@ -103,7 +103,11 @@ impl Eye {
     /// Vanishing point of a world direction, homogeneous, plate px.
     pub fn vanishing(&self, direction: &Vector3<f64>) -> Vector3<f64> {
         let d = self.rotation * direction;
-        Vector3::new(self.focal_px * d.x - self.centre.x * d.z, -self.focal_px * d.y - self.centre.y * d.z, -d.z)
+        Vector3::new(
+            self.focal_px * d.x - self.centre.x * d.z,
+            -self.focal_px * d.y - self.centre.y * d.z,
+            -d.z,
+        )
     }
 
     fn horizon(&self) -> Option<Vector3<f64>> {
@@ -145,13 +149,21 @@ impl Evidence<'_> {
 
     /// The middle of the picture.
     pub fn middle(&self) -> PlatePx {
-        PlatePx::new(0.5 * f64::from(self.width_px), 0.5 * f64::from(self.height_px))
+        PlatePx::new(
+            0.5 * f64::from(self.width_px),
+            0.5 * f64::from(self.height_px),
+        )
     }
 
     /// Misses of all rails, px.
     pub fn misses(&self, eye: &Eye) -> DVector<f64> {
         let vanishing = Axis::ALL.map(|axis| eye.vanishing(&axis.unit()));
-        DVector::from_iterator(self.rails.len(), self.rails.iter().map(|r| r.miss_px(&vanishing[r.axis.index()])))
+        DVector::from_iterator(
+            self.rails.len(),
+            self.rails
+                .iter()
+                .map(|r| r.miss_px(&vanishing[r.axis.index()])),
+        )
     }
 
     /// Half the sum of squared misses.
@@ -167,7 +179,10 @@ impl Evidence<'_> {
     fn stepped(&self, eye: &Eye, step: &DVector<f64>) -> Eye {
         let turn = UnitQuaternion::from_scaled_axis(Vector3::new(step[0], step[1], step[2]));
         let mut rest = step.iter().skip(3);
-        let mut next = Eye { rotation: turn * eye.rotation, ..*eye };
+        let mut next = Eye {
+            rotation: turn * eye.rotation,
+            ..*eye
+        };
         if self.focal_px.is_none() {
             next.focal_px *= rest.next().copied().unwrap_or(0.0).clamp(-0.7, 0.7).exp();
         }
@@ -206,7 +221,9 @@ impl Evidence<'_> {
             for k in 0..normal.nrows() {
                 normal[(k, k)] += damping * normal[(k, k)] + 1e-9;
             }
-            let Some(step) = normal.cholesky().map(|c| -c.solve(&gradient)) else { break };
+            let Some(step) = normal.cholesky().map(|c| -c.solve(&gradient)) else {
+                break;
+            };
             let next = self.stepped(&eye, &step);
             let next_cost = self.cost(&next);
             let believed = (0.02 * width..200.0 * width).contains(&next.focal_px);
@@ -232,7 +249,9 @@ impl Evidence<'_> {
         let jacobian = self.jacobian_at(eye);
         let eigen = jacobian.tr_mul(&jacobian).symmetric_eigen();
         let least = 1e-12 * eigen.eigenvalues.max();
-        let inverted = eigen.eigenvalues.map(|v| if v > least { 1.0 / v } else { 0.0 });
+        let inverted = eigen
+            .eigenvalues
+            .map(|v| if v > least { 1.0 / v } else { 0.0 });
         &eigen.eigenvectors * DMatrix::from_diagonal(&inverted) * eigen.eigenvectors.transpose()
     }
 
@@ -258,9 +277,19 @@ pub fn end_variance(squares: f64, freedom: usize) -> f64 {
 }
 
 /// Solves the camera of a photograph `width_px` x `height_px` from its rails.
-pub fn solve(width_px: u32, height_px: u32, rails: &[Rail], options: &PhotoOptions) -> Result<Perspective, PhotoError> {
-    let evidence =
-        Evidence { rails, width_px, height_px, focal_px: options.focal_px, free_centre: options.solve_centre };
+pub fn solve(
+    width_px: u32,
+    height_px: u32,
+    rails: &[Rail],
+    options: &PhotoOptions,
+) -> Result<Perspective, PhotoError> {
+    let evidence = Evidence {
+        rails,
+        width_px,
+        height_px,
+        focal_px: options.focal_px,
+        free_centre: options.solve_centre,
+    };
     check(&evidence)?;
     let (eye, cost) = start::eyes(&evidence, 4)
         .iter()
@@ -276,7 +305,10 @@ fn centred_first(evidence: &Evidence, eye: &Eye) -> (Eye, f64) {
     if !evidence.free_centre {
         return evidence.refined(eye);
     }
-    let centred = Evidence { free_centre: false, ..*evidence };
+    let centred = Evidence {
+        free_centre: false,
+        ..*evidence
+    };
     evidence.refined(&centred.refined(eye).0)
 }
 
@@ -284,16 +316,27 @@ fn check(evidence: &Evidence) -> Result<(), PhotoError> {
     let bad = |what, value, range| Err(PhotoError::OutOfRange { what, value, range });
     let (width, height) = (f64::from(evidence.width_px), f64::from(evidence.height_px));
     if evidence.width_px < 16 || evidence.height_px < 16 {
-        return bad("shorter side of the picture in px", width.min(height), "16 or more");
+        return bad(
+            "shorter side of the picture in px",
+            width.min(height),
+            "16 or more",
+        );
     }
     if let Some(focal) = evidence.focal_px
         && !(focal.is_finite() && (0.1 * width..=50.0 * width).contains(&focal))
     {
-        return bad("focal length in px", focal, "between a tenth and fifty times the picture's width");
+        return bad(
+            "focal length in px",
+            focal,
+            "between a tenth and fifty times the picture's width",
+        );
     }
     for (index, rail) in evidence.rails.iter().enumerate() {
         let near = |v: f64, size: f64| v.is_finite() && (-10.0 * size..=11.0 * size).contains(&v);
-        if ![rail.a, rail.b].iter().all(|p| near(p.x, width) && near(p.y, height)) {
+        if ![rail.a, rail.b]
+            .iter()
+            .all(|p| near(p.x, width) && near(p.y, height))
+        {
             return Err(PhotoError::NotAPlace { rail: index + 1 });
         }
         if rail.length_px() < 1.0 {
@@ -313,14 +356,22 @@ fn check(evidence: &Evidence) -> Result<(), PhotoError> {
 }
 
 fn axes_with_two(rails: &[Rail]) -> Vec<Axis> {
-    Axis::ALL.into_iter().filter(|axis| rails.iter().filter(|r| r.axis == *axis).count() >= 2).collect()
+    Axis::ALL
+        .into_iter()
+        .filter(|axis| rails.iter().filter(|r| r.axis == *axis).count() >= 2)
+        .collect()
 }
 
 /// Rails of a family that meet between their ends at more than a degree or two.
 fn check_crossing(rails: &[Rail]) -> Result<(), PhotoError> {
     const LEAST_SINE: f64 = 0.03;
     for (i, one) in rails.iter().enumerate() {
-        for (j, other) in rails.iter().enumerate().skip(i + 1).filter(|(_, o)| o.axis == one.axis) {
+        for (j, other) in rails
+            .iter()
+            .enumerate()
+            .skip(i + 1)
+            .filter(|(_, o)| o.axis == one.axis)
+        {
             let (p, q) = (one.b.offset_from(one.a), other.b.offset_from(other.a));
             let between = other.a.offset_from(one.a);
             let cross = p.perp(&q);
@@ -329,7 +380,11 @@ fn check_crossing(rails: &[Rail]) -> Result<(), PhotoError> {
             }
             let (s, t) = (between.perp(&q) / cross, between.perp(&p) / cross);
             if (0.02..0.98).contains(&s) && (0.02..0.98).contains(&t) {
-                return Err(PhotoError::CrossingRails { axis: one.axis, first: i + 1, second: j + 1 });
+                return Err(PhotoError::CrossingRails {
+                    axis: one.axis,
+                    first: i + 1,
+                    second: j + 1,
+                });
             }
         }
     }
@@ -343,8 +398,10 @@ fn check_real(evidence: &Evidence, eye: &Eye, cost: f64) -> Result<(), PhotoErro
     }
     let width = f64::from(evidence.width_px);
     let rms = (2.0 * cost / evidence.rails.len() as f64).sqrt();
-    let believed = (BELIEVED_WIDTHS.start * width..BELIEVED_WIDTHS.end * width).contains(&eye.focal_px);
-    let sigma = END_SIGMA_PX.max(rms) * evidence.sigma(eye, &evidence.covariance(eye), |e| e.focal_px.ln());
+    let believed =
+        (BELIEVED_WIDTHS.start * width..BELIEVED_WIDTHS.end * width).contains(&eye.focal_px);
+    let sigma =
+        END_SIGMA_PX.max(rms) * evidence.sigma(eye, &evidence.covariance(eye), |e| e.focal_px.ln());
     if all_parallel(evidence) || sigma > 1.0 && rms < 4.0 * END_SIGMA_PX {
         return Err(PhotoError::AllParallel);
     }
@@ -375,8 +432,13 @@ fn contradiction(evidence: &Evidence, eye: Option<&Eye>) -> PhotoError {
         Some(eye) => {
             let misses = evidence.misses(eye);
             let rms_of = |axis: Axis| {
-                let squares: Vec<f64> =
-                    evidence.rails.iter().zip(&misses).filter(|(r, _)| r.axis == axis).map(|(_, m)| m * m).collect();
+                let squares: Vec<f64> = evidence
+                    .rails
+                    .iter()
+                    .zip(&misses)
+                    .filter(|(r, _)| r.axis == axis)
+                    .map(|(_, m)| m * m)
+                    .collect();
                 (squares.iter().sum::<f64>() / squares.len().max(1) as f64).sqrt()
             };
             let parts: Vec<String> = Axis::ALL
@@ -403,15 +465,28 @@ fn stated(evidence: &Evidence, eye: &Eye, cost: f64, options: &PhotoOptions) -> 
     let signs = options.flips.signs();
     let flip = Rotation3::from_matrix_unchecked(Matrix3::from_diagonal(&Vector3::from(signs)));
     let rotation = eye.rotation * UnitQuaternion::from_rotation_matrix(&flip);
-    let lens =
-        Intrinsics { centre: eye.centre, ..Intrinsics::centred(evidence.width_px, evidence.height_px, eye.focal_px) };
+    let lens = Intrinsics {
+        centre: eye.centre,
+        ..Intrinsics::centred(evidence.width_px, evidence.height_px, eye.focal_px)
+    };
     Perspective {
         lens,
         rotation,
-        focal_px: Measured { value: eye.focal_px, sigma: sigma(&|e| e.focal_px) },
-        view_deg: Measured { value: view(eye), sigma: sigma(&view) },
-        tilt_deg: Measured { value: tilt(eye), sigma: sigma(&tilt) },
-        centre_sigma_px: evidence.free_centre.then(|| [sigma(&|e| e.centre.x), sigma(&|e| e.centre.y)]),
+        focal_px: Measured {
+            value: eye.focal_px,
+            sigma: sigma(&|e| e.focal_px),
+        },
+        view_deg: Measured {
+            value: view(eye),
+            sigma: sigma(&view),
+        },
+        tilt_deg: Measured {
+            value: tilt(eye),
+            sigma: sigma(&tilt),
+        },
+        centre_sigma_px: evidence
+            .free_centre
+            .then(|| [sigma(&|e| e.centre.x), sigma(&|e| e.centre.y)]),
         rms_px: (misses.norm_squared() / misses.len().max(1) as f64).sqrt(),
         worst: misses.map(f64::abs).imax(),
         miss_px: misses.iter().copied().collect(),
@@ -429,7 +504,11 @@ fn vanishing_points(evidence: &Evidence, eye: &Eye) -> Vec<VanishingPoint> {
         .map(|axis| {
             let v = eye.vanishing(&axis.unit());
             let near = v.z.abs() * 1000.0 * width > v.x.hypot(v.y);
-            VanishingPoint { axis, homogeneous: v.into(), px: near.then(|| [v.x / v.z, v.y / v.z]) }
+            VanishingPoint {
+                axis,
+                homogeneous: v.into(),
+                px: near.then(|| [v.x / v.z, v.y / v.z]),
+            }
         })
         .collect()
 }
@@ -437,7 +516,11 @@ fn vanishing_points(evidence: &Evidence, eye: &Eye) -> Vec<VanishingPoint> {
 impl Perspective {
     /// Its rotation, focal length and centre.
     pub fn eye(&self) -> Eye {
-        Eye { rotation: self.rotation, focal_px: self.lens.focal_px, centre: self.lens.centre }
+        Eye {
+            rotation: self.rotation,
+            focal_px: self.lens.focal_px,
+            centre: self.lens.centre,
+        }
     }
 
     /// Camera with its centre at `eye`, world units.

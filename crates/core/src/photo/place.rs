@@ -94,15 +94,25 @@ pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed,
         scale_share_sigma: None,
         off_axis_px: None,
     };
-    let Some(known) = placement.known else { return Ok(placed) };
+    let Some(known) = placement.known else {
+        return Ok(placed);
+    };
     if !(known.metres.is_finite() && known.metres > 0.0 && known.metres < 1e5) {
-        return Err(PhotoError::OutOfRange { what: "known length in metres", value: known.metres, range: "above 0" });
+        return Err(PhotoError::OutOfRange {
+            what: "known length in metres",
+            value: known.metres,
+            range: "above 0",
+        });
     }
     let shown = placed.measure(perspective, known.axis, known.from, known.to)?;
     let shown_px = known.from.distance_px(known.to);
-    let along = known.axis.map_or_else(|| "the ground".to_owned(), |a| a.to_string());
+    let along = known
+        .axis
+        .map_or_else(|| "the ground".to_owned(), |a| a.to_string());
     if shown_px < LEAST_SHOWN_PX || shown.length < 1e-9 || shown.off_axis_px > 0.7 * shown_px {
-        let shown_px = (shown_px * shown_px - shown.off_axis_px * shown.off_axis_px).max(0.0).sqrt();
+        let shown_px = (shown_px * shown_px - shown.off_axis_px * shown.off_axis_px)
+            .max(0.0)
+            .sqrt();
         return Err(PhotoError::LengthNotSeen { shown_px, along });
     }
     let scale = known.metres / shown.length;
@@ -117,7 +127,10 @@ pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed,
 
 /// A quarter of the way up from the lower border, or as low as the ground is seen.
 fn default_origin(perspective: &Perspective) -> Result<PlatePx, PhotoError> {
-    let (width, height) = (f64::from(perspective.lens.width_px), f64::from(perspective.lens.height_px));
+    let (width, height) = (
+        f64::from(perspective.lens.width_px),
+        f64::from(perspective.lens.height_px),
+    );
     [0.75, 0.9, 0.99, 0.5, 0.25, 0.05]
         .into_iter()
         .map(|share| PlatePx::new(0.5 * width, share * height))
@@ -184,13 +197,19 @@ impl Placed {
                 .into_iter()
                 .map(|(dx, dy)| {
                     let (f, t) = moved(dx, dy);
-                    self.length(perspective, axis, f, t).map_or(0.0, |(l, _)| (l - length).powi(2))
+                    self.length(perspective, axis, f, t)
+                        .map_or(0.0, |(l, _)| (l - length).powi(2))
                 })
                 .sum::<f64>()
         };
         let by = nalgebra::Vector2::new;
-        let variance = slope(&|dx, dy| (from.moved(by(dx, dy)), to)) + slope(&|dx, dy| (from, to.moved(by(dx, dy))));
-        Ok(Length { length, sigma: variance.sqrt(), off_axis_px })
+        let variance = slope(&|dx, dy| (from.moved(by(dx, dy)), to))
+            + slope(&|dx, dy| (from, to.moved(by(dx, dy))));
+        Ok(Length {
+            length,
+            sigma: variance.sqrt(),
+            off_axis_px,
+        })
     }
 
     fn length(
@@ -200,19 +219,27 @@ impl Placed {
         from: PlatePx,
         to: PlatePx,
     ) -> Result<(f64, f64), PhotoError> {
-        let foot =
-            self.ground_point(perspective, from).ok_or(PhotoError::NotOnGround { what: "first end of the length" })?;
+        let foot = self
+            .ground_point(perspective, from)
+            .ok_or(PhotoError::NotOnGround {
+                what: "first end of the length",
+            })?;
         match axis {
             None => {
                 let other = self
                     .ground_point(perspective, to)
-                    .ok_or(PhotoError::NotOnGround { what: "second end of the length" })?;
+                    .ok_or(PhotoError::NotOnGround {
+                        what: "second end of the length",
+                    })?;
                 Ok((foot.distance(other), 0.0))
             }
             Some(axis) => {
-                let (end, off_px) = self.point_along(perspective, &foot, axis, to).ok_or_else(|| {
-                    PhotoError::LengthNotSeen { shown_px: from.distance_px(to), along: axis.to_string() }
-                })?;
+                let (end, off_px) =
+                    self.point_along(perspective, &foot, axis, to)
+                        .ok_or_else(|| PhotoError::LengthNotSeen {
+                            shown_px: from.distance_px(to),
+                            along: axis.to_string(),
+                        })?;
                 Ok((foot.distance(end), off_px))
             }
         }

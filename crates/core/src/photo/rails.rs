@@ -66,7 +66,11 @@ impl Rail {
     pub fn line(&self) -> Vector3<f64> {
         let along = self.b.offset_from(self.a);
         let normal = Vector2::new(-along.y, along.x) / along.norm();
-        Vector3::new(normal.x, normal.y, -(normal.x * self.a.x + normal.y * self.a.y))
+        Vector3::new(
+            normal.x,
+            normal.y,
+            -(normal.x * self.a.x + normal.y * self.a.y),
+        )
     }
 
     /// Px by which the rail misses the vanishing point `v` (homogeneous, plate px): the root
@@ -79,13 +83,15 @@ impl Rail {
     pub fn miss_px(&self, v: &Vector3<f64>) -> f64 {
         let from_v = |end: PlatePx| Vector2::new(v.z * end.x - v.x, v.z * end.y - v.y);
         let (p, q) = (from_v(self.a), from_v(self.b));
-        let volume =
-            self.a.x * (self.b.y * v.z - v.y) - self.a.y * (self.b.x * v.z - v.x) + (self.b.x * v.y - self.b.y * v.x);
+        let volume = self.a.x * (self.b.y * v.z - v.y) - self.a.y * (self.b.x * v.z - v.x)
+            + (self.b.x * v.y - self.b.y * v.x);
         let trace = p.norm_squared() + q.norm_squared();
         if trace <= 0.0 {
             return 0.0;
         }
-        let discriminant = (trace * trace - 4.0 * (v.z * volume).powi(2)).max(0.0).sqrt();
+        let discriminant = (trace * trace - 4.0 * (v.z * volume).powi(2))
+            .max(0.0)
+            .sqrt();
         volume * (2.0 / (trace + discriminant)).sqrt()
     }
 }
@@ -143,7 +149,11 @@ mod tests {
     use rstest::rstest;
 
     fn rail(a: (f64, f64), b: (f64, f64)) -> Rail {
-        Rail { axis: Axis::X, a: PlatePx::new(a.0, a.1), b: PlatePx::new(b.0, b.1) }
+        Rail {
+            axis: Axis::X,
+            a: PlatePx::new(a.0, a.1),
+            b: PlatePx::new(b.0, b.1),
+        }
     }
 
     /// Least sum of squares over lines through `v`, by trying all directions.
@@ -153,7 +163,10 @@ mod tests {
             let off = |p: PlatePx| normal.dot(&Vector2::new(p.x - v.0, p.y - v.1)).powi(2);
             off(r.a) + off(r.b)
         };
-        (0..20_000).map(|i| sum(f64::from(i) * std::f64::consts::PI / 20_000.0)).fold(f64::INFINITY, f64::min).sqrt()
+        (0..20_000)
+            .map(|i| sum(f64::from(i) * std::f64::consts::PI / 20_000.0))
+            .fold(f64::INFINITY, f64::min)
+            .sqrt()
     }
 
     proptest! {
@@ -179,7 +192,10 @@ mod tests {
     fn a_point_at_infinity_is_a_direction() {
         let level = rail((10.0, 20.0), (110.0, 24.0));
         let miss = level.miss_px(&Vector3::new(1.0, 0.0, 0.0));
-        assert!((miss.abs() - 8.0f64.sqrt()).abs() < 1e-9, "two px off at either end: {miss}");
+        assert!(
+            (miss.abs() - 8.0f64.sqrt()).abs() < 1e-9,
+            "two px off at either end: {miss}"
+        );
     }
 
     #[rstest]

@@ -31,7 +31,11 @@ impl Segment {
 
     /// As a rail of an axis.
     pub fn rail(&self, axis: Axis) -> Rail {
-        Rail { axis, a: self.a, b: self.b }
+        Rail {
+            axis,
+            a: self.a,
+            b: self.b,
+        }
     }
 }
 
@@ -59,12 +63,19 @@ struct Gradients {
 pub fn segments(picture: &Plane, least_px: f64) -> Vec<Segment> {
     let gradients = Gradients::of(picture);
     let regions = regions(&gradients, (4.0 * picture.noise_level()).max(2.5));
-    let raw: Vec<Rail> = regions.par_iter().filter_map(|r| narrow(r, &gradients, 0.6 * least_px)).collect();
+    let raw: Vec<Rail> = regions
+        .par_iter()
+        .filter_map(|r| narrow(r, &gradients, 0.6 * least_px))
+        .collect();
     let mut found: Vec<Segment> = raw
         .par_iter()
         .filter_map(|rail| settle(picture, rail, 2.0))
         .filter(|s| s.rms_px < MOST_RMS_PX && s.share > 0.7)
-        .map(|s| Segment { a: s.rail.a, b: s.rail.b, rms_px: s.rms_px })
+        .map(|s| Segment {
+            a: s.rail.a,
+            b: s.rail.b,
+            rms_px: s.rms_px,
+        })
         .collect();
     found.sort_by(|a, b| b.length_px().total_cmp(&a.length_px()));
     found.truncate(MOST_PIECES);
@@ -80,34 +91,59 @@ impl Gradients {
     fn of(picture: &Plane) -> Self {
         let (width, height) = (picture.width(), picture.height());
         let count = width * height;
-        let (mut across, mut down, mut strength) = (vec![0.0f32; count], vec![0.0f32; count], vec![0.0f32; count]);
-        let rows = across.par_chunks_mut(width).zip(down.par_chunks_mut(width)).zip(strength.par_chunks_mut(width));
-        rows.enumerate().for_each(|(y, ((across, down), strength))| {
-            if y == 0 || y + 1 >= height {
-                return;
-            }
-            let (above, at, below) = (picture.row(y - 1), picture.row(y), picture.row(y + 1));
-            for x in 1..width.saturating_sub(1) {
-                let gx =
-                    (above[x + 1] - above[x - 1] + 2.0 * (at[x + 1] - at[x - 1]) + below[x + 1] - below[x - 1]) / 8.0;
-                let gy =
-                    (below[x - 1] - above[x - 1] + 2.0 * (below[x] - above[x]) + below[x + 1] - above[x + 1]) / 8.0;
-                let length = gx.hypot(gy);
-                strength[x] = length;
-                if length > 0.0 {
-                    across[x] = gx / length;
-                    down[x] = gy / length;
+        let (mut across, mut down, mut strength) = (
+            vec![0.0f32; count],
+            vec![0.0f32; count],
+            vec![0.0f32; count],
+        );
+        let rows = across
+            .par_chunks_mut(width)
+            .zip(down.par_chunks_mut(width))
+            .zip(strength.par_chunks_mut(width));
+        rows.enumerate()
+            .for_each(|(y, ((across, down), strength))| {
+                if y == 0 || y + 1 >= height {
+                    return;
                 }
-            }
-        });
-        Self { width, height, across, down, strength }
+                let (above, at, below) = (picture.row(y - 1), picture.row(y), picture.row(y + 1));
+                for x in 1..width.saturating_sub(1) {
+                    let gx = (above[x + 1] - above[x - 1]
+                        + 2.0 * (at[x + 1] - at[x - 1])
+                        + below[x + 1]
+                        - below[x - 1])
+                        / 8.0;
+                    let gy =
+                        (below[x - 1] - above[x - 1] + 2.0 * (below[x] - above[x]) + below[x + 1]
+                            - above[x + 1])
+                            / 8.0;
+                    let length = gx.hypot(gy);
+                    strength[x] = length;
+                    if length > 0.0 {
+                        across[x] = gx / length;
+                        down[x] = gy / length;
+                    }
+                }
+            });
+        Self {
+            width,
+            height,
+            across,
+            down,
+            strength,
+        }
     }
 }
 
 /// Connected pixels of like direction and at least `least` levels per px.
 fn regions(g: &Gradients, least: f32) -> Vec<Vec<u32>> {
-    let mut seeds: Vec<u32> = (0..g.strength.len() as u32).filter(|&i| g.strength[i as usize] >= least).collect();
-    seeds.sort_unstable_by(|a, b| g.strength[*b as usize].total_cmp(&g.strength[*a as usize]).then(a.cmp(b)));
+    let mut seeds: Vec<u32> = (0..g.strength.len() as u32)
+        .filter(|&i| g.strength[i as usize] >= least)
+        .collect();
+    seeds.sort_unstable_by(|a, b| {
+        g.strength[*b as usize]
+            .total_cmp(&g.strength[*a as usize])
+            .then(a.cmp(b))
+    });
     let mut taken = vec![false; g.strength.len()];
     let mut out = Vec::new();
     for seed in seeds {
@@ -159,9 +195,14 @@ fn narrow(region: &[u32], g: &Gradients, least_px: f64) -> Option<Rail> {
     };
     let total: f64 = points().map(|(_, w)| w).sum();
     let middle = points().map(|(p, w)| p * w).sum::<Vector2<f64>>() / total;
-    let scatter: Matrix2<f64> = points().map(|(p, w)| (p - middle) * (p - middle).transpose() * w).sum();
+    let scatter: Matrix2<f64> = points()
+        .map(|(p, w)| (p - middle) * (p - middle).transpose() * w)
+        .sum();
     let eigen = SymmetricEigen::new(scatter);
-    let along: Vector2<f64> = eigen.eigenvectors.column(eigen.eigenvalues.imax()).into_owned();
+    let along: Vector2<f64> = eigen
+        .eigenvectors
+        .column(eigen.eigenvalues.imax())
+        .into_owned();
     let width_px = 3.46 * (eigen.eigenvalues.min().max(0.0) / total).sqrt();
     let (mut first, mut last) = (f64::INFINITY, f64::NEG_INFINITY);
     for (p, _) in points() {
@@ -175,8 +216,15 @@ fn narrow(region: &[u32], g: &Gradients, least_px: f64) -> Option<Rail> {
     }
     // Region ends bend round corners: they are left out.
     let inset = (0.03 * length).clamp(1.0, 4.0);
-    let (a, b) = (middle + along * (first + inset), middle + along * (last - inset));
-    Some(Rail { axis: Axis::X, a: PlatePx::new(a.x, a.y), b: PlatePx::new(b.x, b.y) })
+    let (a, b) = (
+        middle + along * (first + inset),
+        middle + along * (last - inset),
+    );
+    Some(Rail {
+        axis: Axis::X,
+        a: PlatePx::new(a.x, a.y),
+        b: PlatePx::new(b.x, b.y),
+    })
 }
 
 /// Joins pieces of one line whose gap is shorter than the pieces.
@@ -184,8 +232,10 @@ fn joined(picture: &Plane, mut segments: Vec<Segment>) -> Vec<Segment> {
     let mut out: Vec<Segment> = Vec::new();
     while !segments.is_empty() {
         let mut current = segments.remove(0);
-        while let Some((k, longer)) =
-            segments.iter().enumerate().find_map(|(k, other)| Some((k, bridged(picture, &current, other)?)))
+        while let Some((k, longer)) = segments
+            .iter()
+            .enumerate()
+            .find_map(|(k, other)| Some((k, bridged(picture, &current, other)?)))
         {
             current = longer;
             segments.remove(k);
@@ -232,7 +282,16 @@ fn bridged(picture: &Plane, one: &Segment, other: &Segment) -> Option<Segment> {
     }
     let along = one.b.offset_from(one.a) / length;
     let (first, last) = (near.min(0.0), far.max(length));
-    let rail = Rail { axis: Axis::X, a: one.a.moved(along * first), b: one.a.moved(along * last) };
-    let settled = settle(picture, &rail, 2.5).filter(|s| s.rms_px < MOST_RMS_PX && s.share > 0.7)?;
-    Some(Segment { a: settled.rail.a, b: settled.rail.b, rms_px: settled.rms_px })
+    let rail = Rail {
+        axis: Axis::X,
+        a: one.a.moved(along * first),
+        b: one.a.moved(along * last),
+    };
+    let settled =
+        settle(picture, &rail, 2.5).filter(|s| s.rms_px < MOST_RMS_PX && s.share > 0.7)?;
+    Some(Segment {
+        a: settled.rail.a,
+        b: settled.rail.b,
+        rms_px: settled.rms_px,
+    })
 }

@@ -50,12 +50,24 @@ pub fn settle(picture: &Plane, rail: &Rail, reach_px: f64) -> Option<Settled> {
             let on = middle + along * along.dot(&off);
             PlatePx::new(on.x, on.y)
         };
-        current = Rail { a: projected(current.a), b: projected(current.b), ..*rail };
+        current = Rail {
+            a: projected(current.a),
+            b: projected(current.b),
+            ..*rail
+        };
         last = Some((rms_px, share));
     }
     let (rms_px, share) = last?;
-    let moved_px = current.a.distance_px(rail.a).max(current.b.distance_px(rail.b));
-    (moved_px <= 1.5 * reach_px).then_some(Settled { rail: current, moved_px, rms_px, share })
+    let moved_px = current
+        .a
+        .distance_px(rail.a)
+        .max(current.b.distance_px(rail.b));
+    (moved_px <= 1.5 * reach_px).then_some(Settled {
+        rail: current,
+        moved_px,
+        rms_px,
+        share,
+    })
 }
 
 /// Points of the prevailing edge across the rail, and the share of stations that have one.
@@ -71,24 +83,42 @@ fn edge_points(picture: &Plane, rail: &Rail, reach: f64) -> Option<(Vec<Vector2<
     let profile = |k: usize| -> Vec<f64> {
         let s = length * (k as f64 + 0.5) / stations as f64;
         let at = Vector2::new(rail.a.x, rail.a.y) + along * s;
-        (-half..=half).map(|i| slope(picture, at + across * (f64::from(i) * STEP_PX), across, along)).collect()
+        (-half..=half)
+            .map(|i| {
+                slope(
+                    picture,
+                    at + across * (f64::from(i) * STEP_PX),
+                    across,
+                    along,
+                )
+            })
+            .collect()
     };
     let profiles: Vec<Vec<f64>> = (0..stations).map(profile).collect();
     let strongest = |p: &[f64], sign: f64| p.iter().map(|g| g * sign).fold(0.0, f64::max);
-    let (up, down): (f64, f64) =
-        profiles.iter().fold((0.0, 0.0), |(u, d), p| (u + strongest(p, 1.0), d + strongest(p, -1.0)));
+    let (up, down): (f64, f64) = profiles.iter().fold((0.0, 0.0), |(u, d), p| {
+        (u + strongest(p, 1.0), d + strongest(p, -1.0))
+    });
     let sign = if up >= down { 1.0 } else { -1.0 };
     let mut points = Vec::new();
     for (k, profile) in profiles.iter().enumerate() {
         let value = |i: usize| profile[i] * sign;
         // Nearer ones are preferred a little: the artist meant what is under the rail.
-        let weighed = |i: usize| value(i) * (1.0 - 0.4 * ((i as f64 - f64::from(half)) / f64::from(half.max(1))).abs());
+        let weighed = |i: usize| {
+            value(i) * (1.0 - 0.4 * ((i as f64 - f64::from(half)) / f64::from(half.max(1))).abs())
+        };
         let best = (1..profile.len() - 1)
-            .filter(|&i| value(i) >= LEAST_GRADIENT && value(i) >= value(i - 1) && value(i) >= value(i + 1))
+            .filter(|&i| {
+                value(i) >= LEAST_GRADIENT && value(i) >= value(i - 1) && value(i) >= value(i + 1)
+            })
             .max_by(|a, b| weighed(*a).total_cmp(&weighed(*b)));
         let Some(i) = best else { continue };
         let bend = value(i - 1) - 2.0 * value(i) + value(i + 1);
-        let off = if bend < 0.0 { (0.5 * (value(i - 1) - value(i + 1)) / bend).clamp(-0.5, 0.5) } else { 0.0 };
+        let off = if bend < 0.0 {
+            (0.5 * (value(i - 1) - value(i + 1)) / bend).clamp(-0.5, 0.5)
+        } else {
+            0.0
+        };
         let s = length * (k as f64 + 0.5) / stations as f64;
         let t = (i as f64 - f64::from(half) + off) * STEP_PX;
         points.push(Vector2::new(rail.a.x, rail.a.y) + along * s + across * t);
@@ -113,11 +143,22 @@ fn robust_line(points: &[Vector2<f64>]) -> Option<(Vector2<f64>, Vector2<f64>, f
         if points.len() < 4 || total <= 0.0 {
             return None;
         }
-        let middle = points.iter().zip(&weights).map(|(p, w)| p * *w).sum::<Vector2<f64>>() / total;
-        let scatter: Matrix2<f64> =
-            points.iter().zip(&weights).map(|(p, w)| (p - middle) * (p - middle).transpose() * *w).sum();
+        let middle = points
+            .iter()
+            .zip(&weights)
+            .map(|(p, w)| p * *w)
+            .sum::<Vector2<f64>>()
+            / total;
+        let scatter: Matrix2<f64> = points
+            .iter()
+            .zip(&weights)
+            .map(|(p, w)| (p - middle) * (p - middle).transpose() * *w)
+            .sum();
         let eigen = SymmetricEigen::new(scatter);
-        let along: Vector2<f64> = eigen.eigenvectors.column(eigen.eigenvalues.imax()).into_owned();
+        let along: Vector2<f64> = eigen
+            .eigenvectors
+            .column(eigen.eigenvalues.imax())
+            .into_owned();
         let rms = (eigen.eigenvalues.min().max(0.0) / total).sqrt();
         line = Some((middle, along, rms));
         let normal = Vector2::new(-along.y, along.x);
@@ -143,11 +184,14 @@ mod tests {
         let levels = (0..200 * 160)
             .map(|i| {
                 let d = distance((i % 200) as f64 + 0.5, (i / 200) as f64 + 0.5);
-                let edge = 60.0 / (1.0 + (-d / 0.6).exp()) + 15.0 / (1.0 + (-(d - 9.0) / 0.6).exp());
+                let edge =
+                    60.0 / (1.0 + (-d / 0.6).exp()) + 15.0 / (1.0 + (-(d - 9.0) / 0.6).exp());
                 (80.0 + edge + 3.0 * (random.f64() - 0.5) * 2.0) as f32
             })
             .collect();
-        (Plane::new(200, 160, levels).unwrap(), move |s: f64| PlatePx::new(100.3 + s * cos, 80.7 + s * sin))
+        (Plane::new(200, 160, levels).unwrap(), move |s: f64| {
+            PlatePx::new(100.3 + s * cos, 80.7 + s * sin)
+        })
     }
 
     #[rstest]
@@ -157,7 +201,11 @@ mod tests {
     ) {
         let (picture, at) = picture(angle, 7);
         let normal = Vector2::new(-angle.sin(), angle.cos());
-        let laid = Rail { axis: Axis::X, a: at(-50.0).moved(normal * off.0), b: at(50.0).moved(normal * off.1) };
+        let laid = Rail {
+            axis: Axis::X,
+            a: at(-50.0).moved(normal * off.0),
+            b: at(50.0).moved(normal * off.1),
+        };
         let settled = settle(&picture, &laid, 4.0).unwrap();
         for (end, s) in [(settled.rail.a, -50.0), (settled.rail.b, 50.0)] {
             let miss = normal.dot(&end.offset_from(at(s))).abs();
@@ -169,9 +217,15 @@ mod tests {
     #[test]
     fn nothing_to_settle_on_moves_nothing() {
         let mut random = fastrand::Rng::with_seed(1);
-        let levels = (0..200 * 160).map(|_| 120.0 + 3.0 * (random.f64() as f32 - 0.5)).collect();
+        let levels = (0..200 * 160)
+            .map(|_| 120.0 + 3.0 * (random.f64() as f32 - 0.5))
+            .collect();
         let flat = Plane::new(200, 160, levels).unwrap();
-        let laid = Rail { axis: Axis::X, a: PlatePx::new(20.0, 30.0), b: PlatePx::new(150.0, 60.0) };
+        let laid = Rail {
+            axis: Axis::X,
+            a: PlatePx::new(20.0, 30.0),
+            b: PlatePx::new(150.0, 60.0),
+        };
         assert_eq!(settle(&flat, &laid, 4.0), None);
     }
 }

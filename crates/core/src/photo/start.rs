@@ -20,12 +20,24 @@ pub fn vanishing_point(rails: &[Rail], axis: Axis, evidence: &Evidence) -> Optio
     for rail in of_axis {
         let line = rail.line();
         // In units of half the diagonal about the middle, so that all entries weigh alike.
-        let scaled = Vector3::new(line.x, line.y, (line.x * middle.x + line.y * middle.y + line.z) / half).normalize();
+        let scaled = Vector3::new(
+            line.x,
+            line.y,
+            (line.x * middle.x + line.y * middle.y + line.z) / half,
+        )
+        .normalize();
         sum += scaled * scaled.transpose() * (rail.length_px() / half).powi(2);
     }
     let eigen = SymmetricEigen::new(sum);
-    let v = eigen.eigenvectors.column(eigen.eigenvalues.imin()).into_owned();
-    Some(Vector3::new(half * v.x + middle.x * v.z, half * v.y + middle.y * v.z, v.z))
+    let v = eigen
+        .eigenvectors
+        .column(eigen.eigenvalues.imin())
+        .into_owned();
+    Some(Vector3::new(
+        half * v.x + middle.x * v.z,
+        half * v.y + middle.y * v.z,
+        v.z,
+    ))
 }
 
 /// Cameras to begin the refinement with: the best of a scan, best first, at most `count`.
@@ -36,13 +48,19 @@ pub fn eyes(evidence: &Evidence, count: usize) -> Vec<Eye> {
         .collect();
     let focals: Vec<f64> = match evidence.focal_px {
         Some(focal_px) => vec![focal_px],
-        None => (0..28).map(|i| 0.2 * f64::from(evidence.width_px) * 60.0f64.powf(f64::from(i) / 27.0)).collect(),
+        None => (0..28)
+            .map(|i| 0.2 * f64::from(evidence.width_px) * 60.0f64.powf(f64::from(i) / 27.0))
+            .collect(),
     };
     let mut eyes: Vec<(f64, Eye)> = focals
         .into_iter()
         .filter_map(|focal_px| {
             let rotation = rotation_for(&points, focal_px, evidence)?;
-            let eye = Eye { rotation, focal_px, centre: evidence.middle() };
+            let eye = Eye {
+                rotation,
+                focal_px,
+                centre: evidence.middle(),
+            };
             Some((evidence.cost(&eye), eye))
         })
         .collect();
@@ -52,21 +70,35 @@ pub fn eyes(evidence: &Evidence, count: usize) -> Vec<Eye> {
 
 /// Camera-from-world rotation whose axes point nearest to the vanishing points: X to the
 /// right, Y up, as far as these are seen.
-fn rotation_for(points: &[(Axis, Vector3<f64>)], focal_px: f64, evidence: &Evidence) -> Option<UnitQuaternion<f64>> {
+fn rotation_for(
+    points: &[(Axis, Vector3<f64>)],
+    focal_px: f64,
+    evidence: &Evidence,
+) -> Option<UnitQuaternion<f64>> {
     let centre = evidence.middle();
     let mut columns: [Option<Vector3<f64>>; 3] = [None; 3];
     for (axis, v) in points {
-        let d = Vector3::new(v.x - centre.x * v.z, -(v.y - centre.y * v.z), -focal_px * v.z).normalize();
+        let d = Vector3::new(
+            v.x - centre.x * v.z,
+            -(v.y - centre.y * v.z),
+            -focal_px * v.z,
+        )
+        .normalize();
         columns[axis.index()] = Some(d);
     }
-    let turned = |d: Vector3<f64>, towards: Vector3<f64>| if d.dot(&towards) < 0.0 { -d } else { d };
+    let turned =
+        |d: Vector3<f64>, towards: Vector3<f64>| if d.dot(&towards) < 0.0 { -d } else { d };
     let (right, up, back) = (Vector3::x(), Vector3::y(), Vector3::z());
     // Nearly along the view an axis has no side in the picture: then it points to the viewer.
     let upright = |d: Vector3<f64>| turned(d, if d.y.abs() > 1e-3 { up } else { back });
     let rightward = |d: Vector3<f64>| turned(d, if d.x.abs() > 1e-3 { right } else { back });
     let perpendicular = |to: &Vector3<f64>, like: Vector3<f64>, other: Vector3<f64>| {
         let off = like - to * to.dot(&like);
-        if off.norm() > 0.05 { off.normalize() } else { (other - to * to.dot(&other)).normalize() }
+        if off.norm() > 0.05 {
+            off.normalize()
+        } else {
+            (other - to * to.dot(&other)).normalize()
+        }
     };
     let axes = match columns {
         [Some(x), Some(y), z] => {

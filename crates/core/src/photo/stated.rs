@@ -130,7 +130,10 @@ pub enum StatedFinding {
 }
 
 fn of(camera: &Option<String>, says: &str) -> String {
-    camera.as_ref().map_or_else(|| format!("the file {says}"), |c| format!("the file ({c}) {says}"))
+    camera.as_ref().map_or_else(
+        || format!("the file {says}"),
+        |c| format!("the file ({c}) {says}"),
+    )
 }
 
 /// Diagonal of 36x24, mm.
@@ -142,38 +145,66 @@ const SAME_SHAPE: f64 = 0.01;
 const SAME_BACK: f64 = 0.1;
 
 /// Holds the statements against each other and against the picture of `width_px` x `height_px`.
-pub fn weigh(stated: &Stated, width_px: u32, height_px: u32) -> (Option<Offer>, Vec<StatedFinding>) {
+pub fn weigh(
+    stated: &Stated,
+    width_px: u32,
+    height_px: u32,
+) -> (Option<Offer>, Vec<StatedFinding>) {
     let mut said = Vec::new();
     if stated.turned {
-        said.push(StatedFinding::Turned { width: width_px, height: height_px });
+        said.push(StatedFinding::Turned {
+            width: width_px,
+            height: height_px,
+        });
     }
-    let possible = |what, value: Option<f64>, range: std::ops::RangeInclusive<f64>, said: &mut Vec<_>| {
-        // 0 and infinity stand for "unknown".
-        let value = value.filter(|v| v.is_finite() && *v != 0.0)?;
-        if range.contains(&value) {
-            return Some(value);
-        }
-        said.push(StatedFinding::Impossible { what, value });
-        None
-    };
+    let possible =
+        |what, value: Option<f64>, range: std::ops::RangeInclusive<f64>, said: &mut Vec<_>| {
+            // 0 and infinity stand for "unknown".
+            let value = value.filter(|v| v.is_finite() && *v != 0.0)?;
+            if range.contains(&value) {
+                return Some(value);
+            }
+            said.push(StatedFinding::Impossible { what, value });
+            None
+        };
     let focal = possible("a focal length", stated.focal_mm, 0.5..=5000.0, &mut said);
-    let on_full_frame = possible("a focal length on 36x24", stated.focal_on_full_frame_mm, 1.0..=10_000.0, &mut said);
-    let density = possible("a sensor density", stated.px_per_mm, 1.0..=5000.0, &mut said);
+    let on_full_frame = possible(
+        "a focal length on 36x24",
+        stated.focal_on_full_frame_mm,
+        1.0..=10_000.0,
+        &mut said,
+    );
+    let density = possible(
+        "a sensor density",
+        stated.px_per_mm,
+        1.0..=5000.0,
+        &mut said,
+    );
     let shape = f64::from(height_px) / f64::from(width_px.max(1));
     if let Some((wide, high)) = stated.picture_px.filter(|(w, h)| *w > 0 && *h > 0)
         && (f64::from(high) / f64::from(wide) / shape).ln().abs() > SAME_SHAPE
     {
-        said.push(StatedFinding::Cropped { wrote: (wide, high), is: (width_px, height_px) });
+        said.push(StatedFinding::Cropped {
+            wrote: (wide, high),
+            is: (width_px, height_px),
+        });
         return (None, said);
     }
     // The diagonal is what the focal length on 36x24 refers to.
     let by_diagonal = |diagonal: f64| diagonal / 1f64.hypot(shape);
-    let by_focal = focal.zip(on_full_frame).map(|(f, full)| by_diagonal(FULL_FRAME_DIAGONAL_MM * f / full));
-    let by_density = density.zip(stated.picture_px).map(|(d, (wide, _))| f64::from(wide) / d);
+    let by_focal = focal
+        .zip(on_full_frame)
+        .map(|(f, full)| by_diagonal(FULL_FRAME_DIAGONAL_MM * f / full));
+    let by_density = density
+        .zip(stated.picture_px)
+        .map(|(d, (wide, _))| f64::from(wide) / d);
     if let Some((a, b)) = by_focal.zip(by_density)
         && (a / b).ln().abs() > SAME_BACK
     {
-        said.push(StatedFinding::Contradictory { by_focal_mm: a, by_density_mm: b });
+        said.push(StatedFinding::Contradictory {
+            by_focal_mm: a,
+            by_density_mm: b,
+        });
         return (None, said);
     }
     let offer = match (focal, by_density.or(by_focal), on_full_frame) {
@@ -184,12 +215,31 @@ pub fn weigh(stated: &Stated, width_px: u32, height_px: u32) -> (Option<Offer>, 
     };
     let camera = stated.camera.clone();
     let offer = offer
-        .map(|(focal_mm, width)| Offer { film_back: FilmBack { width_mm: width, height_mm: width * shape }, focal_mm })
+        .map(|(focal_mm, width)| Offer {
+            film_back: FilmBack {
+                width_mm: width,
+                height_mm: width * shape,
+            },
+            focal_mm,
+        })
         .filter(|offer| offer.film_back.is_plausible());
     said.push(match (offer, focal) {
-        (Some(Offer { film_back: FilmBack { width_mm, height_mm }, focal_mm }), _) => {
-            StatedFinding::Offered { camera, focal_mm, width_mm, height_mm }
-        }
+        (
+            Some(Offer {
+                film_back:
+                    FilmBack {
+                        width_mm,
+                        height_mm,
+                    },
+                focal_mm,
+            }),
+            _,
+        ) => StatedFinding::Offered {
+            camera,
+            focal_mm,
+            width_mm,
+            height_mm,
+        },
         (None, Some(focal_mm)) => StatedFinding::NoFilmBack { camera, focal_mm },
         (None, None) if camera.is_some() => StatedFinding::NoFocal { camera },
         _ => StatedFinding::Absent,
@@ -199,7 +249,12 @@ pub fn weigh(stated: &Stated, width_px: u32, height_px: u32) -> (Option<Offer>, 
 
 /// Said when the rails give another focal length than the offer: by more than 4 % and three
 /// standard errors. A focal length in a file is rounded and leaves out focusing.
-pub fn against_rails(offer: &Offer, width_px: u32, solved_px: f64, sigma_px: f64) -> Option<StatedFinding> {
+pub fn against_rails(
+    offer: &Offer,
+    width_px: u32,
+    solved_px: f64,
+    sigma_px: f64,
+) -> Option<StatedFinding> {
     let stated_px = offer.film_back.focal_px(offer.focal_mm, width_px);
     let off = (solved_px - stated_px).abs();
     (off > 0.04 * stated_px && off > 3.0 * sigma_px).then_some(StatedFinding::RailsDisagree {
@@ -214,7 +269,12 @@ mod tests {
     use super::*;
     use rstest::rstest;
 
-    fn stated(focal: Option<f64>, full: Option<f64>, picture: (u32, u32), density: Option<f64>) -> Stated {
+    fn stated(
+        focal: Option<f64>,
+        full: Option<f64>,
+        picture: (u32, u32),
+        density: Option<f64>,
+    ) -> Stated {
         Stated {
             camera: Some("Aldermoor A1".to_owned()),
             focal_mm: focal,
@@ -232,12 +292,22 @@ mod tests {
     #[case::both_agree(stated(Some(28.0), Some(43.0), (6000, 4000), Some(250.0)), 24.0, 28.0)]
     #[case::only_on_full_frame(stated(None, Some(42.0), (6000, 4000), None), 36.0, 42.0)]
     #[case::reduced_picture(stated(Some(28.0), Some(28.0), (3000, 2000), None), 36.0, 28.0)]
-    fn what_agrees_is_offered(#[case] stated: Stated, #[case] width_mm: f64, #[case] focal_mm: f64) {
+    fn what_agrees_is_offered(
+        #[case] stated: Stated,
+        #[case] width_mm: f64,
+        #[case] focal_mm: f64,
+    ) {
         let (offer, said) = weigh(&stated, 6000, 4000);
         let offer = offer.unwrap();
-        assert!((offer.film_back.width_mm / width_mm - 1.0).abs() < 0.001, "{offer:?}");
+        assert!(
+            (offer.film_back.width_mm / width_mm - 1.0).abs() < 0.001,
+            "{offer:?}"
+        );
         assert_eq!(offer.focal_mm, focal_mm);
-        assert!(matches!(said[..], [StatedFinding::Offered { .. }]), "{said:?}");
+        assert!(
+            matches!(said[..], [StatedFinding::Offered { .. }]),
+            "{said:?}"
+        );
     }
 
     #[rstest]
@@ -247,10 +317,16 @@ mod tests {
     #[case::unknown_focal(stated(Some(0.0), Some(0.0), (6000, 4000), None), "no focal length")]
     #[case::absurd(stated(Some(1e7), None, (6000, 4000), None), "which no camera has")]
     #[case::nothing(Stated::default(), "says nothing of its camera")]
-    fn what_cannot_be_believed_is_said_and_not_offered(#[case] stated: Stated, #[case] words: &str) {
+    fn what_cannot_be_believed_is_said_and_not_offered(
+        #[case] stated: Stated,
+        #[case] words: &str,
+    ) {
         let (offer, said) = weigh(&stated, 6000, 4000);
         assert_eq!(offer, None);
-        assert!(said.iter().any(|s| s.to_string().contains(words)), "{said:?}");
+        assert!(
+            said.iter().any(|s| s.to_string().contains(words)),
+            "{said:?}"
+        );
     }
 
     #[rstest]
@@ -258,7 +334,16 @@ mod tests {
     #[case::uncertain(5200.0, 400.0, false)]
     #[case::disagrees(5200.0, 40.0, true)]
     fn rails_speak_up(#[case] solved_px: f64, #[case] sigma_px: f64, #[case] raised: bool) {
-        let offer = Offer { film_back: FilmBack { width_mm: 36.0, height_mm: 24.0 }, focal_mm: 28.0 };
-        assert_eq!(against_rails(&offer, 6000, solved_px, sigma_px).is_some(), raised);
+        let offer = Offer {
+            film_back: FilmBack {
+                width_mm: 36.0,
+                height_mm: 24.0,
+            },
+            focal_mm: 28.0,
+        };
+        assert_eq!(
+            against_rails(&offer, 6000, solved_px, sigma_px).is_some(),
+            raised
+        );
     }
 }

@@ -60,7 +60,15 @@ pub fn suggest(picture: &Plane, focal_px: Option<f64>) -> Suggestion {
     if picture.width().max(picture.height()) > LONGEST_SIDE_PX {
         let whole = |p: PlatePx| PlatePx::new(2.0 * p.x, 2.0 * p.y);
         let found = suggest(&picture.reduced(), focal_px.map(|f| 0.5 * f));
-        let rails = found.rails.into_iter().map(|r| Rail { a: whole(r.a), b: whole(r.b), ..r }).collect();
+        let rails = found
+            .rails
+            .into_iter()
+            .map(|r| Rail {
+                a: whole(r.a),
+                b: whole(r.b),
+                ..r
+            })
+            .collect();
         return Suggestion { rails, ..found };
     }
     let diagonal = (picture.width() as f64).hypot(picture.height() as f64);
@@ -69,9 +77,18 @@ pub fn suggest(picture: &Plane, focal_px: Option<f64>) -> Suggestion {
         return Suggestion::default();
     }
     let (width_px, height_px) = (picture.width() as u32, picture.height() as u32);
-    let frame = Frame { edges: &edges, width_px, height_px, focal_px, free_centre: false };
+    let frame = Frame {
+        edges: &edges,
+        width_px,
+        height_px,
+        focal_px,
+        free_centre: false,
+    };
     match frame.best() {
-        Some(found) => Suggestion { rails: offered(found.rails), ..found },
+        Some(found) => Suggestion {
+            rails: offered(found.rails),
+            ..found
+        },
         None => Suggestion::default(),
     }
 }
@@ -124,33 +141,63 @@ impl Frame<'_> {
             .collect();
         drawn.sort_by(|a, b| b.0.total_cmp(&a.0));
         let most = |one: &(f64, Vec<Rail>), other: &(f64, Vec<Rail>)| one.0.total_cmp(&other.0);
-        let refined = drawn.iter().take(12).filter_map(|(_, eye)| self.refined(eye));
+        let refined = drawn
+            .iter()
+            .take(12)
+            .filter_map(|(_, eye)| self.refined(eye));
         let (mut held, mut rails) = refined.max_by(most)?;
-        let freed = Self { free_centre: true, ..*self };
-        let uncentred = (self.focal_px.is_none()).then(|| freed.with_third(&rails, &mut random)).flatten();
-        let uncentred = uncentred.filter(|u| u.of_third >= LEAST_THIRD && u.held - held >= CENTRE_GAIN * total);
+        let freed = Self {
+            free_centre: true,
+            ..*self
+        };
+        let uncentred = (self.focal_px.is_none())
+            .then(|| freed.with_third(&rails, &mut random))
+            .flatten();
+        let uncentred =
+            uncentred.filter(|u| u.of_third >= LEAST_THIRD && u.held - held >= CENTRE_GAIN * total);
         let free_centre = uncentred.is_some();
         if let Some(freed) = uncentred {
             (held, rails) = (freed.held, freed.rails);
         }
-        (families(&rails) >= 2 && held >= LEAST_SHARE * total).then_some(Suggestion { rails, free_centre })
+        (families(&rails) >= 2 && held >= LEAST_SHARE * total)
+            .then_some(Suggestion { rails, free_centre })
     }
 
     /// The two strongest families of a frame with a third from the other edges, wherever that
     /// puts the centre: three vanishing points determine it.
     fn with_third(&self, rails: &[Rail], random: &mut fastrand::Rng) -> Option<Freed> {
         let evidence = self.evidence(rails);
-        let length = |axis: Axis| rails.iter().filter(|r| r.axis == axis).map(Rail::length_px).sum::<f64>();
+        let length = |axis: Axis| {
+            rails
+                .iter()
+                .filter(|r| r.axis == axis)
+                .map(Rail::length_px)
+                .sum::<f64>()
+        };
         let mut axes = Axis::ALL;
         axes.sort_by(|a, b| length(*b).total_cmp(&length(*a)));
-        let strongest = [vanishing_point(rails, axes[0], &evidence)?, vanishing_point(rails, axes[1], &evidence)?];
-        let points = |e: &Segment, v: &Vector3<f64>| e.rail(Axis::X).miss_px(v).abs() < 2.0 * FAMILY_MISS_PX;
-        let others: Vec<&Segment> = self.edges.iter().filter(|e| !strongest.iter().any(|v| points(e, v))).collect();
+        let strongest = [
+            vanishing_point(rails, axes[0], &evidence)?,
+            vanishing_point(rails, axes[1], &evidence)?,
+        ];
+        let points =
+            |e: &Segment, v: &Vector3<f64>| e.rail(Axis::X).miss_px(v).abs() < 2.0 * FAMILY_MISS_PX;
+        let others: Vec<&Segment> = self
+            .edges
+            .iter()
+            .filter(|e| !strongest.iter().any(|v| points(e, v)))
+            .collect();
         if others.len() < LEAST_THIRD {
             return None;
         }
         let mut pick = || others[random.usize(..others.len())].rail(Axis::X).line();
-        let held = |v: &Vector3<f64>| others.iter().filter(|e| points(e, v)).map(|e| e.length_px()).sum::<f64>();
+        let held = |v: &Vector3<f64>| {
+            others
+                .iter()
+                .filter(|e| points(e, v))
+                .map(|e| e.length_px())
+                .sum::<f64>()
+        };
         let (w, h) = (f64::from(self.width_px), f64::from(self.height_px));
         let likely = |v: &Vector3<f64>| {
             orthocentre([strongest[0], strongest[1], *v]).is_some_and(|(centre, focal_px)| {
@@ -158,18 +205,36 @@ impl Frame<'_> {
                 inside && (0.3 * w..6.0 * w).contains(&focal_px)
             })
         };
-        let thirds = (0..THIRD_DRAWS).map(|_| pick().cross(&pick())).filter(likely);
+        let thirds = (0..THIRD_DRAWS)
+            .map(|_| pick().cross(&pick()))
+            .filter(likely);
         let mut thirds: Vec<(f64, Vector3<f64>)> = thirds.map(|v| (held(&v), v)).collect();
         thirds.sort_by(|a, b| b.0.total_cmp(&a.0));
         // The strongest may be remains of the others; each has to stand up to a solve.
         let freed = |(_, third): (f64, Vector3<f64>)| {
             let kept = rails.iter().filter(|r| r.axis != axes[2]).copied();
-            let with = others.iter().filter(|e| points(e, &third)).map(|e| e.rail(axes[2]));
-            let options = PhotoOptions { solve_centre: true, ..PhotoOptions::default() };
-            let alone = solve(self.width_px, self.height_px, &kept.chain(with).collect::<Vec<_>>(), &options).ok()?;
+            let with = others
+                .iter()
+                .filter(|e| points(e, &third))
+                .map(|e| e.rail(axes[2]));
+            let options = PhotoOptions {
+                solve_centre: true,
+                ..PhotoOptions::default()
+            };
+            let alone = solve(
+                self.width_px,
+                self.height_px,
+                &kept.chain(with).collect::<Vec<_>>(),
+                &options,
+            )
+            .ok()?;
             let (held, rails) = self.refined(&alone.eye())?;
             let of_third = rails.iter().filter(|r| r.axis == axes[2]).count();
-            Some(Freed { held, rails, of_third })
+            Some(Freed {
+                held,
+                rails,
+                of_third,
+            })
         };
         apart(thirds, self.evidence(&[]).half_diagonal_px())
             .into_iter()
@@ -188,8 +253,12 @@ impl Frame<'_> {
             (v.norm() > 1e-9).then_some(v)
         };
         let (first, second) = (crossing(pick(), pick())?, crossing(pick(), pick())?);
-        let middle = (0.5 * f64::from(self.width_px), 0.5 * f64::from(self.height_px));
-        let centred = |v: Vector3<f64>| Vector3::new(v.x - middle.0 * v.z, v.y - middle.1 * v.z, v.z);
+        let middle = (
+            0.5 * f64::from(self.width_px),
+            0.5 * f64::from(self.height_px),
+        );
+        let centred =
+            |v: Vector3<f64>| Vector3::new(v.x - middle.0 * v.z, v.y - middle.1 * v.z, v.z);
         let (p, q) = (centred(first), centred(second));
         let width = f64::from(self.width_px);
         let focal_px = match self.focal_px {
@@ -209,7 +278,11 @@ impl Frame<'_> {
 
     /// Length of the edges that point at an axis.
     fn score(&self, eye: &Eye, miss_px: f64) -> f64 {
-        self.edges.iter().filter(|e| self.family(eye, e, miss_px).is_some()).map(|e| e.length_px()).sum()
+        self.edges
+            .iter()
+            .filter(|e| self.family(eye, e, miss_px).is_some())
+            .map(|e| e.length_px())
+            .sum()
     }
 
     fn family(&self, eye: &Eye, edge: &Segment, miss_px: f64) -> Option<Axis> {
@@ -223,13 +296,21 @@ impl Frame<'_> {
     }
 
     fn members(&self, eye: &Eye, miss_px: f64) -> Vec<Rail> {
-        self.edges.iter().filter_map(|e| Some(e.rail(self.family(eye, e, miss_px)?))).collect()
+        self.edges
+            .iter()
+            .filter_map(|e| Some(e.rail(self.family(eye, e, miss_px)?)))
+            .collect()
     }
 
     /// Refined on its members, which are then chosen anew, narrower each time.
     fn refined(&self, eye: &Eye) -> Option<(f64, Vec<Rail>)> {
         let mut eye = *eye;
-        for miss_px in [2.0 * FAMILY_MISS_PX, 1.5 * FAMILY_MISS_PX, FAMILY_MISS_PX, FAMILY_MISS_PX] {
+        for miss_px in [
+            2.0 * FAMILY_MISS_PX,
+            1.5 * FAMILY_MISS_PX,
+            FAMILY_MISS_PX,
+            FAMILY_MISS_PX,
+        ] {
             let members = self.members(&eye, miss_px);
             if members.len() < 5 {
                 return None;
@@ -243,8 +324,11 @@ impl Frame<'_> {
             }
         }
         // What is offered has to stand by itself, without the frame that found it.
-        let options =
-            PhotoOptions { focal_px: self.focal_px, solve_centre: self.free_centre, ..PhotoOptions::default() };
+        let options = PhotoOptions {
+            focal_px: self.focal_px,
+            solve_centre: self.free_centre,
+            ..PhotoOptions::default()
+        };
         for _ in 0..4 {
             let alone = solve(self.width_px, self.height_px, &members, &options).ok()?;
             let before = members.len();
@@ -267,7 +351,10 @@ fn apart(scored: Vec<(f64, Vector3<f64>)>, half_diagonal_px: f64) -> Vec<(f64, V
     let direction = |v: &Vector3<f64>| Vector3::new(v.x, v.y, half_diagonal_px * v.z).normalize();
     let mut out: Vec<(f64, Vector3<f64>)> = Vec::new();
     for (score, v) in scored {
-        if out.iter().all(|(_, o)| direction(o).cross(&direction(&v)).norm() > APART_RAD) {
+        if out
+            .iter()
+            .all(|(_, o)| direction(o).cross(&direction(&v)).norm() > APART_RAD)
+        {
             out.push((score, v));
         }
         if out.len() == MOST {
@@ -279,7 +366,10 @@ fn apart(scored: Vec<(f64, Vector3<f64>)>, half_diagonal_px: f64) -> Vec<(f64, V
 
 /// Families with enough members.
 fn families(rails: &[Rail]) -> usize {
-    Axis::ALL.iter().filter(|a| rails.iter().filter(|r| r.axis == **a).count() >= LEAST_FAMILY).count()
+    Axis::ALL
+        .iter()
+        .filter(|a| rails.iter().filter(|r| r.axis == **a).count() >= LEAST_FAMILY)
+        .count()
 }
 
 /// The centre of projection and the focal length that make three vanishing points mutually
@@ -293,10 +383,14 @@ fn orthocentre([p, q, r]: [Vector3<f64>; 3]) -> Option<(PlatePx, f64)> {
     };
     let rows = [row(&p, &q, &r)?, row(&q, &r, &p)?, row(&r, &p, &q)?];
     let matrix = Matrix3x2::from_rows(&rows.map(|(side, _)| side.transpose()));
-    let centre = matrix.svd(true, true).solve(&Vector3::from(rows.map(|(_, off)| off)), 1e-9).ok()?;
+    let centre = matrix
+        .svd(true, true)
+        .solve(&Vector3::from(rows.map(|(_, off)| off)), 1e-9)
+        .ok()?;
     let from = |v: &Vector3<f64>| v.xy() - centre * v.z;
     let squared = -from(&p).dot(&from(&q)) / (p.z * q.z);
-    (squared.is_finite() && squared > 0.0).then(|| (PlatePx::new(centre.x, centre.y), squared.sqrt()))
+    (squared.is_finite() && squared > 0.0)
+        .then(|| (PlatePx::new(centre.x, centre.y), squared.sqrt()))
 }
 
 /// The frame of two perpendicular directions, its axes named: Y is the one most upright in the
@@ -305,12 +399,21 @@ fn named(p: Vector3<f64>, q: Vector3<f64>, focal_px: f64, frame: &Frame) -> Eye 
     let third = p.cross(&q).normalize();
     let second = third.cross(&p).normalize();
     let mut axes = vec![p, second, third];
-    let upright = (0..3).max_by(|a, b| axes[*a].y.abs().total_cmp(&axes[*b].y.abs())).unwrap_or(0);
+    let upright = (0..3)
+        .max_by(|a, b| axes[*a].y.abs().total_cmp(&axes[*b].y.abs()))
+        .unwrap_or(0);
     let y = axes.remove(upright);
     let across = usize::from(axes[1].x.abs() > axes[0].x.abs());
     let x = axes.remove(across);
-    let (x, y) = (if x.x < 0.0 { -x } else { x }, if y.y < 0.0 { -y } else { y });
+    let (x, y) = (
+        if x.x < 0.0 { -x } else { x },
+        if y.y < 0.0 { -y } else { y },
+    );
     let matrix = Matrix3::from_columns(&[x, y, x.cross(&y)]);
     let rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(matrix));
-    Eye { rotation, focal_px, centre: frame.evidence(&[]).middle() }
+    Eye {
+        rotation,
+        focal_px,
+        centre: frame.evidence(&[]).middle(),
+    }
 }

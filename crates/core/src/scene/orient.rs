@@ -68,13 +68,23 @@ pub enum OrientError {
 pub type Placed = (TrackId, WorldPoint, [f64; 3]);
 
 /// Finds the change of world. `landmarks` ascending by track.
-pub fn orient(landmarks: &[Placed], cameras: &[Pose], picks: &Picks) -> Result<Orientation, OrientError> {
+pub fn orient(
+    landmarks: &[Placed],
+    cameras: &[Pose],
+    picks: &Picks,
+) -> Result<Orientation, OrientError> {
     let find = |id: TrackId| -> Result<&Placed, OrientError> {
-        let at = landmarks.binary_search_by_key(&id, |l| l.0).map_err(|_| OrientError::NotSolved(id))?;
+        let at = landmarks
+            .binary_search_by_key(&id, |l| l.0)
+            .map_err(|_| OrientError::NotSolved(id))?;
         Ok(&landmarks[at])
     };
     let mut change = Similarity::identity();
-    let ground: Vec<WorldPoint> = picks.ground.iter().map(|id| Ok(find(*id)?.1)).collect::<Result<_, _>>()?;
+    let ground: Vec<WorldPoint> = picks
+        .ground
+        .iter()
+        .map(|id| Ok(find(*id)?.1))
+        .collect::<Result<_, _>>()?;
     let levelled = !ground.is_empty();
     if levelled {
         change = change.then(&levelling(&ground, cameras)?);
@@ -91,24 +101,41 @@ pub fn orient(landmarks: &[Placed], cameras: &[Pose], picks: &Picks) -> Result<O
         }
         scale_share_sigma = along(a, b).hypot(along(b, a)) / apart;
         let scale = metres / apart;
-        change = change.then(&Similarity { scale, ..Similarity::identity() });
+        change = change.then(&Similarity {
+            scale,
+            ..Similarity::identity()
+        });
     }
     let origin = match picks.origin {
         Some(id) => Some(change.point(&find(id)?.1)),
-        None if levelled => Some(middle(&ground.iter().map(|p| change.point(p)).collect::<Vec<_>>())),
+        None if levelled => Some(middle(
+            &ground.iter().map(|p| change.point(p)).collect::<Vec<_>>(),
+        )),
         None => None,
     };
     if let Some(origin) = origin {
-        change = change.then(&Similarity { translation: -origin.0.coords, ..Similarity::identity() });
+        change = change.then(&Similarity {
+            translation: -origin.0.coords,
+            ..Similarity::identity()
+        });
     }
     let flatness = flatness(&ground.iter().map(|p| change.point(p)).collect::<Vec<_>>());
-    Ok(Orientation { change, levelled, scaled: picks.distance.is_some(), flatness, scale_share_sigma })
+    Ok(Orientation {
+        change,
+        levelled,
+        scaled: picks.distance.is_some(),
+        flatness,
+        scale_share_sigma,
+    })
 }
 
 /// Standard error of `a` along the line to `b`.
 fn along(a: &Placed, b: &Placed) -> f64 {
     let direction = (b.1.0 - a.1.0).normalize();
-    (0..3).map(|i| (direction[i] * a.2[i]).powi(2)).sum::<f64>().sqrt()
+    (0..3)
+        .map(|i| (direction[i] * a.2[i]).powi(2))
+        .sum::<f64>()
+        .sqrt()
 }
 
 fn middle(points: &[WorldPoint]) -> WorldPoint {
@@ -118,10 +145,15 @@ fn middle(points: &[WorldPoint]) -> WorldPoint {
 
 fn levelling(ground: &[WorldPoint], cameras: &[Pose]) -> Result<Similarity, OrientError> {
     if ground.len() < 3 {
-        return Err(OrientError::TooFewGround { found: ground.len() });
+        return Err(OrientError::TooFewGround {
+            found: ground.len(),
+        });
     }
     let centre = middle(ground).0;
-    let covariance: Matrix3<f64> = ground.iter().map(|p| (p.0 - centre) * (p.0 - centre).transpose()).sum();
+    let covariance: Matrix3<f64> = ground
+        .iter()
+        .map(|p| (p.0 - centre) * (p.0 - centre).transpose())
+        .sum();
     let eigen = covariance.symmetric_eigen();
     let mut order = [0, 1, 2];
     order.sort_by(|&i, &j| eigen.eigenvalues[i].total_cmp(&eigen.eigenvalues[j]));
@@ -130,18 +162,29 @@ fn levelling(ground: &[WorldPoint], cameras: &[Pose]) -> Result<Similarity, Orie
         return Err(OrientError::InOneLine);
     }
     let mut up: Vector3<f64> = eigen.eigenvectors.column(order[0]).into_owned();
-    let above = cameras.iter().filter(|c| (c.centre().0 - centre).dot(&up) > 0.0).count();
+    let above = cameras
+        .iter()
+        .filter(|c| (c.centre().0 - centre).dot(&up) > 0.0)
+        .count();
     if above * 2 < cameras.len() {
         up = -up;
     }
-    let right_of_camera =
-        cameras.first().map_or(Vector3::x(), |c| c.camera_from_world.rotation.inverse() * Vector3::x());
+    let right_of_camera = cameras.first().map_or(Vector3::x(), |c| {
+        c.camera_from_world.rotation.inverse() * Vector3::x()
+    });
     let flat = right_of_camera - up * up.dot(&right_of_camera);
-    let right = if flat.norm() > 1e-6 { flat.normalize() } else { up.cross(&Vector3::z()).normalize() };
+    let right = if flat.norm() > 1e-6 {
+        flat.normalize()
+    } else {
+        up.cross(&Vector3::z()).normalize()
+    };
     let back = right.cross(&up);
     let rows = Matrix3::from_rows(&[right.transpose(), up.transpose(), back.transpose()]);
     let rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(rows));
-    Ok(Similarity { rotation, ..Similarity::identity() })
+    Ok(Similarity {
+        rotation,
+        ..Similarity::identity()
+    })
 }
 
 fn flatness(ground: &[WorldPoint]) -> f64 {
@@ -160,13 +203,26 @@ mod tests {
     use rstest::rstest;
 
     fn world(change: &Similarity) -> (Vec<Placed>, Vec<Pose>) {
-        let places =
-            [(-2.0, 0.0, 1.0), (1.5, 0.0, -3.0), (3.0, 0.0, 2.0), (0.0, 0.0, 0.0), (0.0, 2.04, 0.0), (6.0, 0.0, 4.0)];
-        let landmarks = places
-            .iter()
-            .enumerate()
-            .map(|(i, &(x, y, z))| (TrackId(i as u32 + 1), change.point(&WorldPoint::new(x, y, z)), [0.01; 3]));
-        let camera = Pose::looking_at(&Point3::new(1.0, 1.6, 8.0), &Point3::new(0.0, 1.0, 0.0), &Vector3::y());
+        let places = [
+            (-2.0, 0.0, 1.0),
+            (1.5, 0.0, -3.0),
+            (3.0, 0.0, 2.0),
+            (0.0, 0.0, 0.0),
+            (0.0, 2.04, 0.0),
+            (6.0, 0.0, 4.0),
+        ];
+        let landmarks = places.iter().enumerate().map(|(i, &(x, y, z))| {
+            (
+                TrackId(i as u32 + 1),
+                change.point(&WorldPoint::new(x, y, z)),
+                [0.01; 3],
+            )
+        });
+        let camera = Pose::looking_at(
+            &Point3::new(1.0, 1.6, 8.0),
+            &Point3::new(0.0, 1.0, 0.0),
+            &Vector3::y(),
+        );
         (landmarks.collect(), vec![change.pose(&camera)])
     }
 

@@ -17,8 +17,14 @@ const MARGIN: f64 = 0.5;
 
 /// A world line as poly-lines on the plate; empty where nothing of it is near the picture.
 pub fn project_edge(lens: &Intrinsics, pose: &Pose, edge: &Edge) -> Vec<Vec<PlatePx>> {
-    let Some([from, to]) = clipped(lens, pose, edge) else { return Vec::new() };
-    let pieces = if lens.distortion.is_none() { PIECES_STRAIGHT } else { PIECES_BENT };
+    let Some([from, to]) = clipped(lens, pose, edge) else {
+        return Vec::new();
+    };
+    let pieces = if lens.distortion.is_none() {
+        PIECES_STRAIGHT
+    } else {
+        PIECES_BENT
+    };
     // Perspective crowds far ends: divide evenly in the picture, not in space.
     let (near_depth, far_depth) = (-pose.to_camera(&from).z, -pose.to_camera(&to).z);
     let mut lines = Vec::new();
@@ -48,7 +54,13 @@ fn clipped(lens: &Intrinsics, pose: &Pose, [a, b]: &Edge) -> Option<Edge> {
     let bounds = |p: &WorldPoint| {
         let c = pose.to_camera(p);
         let depth = -c.z;
-        [depth - NEAR, across * depth - c.x, across * depth + c.x, down * depth - c.y, down * depth + c.y]
+        [
+            depth - NEAR,
+            across * depth - c.x,
+            across * depth + c.x,
+            down * depth - c.y,
+            down * depth + c.y,
+        ]
     };
     let (mut first, mut last) = (0.0f64, 1.0f64);
     for (from, to) in bounds(a).into_iter().zip(bounds(b)) {
@@ -71,7 +83,10 @@ mod tests {
     #[test]
     fn a_line_from_behind_the_camera_is_cut() {
         let lens = Intrinsics::centred(1280, 720, 1000.0);
-        let edge = [WorldPoint::new(0.2, -0.5, 5.0), WorldPoint::new(0.2, -0.5, -20.0)];
+        let edge = [
+            WorldPoint::new(0.2, -0.5, 5.0),
+            WorldPoint::new(0.2, -0.5, -20.0),
+        ];
         let drawn = project_edge(&lens, &Pose::identity(), &edge);
         assert_eq!(drawn.len(), 1);
         assert!(drawn[0][0].y > 720.0, "it comes in from below the picture");
@@ -82,10 +97,19 @@ mod tests {
 
     #[test]
     fn a_bent_lens_bends_the_line() {
-        let lens = Intrinsics { distortion: Distortion::radial(-0.2, 0.0), ..Intrinsics::centred(1280, 720, 1000.0) };
-        let edge = [WorldPoint::new(-2.5, 1.5, -5.0), WorldPoint::new(2.5, 1.5, -5.0)];
+        let lens = Intrinsics {
+            distortion: Distortion::radial(-0.2, 0.0),
+            ..Intrinsics::centred(1280, 720, 1000.0)
+        };
+        let edge = [
+            WorldPoint::new(-2.5, 1.5, -5.0),
+            WorldPoint::new(2.5, 1.5, -5.0),
+        ];
         let line = &project_edge(&lens, &Pose::identity(), &edge)[0];
         let (first, middle) = (line[0], line[line.len() / 2]);
-        assert!(first.y - middle.y > 3.0, "the ends of an upper line hang down in a barrel lens");
+        assert!(
+            first.y - middle.y > 3.0,
+            "the ends of an upper line hang down in a barrel lens"
+        );
     }
 }

@@ -53,7 +53,10 @@ pub struct Receiver {
 impl Receiver {
     /// The same up axis, right-handed: what formats get that know no other hand.
     pub fn right_handed(self) -> Self {
-        Self { hand: Hand::Right, ..self }
+        Self {
+            hand: Hand::Right,
+            ..self
+        }
     }
 
     fn receiver_from_world(self) -> Matrix3<f64> {
@@ -118,17 +121,32 @@ mod tests {
     fn up_stays_up_and_the_hand_is_as_asked(#[case] up: Up, #[case] hand: Hand, #[case] sign: f64) {
         let receiver = Receiver { up, hand };
         let above = receiver.point(&WorldPoint::new(0.0, 1.0, 0.0));
-        assert_eq!(above, if up == Up::Y { [0.0, 1.0, 0.0] } else { [0.0, 0.0, 1.0] });
+        assert_eq!(
+            above,
+            if up == Up::Y {
+                [0.0, 1.0, 0.0]
+            } else {
+                [0.0, 0.0, 1.0]
+            }
+        );
         assert_eq!(receiver.receiver_from_world().determinant(), sign);
         // The camera's axes are a rotation of the receiver's, and a point ahead lies ahead.
-        let pose = Pose::looking_at(&Point3::new(1.0, 1.6, 4.0), &Point3::new(0.2, 0.9, -1.0), &Vector3::y());
+        let pose = Pose::looking_at(
+            &Point3::new(1.0, 1.6, 4.0),
+            &Point3::new(0.2, 0.9, -1.0),
+            &Vector3::y(),
+        );
         let matrix = receiver.world_from_camera(&pose);
         let turn = matrix.fixed_view::<3, 3>(0, 0).into_owned();
         assert!((turn.determinant() - 1.0).abs() < 1e-12);
         let seen = Vector3::from(receiver.point(&WorldPoint::new(0.4, 0.3, -2.0)));
         let in_camera = turn.transpose() * (seen - matrix.fixed_view::<3, 1>(0, 3));
         let ours = pose.to_camera(&WorldPoint::new(0.4, 0.3, -2.0));
-        let depth = if hand == Hand::Right { in_camera.z } else { -in_camera.z };
+        let depth = if hand == Hand::Right {
+            in_camera.z
+        } else {
+            -in_camera.z
+        };
         assert!((Vector3::new(in_camera.x, in_camera.y, depth) - ours).norm() < 1e-12);
     }
 }

@@ -97,12 +97,18 @@ pub struct Attempt {
 impl Attempt {
     /// The camera of a frame.
     pub fn pose(&self, frame: FrameNumber) -> Option<&Pose> {
-        self.frames.binary_search_by_key(&frame, |f| f.frame).ok().map(|i| &self.frames[i].pose)
+        self.frames
+            .binary_search_by_key(&frame, |f| f.frame)
+            .ok()
+            .map(|i| &self.frames[i].pose)
     }
 
     /// The landmark of a track.
     pub fn landmark(&self, track: TrackId) -> Option<&Landmark> {
-        self.landmarks.binary_search_by_key(&track, |l| l.track).ok().map(|i| &self.landmarks[i])
+        self.landmarks
+            .binary_search_by_key(&track, |l| l.track)
+            .ok()
+            .map(|i| &self.landmarks[i])
     }
 }
 
@@ -138,7 +144,11 @@ pub fn finish(
     };
     let early = Loss::Cauchy(views.in_sigmas(1.0));
     let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
-    let stages = [(early, 12, 1e-3, 3.0), (last, 12, 1e-4, MISFIT_PX), (last, 20, 1e-5, MISFIT_PX)];
+    let stages = [
+        (early, 12, 1e-3, 3.0),
+        (last, 12, 1e-4, MISFIT_PX),
+        (last, 20, 1e-5, MISFIT_PX),
+    ];
     let mut above_limit = vec![false; views.tracks.len()];
     for (stage, (loss, iterations, decrease, misfit_px)) in stages.into_iter().enumerate() {
         if progress.is_cancelled() {
@@ -159,12 +169,25 @@ pub fn finish(
     drop_above_limit(views, options, &mut world, &mut above_limit);
     progress.report("solve: adjust", stages.len(), stages.len());
     check_credible(views, options, &world)?;
-    let attempt = state(views, options, &world, started_from, (last, &above_limit), progress);
-    if progress.is_cancelled() { Err(SolveError::Cancelled) } else { Ok(attempt) }
+    let attempt = state(
+        views,
+        options,
+        &world,
+        started_from,
+        (last, &above_limit),
+        progress,
+    );
+    if progress.is_cancelled() {
+        Err(SolveError::Cancelled)
+    } else {
+        Ok(attempt)
+    }
 }
 
 fn drop_above_limit(views: &Views, options: &SolveOptions, world: &mut World, above: &mut [bool]) {
-    let Some(limit) = options.limit_px else { return };
+    let Some(limit) = options.limit_px else {
+        return;
+    };
     for (track, rms) in rms_by_track(views, world).into_iter().enumerate() {
         if world.points[track].is_some() && rms.is_some_and(|r| r > limit) {
             world.points[track] = None;
@@ -180,7 +203,9 @@ fn rms_by_track(views: &Views, world: &World) -> Vec<Option<f64>> {
         sums[track].0 += length * length;
         sums[track].1 += 1;
     }
-    sums.into_iter().map(|(sum, count)| (count > 0).then(|| (sum / count as f64).sqrt())).collect()
+    sums.into_iter()
+        .map(|(sum, count)| (count > 0).then(|| (sum / count as f64).sqrt()))
+        .collect()
 }
 
 fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Result<(), SolveError> {
@@ -190,8 +215,8 @@ fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Resul
     let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
     let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
     let width = f64::from(world.lens.width_px);
-    let wild_focal =
-        options.focal == FocalKnowledge::Unknown && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
+    let wild_focal = options.focal == FocalKnowledge::Unknown
+        && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
     let remedy = if wild_focal {
         "The focal length ran away; state it if it is known"
     } else if share < CREDIBLE_SHARE {
@@ -203,13 +228,19 @@ fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Resul
     } else {
         return Ok(());
     };
-    Err(SolveError::NotCredible { share_percent: 100.0 * share, rms_px, remedy })
+    Err(SolveError::NotCredible {
+        share_percent: 100.0 * share,
+        rms_px,
+        remedy,
+    })
 }
 
 /// The world's origin at the first camera, upright as the camera was, ten units to the
 /// median landmark: a stated gauge until the artist orients.
 fn gauge(views: &Views, world: &World) -> Similarity {
-    let Some(first) = world.poses.iter().flatten().next() else { return Similarity::identity() };
+    let Some(first) = world.poses.iter().flatten().next() else {
+        return Similarity::identity();
+    };
     let mut depths: Vec<f64> = views.by_frame[0]
         .iter()
         .filter_map(|(t, _)| world.points[*t])
@@ -217,10 +248,18 @@ fn gauge(views: &Views, world: &World) -> Similarity {
         .filter(|d| *d > 0.0)
         .collect();
     let middle = depths.len() / 2;
-    let median = if depths.is_empty() { 10.0 } else { *depths.select_nth_unstable_by(middle, f64::total_cmp).1 };
+    let median = if depths.is_empty() {
+        10.0
+    } else {
+        *depths.select_nth_unstable_by(middle, f64::total_cmp).1
+    };
     let scale = 10.0 / median;
     let isometry = first.camera_from_world;
-    Similarity { rotation: isometry.rotation, translation: isometry.translation.vector * scale, scale }
+    Similarity {
+        rotation: isometry.rotation,
+        translation: isometry.translation.vector * scale,
+        scale,
+    }
 }
 
 fn state(
@@ -233,13 +272,30 @@ fn state(
 ) -> Attempt {
     let change = gauge(views, world);
     let mut moved = world.clone();
-    moved.poses.iter_mut().flatten().for_each(|p| *p = change.pose(p));
-    moved.points.iter_mut().flatten().for_each(|p| *p = change.point(&WorldPoint((*p).into())).0.coords);
+    moved
+        .poses
+        .iter_mut()
+        .flatten()
+        .for_each(|p| *p = change.pose(p));
+    moved
+        .points
+        .iter_mut()
+        .flatten()
+        .for_each(|p| *p = change.point(&WorldPoint((*p).into())).0.coords);
     let (problem, back) = moved.problem(views);
-    let certain = if progress.is_cancelled() { None } else { certainty(&problem, loss) };
+    let certain = if progress.is_cancelled() {
+        None
+    } else {
+        certainty(&problem, loss)
+    };
     let residuals = moved.residuals_px(views);
     let sigma_of: std::collections::HashMap<usize, [f64; 3]> = match &certain {
-        Some(c) => back.points.iter().copied().zip(c.points.iter().copied()).collect(),
+        Some(c) => back
+            .points
+            .iter()
+            .copied()
+            .zip(c.points.iter().copied())
+            .collect(),
         None => Default::default(),
     };
     let landmarks = landmarks(views, &moved, &residuals, &sigma_of);
@@ -249,11 +305,17 @@ fn state(
     let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
     let shared = certain.as_ref().map(|c| c.shared);
     let focal_is_free = options.focal == FocalKnowledge::Unknown;
-    let focal_sigma_px = shared.filter(|_| focal_is_free).map(|s| s[0]).filter(|s| s.is_finite());
+    let focal_sigma_px = shared
+        .filter(|_| focal_is_free)
+        .map(|s| s[0])
+        .filter(|s| s.is_finite());
     let first_radial = usize::from(focal_is_free);
-    let radial_sigma = shared.filter(|_| options.solve_lens).map(|s| [s[first_radial], s[first_radial + 1]]);
-    let lens_suspicion =
-        certain.as_ref().and_then(|c| lens_check::suspect(views, options, world, loss, c.variance_factor, progress));
+    let radial_sigma = shared
+        .filter(|_| options.solve_lens)
+        .map(|s| [s[first_radial], s[first_radial + 1]]);
+    let lens_suspicion = certain.as_ref().and_then(|c| {
+        lens_check::suspect(views, options, world, loss, c.variance_factor, progress)
+    });
     let mut angles: Vec<f64> = landmarks.iter().map(|l| l.parallax_deg).collect();
     angles.sort_by(f64::total_cmp);
     let parallax_deg = angles.get(angles.len() / 2).copied().unwrap_or(0.0);
@@ -275,7 +337,11 @@ fn state(
         positions: residuals.len(),
         parallax_deg,
         started_from,
-        verdict: if weak { Verdict::NeedsALook } else { Verdict::Good },
+        verdict: if weak {
+            Verdict::NeedsALook
+        } else {
+            Verdict::Good
+        },
     }
 }
 
@@ -315,15 +381,24 @@ fn landmarks(
 }
 
 fn widest_angle_rad(views: &Views, world: &World, track: usize, point: &Vector3<f64>) -> f64 {
-    let rays: Vec<Vector3<f64>> =
-        views.seen[track].iter().filter_map(|s| Some(point - world.poses[s.frame]?.centre().0.coords)).collect();
+    let rays: Vec<Vector3<f64>> = views.seen[track]
+        .iter()
+        .filter_map(|s| Some(point - world.poses[s.frame]?.centre().0.coords))
+        .collect();
     let stride = rays.len().div_ceil(12).max(1);
     let some: Vec<_> = rays.iter().step_by(stride).chain(rays.last()).collect();
-    let pairs = some.iter().enumerate().flat_map(|(i, a)| some[i + 1..].iter().map(move |b| a.angle(b)));
+    let pairs = some
+        .iter()
+        .enumerate()
+        .flat_map(|(i, a)| some[i + 1..].iter().map(move |b| a.angle(b)));
     pairs.fold(0.0, f64::max)
 }
 
-fn solved_frames(views: &Views, world: &World, residuals: &[(usize, usize, f64)]) -> Vec<SolvedFrame> {
+fn solved_frames(
+    views: &Views,
+    world: &World,
+    residuals: &[(usize, usize, f64)],
+) -> Vec<SolvedFrame> {
     let mut sums = vec![(0.0, 0usize); views.frames.len()];
     for &(track, k, length) in residuals {
         let frame = views.seen[track][k].frame;
@@ -336,8 +411,17 @@ fn solved_frames(views: &Views, world: &World, residuals: &[(usize, usize, f64)]
         .enumerate()
         .filter_map(|(index, pose)| {
             let (sum, features) = sums[index];
-            let rms_px = if features > 0 { (sum / features as f64).sqrt() } else { 0.0 };
-            Some(SolvedFrame { frame: views.frames[index], pose: (*pose)?, rms_px, features })
+            let rms_px = if features > 0 {
+                (sum / features as f64).sqrt()
+            } else {
+                0.0
+            };
+            Some(SolvedFrame {
+                frame: views.frames[index],
+                pose: (*pose)?,
+                rms_px,
+                features,
+            })
         })
         .collect()
 }
@@ -346,11 +430,17 @@ fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId
     (0..views.tracks.len())
         .filter(|&t| world.points[t].is_none())
         .map(|t| {
-            let few = views.seen[t].iter().filter(|s| world.poses[s.frame].is_some()).count() < 3;
+            let few = views.seen[t]
+                .iter()
+                .filter(|s| world.poses[s.frame].is_some())
+                .count()
+                < 3;
             let reason = match (above_limit[t], few) {
                 (true, _) => SetAside::AboveLimit,
                 (false, true) => SetAside::TooLittleParallax,
-                (false, false) if is_nearly_parallel(views, world, t) => SetAside::TooLittleParallax,
+                (false, false) if is_nearly_parallel(views, world, t) => {
+                    SetAside::TooLittleParallax
+                }
                 (false, false) => SetAside::AgainstTheScene,
             };
             (views.tracks[t], reason)
@@ -360,8 +450,13 @@ fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId
 
 /// Whether the cameras that see a track hardly travel against each other as seen from it.
 fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
-    let centres: Vec<Vector3<f64>> =
-        views.seen[track].iter().filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords)).collect();
-    let base = centres.iter().map(|c| (c - centres[0]).norm()).fold(0.0, f64::max);
+    let centres: Vec<Vector3<f64>> = views.seen[track]
+        .iter()
+        .filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords))
+        .collect();
+    let base = centres
+        .iter()
+        .map(|c| (c - centres[0]).norm())
+        .fold(0.0, f64::max);
     base < 0.02
 }

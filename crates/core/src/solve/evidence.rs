@@ -58,13 +58,17 @@ pub fn key_frames(views: &Views) -> Result<Vec<usize>, SolveError> {
     }
     let over_all = motion_over_shot(views, &keys).max(greatest);
     if over_all < STILL_PX * views.px_scale {
-        return Err(SolveError::NoMotion { motion_px: over_all });
+        return Err(SolveError::NoMotion {
+            motion_px: over_all,
+        });
     }
     Ok(keys)
 }
 
 fn motion_over_shot(views: &Views, keys: &[usize]) -> f64 {
-    keys.iter().filter_map(|&k| median_motion(&views.shared(0, k))).fold(0.0, f64::max)
+    keys.iter()
+        .filter_map(|&k| median_motion(&views.shared(0, k)))
+        .fold(0.0, f64::max)
 }
 
 fn median_motion(shared: &[(usize, PlatePx, PlatePx)]) -> Option<f64> {
@@ -82,7 +86,9 @@ pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
         FocalKnowledge::Known(focal_px) => vec![focal_px],
         FocalKnowledge::Unknown => {
             let width = f64::from(options.lens.width_px);
-            (0..11).map(|i| width * 0.45 * (4.0f64 / 0.45).powf(f64::from(i) / 10.0)).collect()
+            (0..11)
+                .map(|i| width * 0.45 * (4.0f64 / 0.45).powf(f64::from(i) / 10.0))
+                .collect()
         }
     }
 }
@@ -94,8 +100,11 @@ pub fn starting_pairs(
     keys: &[usize],
     progress: &dyn Progress,
 ) -> Result<Vec<StartingPair>, SolveError> {
-    let candidates: Vec<(usize, usize)> =
-        keys.iter().enumerate().flat_map(|(i, &a)| keys[i + 1..].iter().take(14).map(move |&b| (a, b))).collect();
+    let candidates: Vec<(usize, usize)> = keys
+        .iter()
+        .enumerate()
+        .flat_map(|(i, &a)| keys[i + 1..].iter().take(14).map(move |&b| (a, b)))
+        .collect();
     let focals = candidate_focals(options);
     let (total, done) = (candidates.len(), AtomicUsize::new(0));
     let mut pairs: Vec<StartingPair> = candidates
@@ -105,7 +114,11 @@ pub fn starting_pairs(
                 return None;
             }
             let judged = judged_pair(views, options, &focals, first, second);
-            progress.report("solve: evidence", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+            progress.report(
+                "solve: evidence",
+                done.fetch_add(1, Ordering::Relaxed) + 1,
+                total,
+            );
             judged
         })
         .collect();
@@ -120,7 +133,9 @@ pub fn starting_pairs(
         return Err(SolveError::NoParallax { parallax_px });
     }
     // Parallax helps up to about 30 px at 1280; beyond, tracks in common matter more.
-    let worth = |p: &StartingPair| (p.parallax_px / views.px_scale).min(30.0) * (p.shared as f64).min(200.0).sqrt();
+    let worth = |p: &StartingPair| {
+        (p.parallax_px / views.px_scale).min(30.0) * (p.shared as f64).min(200.0).sqrt()
+    };
     pairs.sort_by(|a, b| worth(b).total_cmp(&worth(a)).then(a.first.cmp(&b.first)));
     Ok(apart(pairs))
 }
@@ -140,19 +155,30 @@ fn judged_pair(
         .iter()
         .filter_map(|&focal_px| {
             let lens = options.lens.with_focal(focal_px);
-            let bearing = |px: PlatePx| -> Option<Vector3<f64>> { Some(lens.lens_point(px)?.ray().normalize()) };
-            let pairs: Vec<_> = shared.iter().filter_map(|(_, a, b)| Some((bearing(*a)?, bearing(*b)?))).collect();
+            let bearing = |px: PlatePx| -> Option<Vector3<f64>> {
+                Some(lens.lens_point(px)?.ray().normalize())
+            };
+            let pairs: Vec<_> = shared
+                .iter()
+                .filter_map(|(_, a, b)| Some((bearing(*a)?, bearing(*b)?)))
+                .collect();
             Some(fit_rotation(&pairs)?.median_rad * focal_px)
         })
         .fold(f64::INFINITY, f64::min);
-    parallax_px.is_finite().then_some(StartingPair { first, second, shared: shared.len(), parallax_px })
+    parallax_px.is_finite().then_some(StartingPair {
+        first,
+        second,
+        shared: shared.len(),
+        parallax_px,
+    })
 }
 
 /// The best pairs that do not lie on top of each other.
 fn apart(sorted: Vec<StartingPair>) -> Vec<StartingPair> {
     let mut taken: Vec<StartingPair> = Vec::new();
     for pair in sorted {
-        let near = |t: &StartingPair| t.first.abs_diff(pair.first) + t.second.abs_diff(pair.second) < 12;
+        let near =
+            |t: &StartingPair| t.first.abs_diff(pair.first) + t.second.abs_diff(pair.second) < 12;
         if !taken.iter().any(near) {
             taken.push(pair);
         }

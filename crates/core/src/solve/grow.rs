@@ -67,8 +67,15 @@ impl World {
             FocalKnowledge::Known(focal_px) => focal_px,
             FocalKnowledge::Unknown => from.lens.focal_px,
         };
-        let distortion = if options.solve_lens { from.lens.distortion } else { options.lens.distortion };
-        let lens = Intrinsics { distortion, ..options.lens.with_focal(focal_px) };
+        let distortion = if options.solve_lens {
+            from.lens.distortion
+        } else {
+            options.lens.distortion
+        };
+        let lens = Intrinsics {
+            distortion,
+            ..options.lens.with_focal(focal_px)
+        };
         let free = FreeLens {
             focal: options.focal == FocalKnowledge::Unknown,
             radial_terms: if options.solve_lens { 2 } else { 0 },
@@ -78,7 +85,11 @@ impl World {
         for (slot, frame) in world.poses.iter_mut().zip(&views.frames) {
             *slot = poses.get(frame).copied();
         }
-        let points: HashMap<_, _> = from.landmarks.iter().map(|l| (l.track, l.point.0.coords)).collect();
+        let points: HashMap<_, _> = from
+            .landmarks
+            .iter()
+            .map(|l| (l.track, l.point.0.coords))
+            .collect();
         for (slot, track) in world.points.iter_mut().zip(&views.tracks) {
             *slot = points.get(track).copied();
         }
@@ -128,8 +139,12 @@ impl World {
     }
 
     fn sights_of(&self, views: &Views, track: usize) -> Vec<(Pose, Seen)> {
-        let kept = views.seen[track].iter().zip(&self.left_out[track]).filter(|(_, out)| !**out);
-        kept.filter_map(|(s, _)| Some((self.poses[s.frame]?, *s))).collect()
+        let kept = views.seen[track]
+            .iter()
+            .zip(&self.left_out[track])
+            .filter(|(_, out)| !**out);
+        kept.filter_map(|(s, _)| Some((self.poses[s.frame]?, *s)))
+            .collect()
     }
 
     /// Finds the camera of a frame from the landmarks it sees; false when too few agree.
@@ -139,7 +154,12 @@ impl World {
         }
         let sights: Vec<Sight> = views.by_frame[frame]
             .iter()
-            .filter_map(|&(track, k)| Some((self.points[track]?, views.observation(0, 0, &views.seen[track][k]))))
+            .filter_map(|&(track, k)| {
+                Some((
+                    self.points[track]?,
+                    views.observation(0, 0, &views.seen[track][k]),
+                ))
+            })
             .collect();
         if sights.len() < 6 {
             return false;
@@ -147,13 +167,18 @@ impl World {
         let loss = Loss::Cauchy(views.in_sigmas(1.5));
         let limit_px = FIT_PX * views.px_scale;
         let near = self.nearest_pose(frame);
-        let from_near = near.map(|start| resect::refine_pose(&self.lens, start, &sights, loss, limit_px));
+        let from_near =
+            near.map(|start| resect::refine_pose(&self.lens, start, &sights, loss, limit_px));
         let well = |fitting: usize| fitting >= 6 && fitting * 10 >= sights.len() * 7;
         let found = match from_near {
             Some((pose, fitting)) if well(fitting) => Some((pose, fitting)),
             other => {
-                let searched = resect::find_pose(&self.lens, &sights, loss, limit_px, frame as u64 + 1);
-                [other, searched].into_iter().flatten().max_by_key(|(_, fitting)| *fitting)
+                let searched =
+                    resect::find_pose(&self.lens, &sights, loss, limit_px, frame as u64 + 1);
+                [other, searched]
+                    .into_iter()
+                    .flatten()
+                    .max_by_key(|(_, fitting)| *fitting)
             }
         };
         match found {
@@ -175,7 +200,11 @@ impl World {
     /// The adjustment problem of everything solved.
     pub fn problem(&self, views: &Views) -> (Problem, Back) {
         let mut camera_of = vec![usize::MAX; self.poses.len()];
-        let mut back = Back { frames: Vec::new(), points: Vec::new(), observations: Vec::new() };
+        let mut back = Back {
+            frames: Vec::new(),
+            points: Vec::new(),
+            observations: Vec::new(),
+        };
         let mut poses = Vec::new();
         for (frame, pose) in self.poses.iter().enumerate() {
             if let Some(pose) = pose {
@@ -187,18 +216,38 @@ impl World {
         let (mut points, mut observations) = (Vec::new(), Vec::new());
         for (track, point) in self.points.iter().enumerate() {
             let Some(point) = point else { continue };
-            let kept = |k: usize, s: &Seen| !self.left_out[track][k] && self.poses[s.frame].is_some();
-            if views.seen[track].iter().enumerate().filter(|(k, s)| kept(*k, s)).count() < 2 {
+            let kept =
+                |k: usize, s: &Seen| !self.left_out[track][k] && self.poses[s.frame].is_some();
+            if views.seen[track]
+                .iter()
+                .enumerate()
+                .filter(|(k, s)| kept(*k, s))
+                .count()
+                < 2
+            {
                 continue;
             }
-            for (k, s) in views.seen[track].iter().enumerate().filter(|(k, s)| kept(*k, s)) {
+            for (k, s) in views.seen[track]
+                .iter()
+                .enumerate()
+                .filter(|(k, s)| kept(*k, s))
+            {
                 observations.push(views.observation(camera_of[s.frame], points.len(), s));
                 back.observations.push((track, k));
             }
             back.points.push(track);
             points.push(*point);
         }
-        (Problem { lens: self.lens, free: self.free, poses, points, observations }, back)
+        (
+            Problem {
+                lens: self.lens,
+                free: self.free,
+                poses,
+                points,
+                observations,
+            },
+            back,
+        )
     }
 
     /// Adjusts everything solved so far.
@@ -210,7 +259,12 @@ impl World {
         progress: &dyn Progress,
     ) -> Report {
         let (mut problem, back) = self.problem(views);
-        let settings = Settings { loss, most_iterations, least_decrease, ..Settings::default() };
+        let settings = Settings {
+            loss,
+            most_iterations,
+            least_decrease,
+            ..Settings::default()
+        };
         let report = minimise(&mut problem, &settings, progress);
         self.lens = problem.lens;
         for (frame, pose) in back.frames.iter().zip(&problem.poses) {
@@ -227,11 +281,17 @@ impl World {
     pub fn drop_misfits(&mut self, views: &Views, limit_px: f64) {
         let limit = limit_px * views.px_scale;
         for track in 0..views.tracks.len() {
-            let Some(point) = self.points[track] else { continue };
+            let Some(point) = self.points[track] else {
+                continue;
+            };
             let (mut all, mut out) = (0, 0);
             for (k, s) in views.seen[track].iter().enumerate() {
-                let Some(pose) = self.poses[s.frame] else { continue };
-                let px = self.lens.project(&pose, &crate::spaces::WorldPoint(point.into()));
+                let Some(pose) = self.poses[s.frame] else {
+                    continue;
+                };
+                let px = self
+                    .lens
+                    .project(&pose, &crate::spaces::WorldPoint(point.into()));
                 let misfit = px.is_none_or(|px| px.distance_px(s.px) > limit);
                 self.left_out[track][k] = misfit;
                 all += 1;
@@ -248,7 +308,12 @@ impl World {
     pub fn residuals_px(&self, views: &Views) -> Vec<(usize, usize, f64)> {
         let (problem, back) = self.problem(views);
         let length = |o| residual::offset_px(&problem, o).map_or(f64::INFINITY, |r| r.norm());
-        problem.observations.iter().zip(&back.observations).map(|(o, (t, k))| (*t, *k, length(o))).collect()
+        problem
+            .observations
+            .iter()
+            .zip(&back.observations)
+            .map(|(o, (t, k))| (*t, *k, length(o)))
+            .collect()
     }
 }
 
@@ -267,7 +332,9 @@ pub fn over_all_frames(
             return Err(SolveError::Cancelled);
         }
         progress.report("solve: grow", world.pose_count(), total);
-        let Some(frame) = next_frame(views, world, keys) else { break };
+        let Some(frame) = next_frame(views, world, keys) else {
+            break;
+        };
         if !world.resect(views, frame) {
             world.triangulate(views, LEAST_ANGLE_RAD);
             if !world.resect(views, frame) {
@@ -289,14 +356,24 @@ pub fn over_all_frames(
 }
 
 fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn Progress) {
-    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), (iterations, 1e-3), progress);
+    world.adjust(
+        views,
+        Loss::Cauchy(views.in_sigmas(1.0)),
+        (iterations, 1e-3),
+        progress,
+    );
     world.drop_misfits(views, FIT_PX);
     world.triangulate(views, LEAST_ANGLE_RAD);
 }
 
 /// The unsolved key frame that sees most landmarks among those nearest to the solved ones.
 fn next_frame(views: &Views, world: &World, keys: &[usize]) -> Option<usize> {
-    let landmarks = |frame: usize| views.by_frame[frame].iter().filter(|(t, _)| world.points[*t].is_some()).count();
+    let landmarks = |frame: usize| {
+        views.by_frame[frame]
+            .iter()
+            .filter(|(t, _)| world.points[*t].is_some())
+            .count()
+    };
     keys.iter()
         .copied()
         .filter(|&k| world.poses[k].is_none())
@@ -307,7 +384,11 @@ fn next_frame(views: &Views, world: &World, keys: &[usize]) -> Option<usize> {
 }
 
 /// Resects all frames that are left, nearest to solved ones first.
-fn fill_between(views: &Views, world: &mut World, progress: &dyn Progress) -> Result<(), SolveError> {
+fn fill_between(
+    views: &Views,
+    world: &mut World,
+    progress: &dyn Progress,
+) -> Result<(), SolveError> {
     let total = views.frames.len();
     for _ in 0..3 {
         let open: Vec<usize> = (0..total).filter(|&f| world.poses[f].is_none()).collect();

@@ -49,14 +49,24 @@ pub fn suspect(
         return None;
     }
     let mut freed = world.clone();
-    freed.free = FreeLens { radial_terms: 2, ..world.free };
+    freed.free = FreeLens {
+        radial_terms: 2,
+        ..world.free
+    };
     let report = freed.adjust(views, loss, (ITERATIONS, 1e-4), progress);
     let statistic = 2.0 * (report.first_cost - report.last_cost) / variance_factor;
     let lens = &freed.lens;
     let half = 0.5 / lens.focal_px;
-    let corner = LensPoint::new(half * f64::from(lens.width_px), half * f64::from(lens.height_px));
-    let (freed_corner, given_corner) = (lens.distortion.distort(corner), world.lens.distortion.distort(corner));
-    let corner_px = (freed_corner.x - given_corner.x).hypot(freed_corner.y - given_corner.y) * lens.focal_px;
+    let corner = LensPoint::new(
+        half * f64::from(lens.width_px),
+        half * f64::from(lens.height_px),
+    );
+    let (freed_corner, given_corner) = (
+        lens.distortion.distort(corner),
+        world.lens.distortion.distort(corner),
+    );
+    let corner_px =
+        (freed_corner.x - given_corner.x).hypot(freed_corner.y - given_corner.y) * lens.focal_px;
     if statistic < LEAST_STATISTIC || corner_px < LEAST_CORNER_PX * views.px_scale {
         return None;
     }

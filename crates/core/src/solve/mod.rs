@@ -145,7 +145,11 @@ impl SolveOptions {
         if let FocalKnowledge::Known(f) = self.focal
             && !(f.is_finite() && (0.1 * width..=50.0 * width).contains(&f))
         {
-            return bad("focal length in px", f, "between a tenth and fifty times the picture's width");
+            return bad(
+                "focal length in px",
+                f,
+                "between a tenth and fifty times the picture's width",
+            );
         }
         if let Some(limit) = self.limit_px
             && !(limit.is_finite() && limit > 0.0)
@@ -157,14 +161,24 @@ impl SolveOptions {
 }
 
 /// Solves camera and landmarks from tracks.
-pub fn solve(tracks: &[Track], options: &SolveOptions, progress: &dyn Progress) -> Result<Attempt, SolveError> {
+pub fn solve(
+    tracks: &[Track],
+    options: &SolveOptions,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
     options.validated()?;
     let views = views::Views::new(tracks, options.lens.width_px);
     if views.tracks.len() < FEWEST_TRACKS {
-        return Err(SolveError::TooFewTracks { found: views.tracks.len(), needed: FEWEST_TRACKS });
+        return Err(SolveError::TooFewTracks {
+            found: views.tracks.len(),
+            needed: FEWEST_TRACKS,
+        });
     }
     if views.frames.len() < 3 {
-        return Err(SolveError::TooFewFrames { found: views.frames.len(), needed: 3 });
+        return Err(SolveError::TooFewFrames {
+            found: views.frames.len(),
+            needed: 3,
+        });
     }
     let keys = evidence::key_frames(&views)?;
     let pairs = evidence::starting_pairs(&views, options, &keys, progress)?;
@@ -186,7 +200,10 @@ pub fn solve_again(
     options.validated()?;
     let views = views::Views::new(tracks, options.lens.width_px);
     if views.tracks.len() < FEWEST_TRACKS {
-        return Err(SolveError::TooFewTracks { found: views.tracks.len(), needed: FEWEST_TRACKS });
+        return Err(SolveError::TooFewTracks {
+            found: views.tracks.len(),
+            needed: FEWEST_TRACKS,
+        });
     }
     let mut world = grow::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);

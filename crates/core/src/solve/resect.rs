@@ -21,17 +21,22 @@ pub fn poses_from_three(points: &[Vector3<f64>; 3], bearings: &[Vector3<f64>; 3]
     if a2.min(b2).min(c2) < 1e-18 {
         return Vec::new();
     }
-    let (cos_a, cos_b, cos_c) =
-        (bearings[1].dot(&bearings[2]), bearings[0].dot(&bearings[2]), bearings[0].dot(&bearings[1]));
+    let (cos_a, cos_b, cos_c) = (
+        bearings[1].dot(&bearings[2]),
+        bearings[0].dot(&bearings[2]),
+        bearings[0].dot(&bearings[1]),
+    );
     let q = (a2 - c2) / b2;
     let p = (a2 + c2) / b2;
     let coefficients = [
         (1.0 + q).powi(2) - 4.0 * a2 / b2 * cos_c * cos_c,
-        4.0 * (-q * (1.0 + q) * cos_b + 2.0 * a2 / b2 * cos_c * cos_c * cos_b - (1.0 - p) * cos_a * cos_c),
+        4.0 * (-q * (1.0 + q) * cos_b + 2.0 * a2 / b2 * cos_c * cos_c * cos_b
+            - (1.0 - p) * cos_a * cos_c),
         2.0 * (q * q - 1.0 + 2.0 * q * q * cos_b * cos_b + 2.0 * (b2 - c2) / b2 * cos_a * cos_a
             - 4.0 * p * cos_a * cos_b * cos_c
             + 2.0 * (b2 - a2) / b2 * cos_c * cos_c),
-        4.0 * (q * (1.0 - q) * cos_b - (1.0 - p) * cos_a * cos_c + 2.0 * c2 / b2 * cos_a * cos_a * cos_b),
+        4.0 * (q * (1.0 - q) * cos_b - (1.0 - p) * cos_a * cos_c
+            + 2.0 * c2 / b2 * cos_a * cos_a * cos_b),
         (q - 1.0).powi(2) - 4.0 * c2 / b2 * cos_a * cos_a,
     ];
     quartic_roots(&coefficients)
@@ -63,7 +68,9 @@ fn quartic_roots(c: &[f64; 5]) -> Vec<f64> {
             companion[(i + 1, i)] = 1.0;
         }
     }
-    let Some(schur) = nalgebra::linalg::Schur::try_new(companion, 1e-13, 200) else { return Vec::new() };
+    let Some(schur) = nalgebra::linalg::Schur::try_new(companion, 1e-13, 200) else {
+        return Vec::new();
+    };
     let value = |x: f64| c.iter().rev().fold(0.0, |s, k| s * x + k);
     let slope = |x: f64| ((4.0 * c[4] * x + 3.0 * c[3]) * x + 2.0 * c[2]) * x + c[1];
     let polish = |mut x: f64| {
@@ -76,25 +83,47 @@ fn quartic_roots(c: &[f64; 5]) -> Vec<f64> {
         x
     };
     let roots = schur.complex_eigenvalues();
-    roots.iter().filter(|r| r.im.abs() < 1e-5 * (1.0 + r.re.abs())).map(|r| polish(r.re)).collect()
+    roots
+        .iter()
+        .filter(|r| r.im.abs() < 1e-5 * (1.0 + r.re.abs()))
+        .map(|r| polish(r.re))
+        .collect()
 }
 
 /// The rotation and shift that bring three points onto three others (Kabsch 1976).
 fn rigid(from: &[Vector3<f64>; 3], to: &[Vector3<f64>; 3]) -> Option<Pose> {
     let mean = |p: &[Vector3<f64>; 3]| (p[0] + p[1] + p[2]) / 3.0;
     let (mf, mt) = (mean(from), mean(to));
-    let covariance: Matrix3<f64> = from.iter().zip(to).map(|(f, t)| (t - mt) * (f - mf).transpose()).sum();
+    let covariance: Matrix3<f64> = from
+        .iter()
+        .zip(to)
+        .map(|(f, t)| (t - mt) * (f - mf).transpose())
+        .sum();
     let svd = covariance.svd(true, true);
     let (u, v_t) = (svd.u?, svd.v_t?);
     let flip = Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, (u * v_t).determinant().signum()));
-    let rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
+    let rotation =
+        UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
     Some(Pose::from_parts(rotation, mt - rotation * mf))
 }
 
 /// Improves a pose on all sights; returns it with the number of sights within `limit_px`.
-pub fn refine_pose(lens: &Intrinsics, start: Pose, sights: &[Sight], loss: Loss, limit_px: f64) -> (Pose, usize) {
-    let observations: Vec<Observation> =
-        sights.iter().enumerate().map(|(i, (_, o))| Observation { camera: 0, point: i as u32, ..*o }).collect();
+pub fn refine_pose(
+    lens: &Intrinsics,
+    start: Pose,
+    sights: &[Sight],
+    loss: Loss,
+    limit_px: f64,
+) -> (Pose, usize) {
+    let observations: Vec<Observation> = sights
+        .iter()
+        .enumerate()
+        .map(|(i, (_, o))| Observation {
+            camera: 0,
+            point: i as u32,
+            ..*o
+        })
+        .collect();
     let mut problem = Problem {
         lens: *lens,
         free: FreeLens::default(),
@@ -105,9 +134,14 @@ pub fn refine_pose(lens: &Intrinsics, start: Pose, sights: &[Sight], loss: Loss,
     let mut cost = problem.cost(loss);
     let mut damping = 1e-4;
     for _ in 0..25 {
-        let Some(step) = pose_step(&problem, loss, damping) else { break };
+        let Some(step) = pose_step(&problem, loss, damping) else {
+            break;
+        };
         let before = problem.poses[0];
-        problem.poses[0] = before.perturbed(step.fixed_rows::<3>(0).into(), step.fixed_rows::<3>(3).into());
+        problem.poses[0] = before.perturbed(
+            step.fixed_rows::<3>(0).into(),
+            step.fixed_rows::<3>(3).into(),
+        );
         let next = problem.cost(loss);
         if next < cost {
             let small = cost - next < 1e-7 * cost;
@@ -124,16 +158,26 @@ pub fn refine_pose(lens: &Intrinsics, start: Pose, sights: &[Sight], loss: Loss,
             }
         }
     }
-    let fits = |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
-    (problem.poses[0], problem.observations.iter().filter(|o| fits(o)).count())
+    let fits =
+        |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
+    (
+        problem.poses[0],
+        problem.observations.iter().filter(|o| fits(o)).count(),
+    )
 }
 
 fn pose_step(problem: &Problem, loss: Loss, damping: f64) -> Option<Vector6<f64>> {
-    let rotation = problem.poses[0].camera_from_world.rotation.to_rotation_matrix().into_inner();
+    let rotation = problem.poses[0]
+        .camera_from_world
+        .rotation
+        .to_rotation_matrix()
+        .into_inner();
     let mut normal = Matrix6::zeros();
     let mut side = Vector6::zeros();
     for o in &problem.observations {
-        let Some(l) = residual::linear(problem, &rotation, o) else { continue };
+        let Some(l) = residual::linear(problem, &rotation, o) else {
+            continue;
+        };
         let weight = loss.weight(l.residual.norm_squared());
         normal += l.camera.tr_mul(&l.camera) * weight;
         side += l.camera.tr_mul(&l.residual) * weight;
@@ -146,12 +190,20 @@ fn pose_step(problem: &Problem, loss: Loss, damping: f64) -> Option<Vector6<f64>
 
 /// Finds a pose without a guess: MSAC over three-point samples, then refinement.
 /// Returns the pose and the number of sights within `limit_px`.
-pub fn find_pose(lens: &Intrinsics, sights: &[Sight], loss: Loss, limit_px: f64, seed: u64) -> Option<(Pose, usize)> {
+pub fn find_pose(
+    lens: &Intrinsics,
+    sights: &[Sight],
+    loss: Loss,
+    limit_px: f64,
+    seed: u64,
+) -> Option<(Pose, usize)> {
     if sights.len() < 6 {
         return None;
     }
-    let bearings: Vec<Option<Vector3<f64>>> =
-        sights.iter().map(|(_, o)| lens.lens_point(o.px).map(|l| l.ray().normalize())).collect();
+    let bearings: Vec<Option<Vector3<f64>>> = sights
+        .iter()
+        .map(|(_, o)| lens.lens_point(o.px).map(|l| l.ray().normalize()))
+        .collect();
     let mut random = fastrand::Rng::with_seed(seed);
     let cost_of = |pose: &Pose| -> f64 {
         let cost = |(point, o): &Sight| {
@@ -166,7 +218,9 @@ pub fn find_pose(lens: &Intrinsics, sights: &[Sight], loss: Loss, limit_px: f64,
         if chosen[0] == chosen[1] || chosen[1] == chosen[2] || chosen[0] == chosen[2] {
             continue;
         }
-        let [Some(a), Some(b), Some(c)] = chosen.map(|i| bearings[i]) else { continue };
+        let [Some(a), Some(b), Some(c)] = chosen.map(|i| bearings[i]) else {
+            continue;
+        };
         for pose in poses_from_three(&chosen.map(|i| sights[i].0), &[a, b, c]) {
             let cost = cost_of(&pose);
             if best.is_none_or(|(least, _)| cost < least) {
@@ -192,9 +246,13 @@ mod tests {
             );
             let camera_points: [Vector3<f64>; 3] =
                 std::array::from_fn(|_| Vector3::new(draw(2.0), draw(2.0), -5.0 + draw(2.0)));
-            let world = camera_points.map(|p| (truth.camera_from_world.inverse() * Point3::from(p)).coords);
+            let world =
+                camera_points.map(|p| (truth.camera_from_world.inverse() * Point3::from(p)).coords);
             let poses = poses_from_three(&world, &camera_points.map(|p| p.normalize()));
-            let off = poses.iter().map(|p| p.centre().distance(truth.centre())).fold(9.0, f64::min);
+            let off = poses
+                .iter()
+                .map(|p| p.centre().distance(truth.centre()))
+                .fold(9.0, f64::min);
             assert!(off < 1e-4, "{off}");
         }
     }

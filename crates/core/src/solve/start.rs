@@ -44,7 +44,10 @@ pub fn best_start(
     progress: &dyn Progress,
 ) -> Result<Seed, SolveError> {
     let focals = candidate_focals(options);
-    let tasks: Vec<(StartingPair, f64)> = pairs.iter().flat_map(|p| focals.iter().map(|f| (*p, *f))).collect();
+    let tasks: Vec<(StartingPair, f64)> = pairs
+        .iter()
+        .flat_map(|p| focals.iter().map(|f| (*p, *f)))
+        .collect();
     let done = std::sync::atomic::AtomicUsize::new(0);
     let seeds: Vec<Option<Seed>> = tasks
         .par_iter()
@@ -79,16 +82,20 @@ fn try_start(
 ) -> Option<Seed> {
     let lens = options.lens.with_focal(focal_px);
     let shared = views.shared(pair.first, pair.second);
-    let bearings: Vec<_> =
-        shared.iter().filter_map(|(_, a, b)| Some((lens.lens_point(*a)?.ray(), lens.lens_point(*b)?.ray()))).collect();
+    let bearings: Vec<_> = shared
+        .iter()
+        .filter_map(|(_, a, b)| Some((lens.lens_point(*a)?.ray(), lens.lens_point(*b)?.ray())))
+        .collect();
     let search = RelativePoseSearch {
         threshold: INLIER_PX * views.px_scale / focal_px,
         samples: 120,
         seed: 7 + pair.first as u64,
     };
     let relative = relative_pose(&bearings, &search)?;
-    let free =
-        FreeLens { focal: options.focal == FocalKnowledge::Unknown, radial_terms: usize::from(options.solve_lens) };
+    let free = FreeLens {
+        focal: options.focal == FocalKnowledge::Unknown,
+        radial_terms: usize::from(options.solve_lens),
+    };
     let mut world = World::empty(views, lens, free);
     world.poses[pair.first] = Some(Pose::identity());
     world.poses[pair.second] = Some(relative.pose);
@@ -101,16 +108,30 @@ fn try_start(
         world.resect(views, frame);
     }
     world.triangulate(views, 0.004);
-    world.adjust(views, Loss::Cauchy(views.in_sigmas(2.0)), (12, 1e-3), progress);
+    world.adjust(
+        views,
+        Loss::Cauchy(views.in_sigmas(2.0)),
+        (12, 1e-3),
+        progress,
+    );
     world.drop_misfits(views, 4.0);
     world.triangulate(views, 0.004);
-    world.adjust(views, Loss::Cauchy(views.in_sigmas(1.0)), (15, 1e-4), progress);
+    world.adjust(
+        views,
+        Loss::Cauchy(views.in_sigmas(1.0)),
+        (15, 1e-4),
+        progress,
+    );
     let width = f64::from(lens.width_px);
     if !(0.2 * width..=15.0 * width).contains(&world.lens.focal_px) {
         return None;
     }
     let cost = bounded_cost(views, &world);
-    Some(Seed { world, pair: (views.frames[pair.first], views.frames[pair.second]), cost })
+    Some(Seed {
+        world,
+        pair: (views.frames[pair.first], views.frames[pair.second]),
+        cost,
+    })
 }
 
 /// Key frames between and just beyond the pair, nearest to evenly spread.
@@ -133,8 +154,12 @@ fn bounded_cost(views: &Views, world: &World) -> f64 {
     let (problem, back) = world.problem(views);
     let scale = SCORE_PX * views.px_scale;
     let posed = |frame: usize| world.poses[frame].is_some();
-    let all: usize =
-        views.seen.iter().map(|list| list.iter().filter(|s| posed(s.frame)).count()).filter(|&count| count >= 2).sum();
+    let all: usize = views
+        .seen
+        .iter()
+        .map(|list| list.iter().filter(|s| posed(s.frame)).count())
+        .filter(|&count| count >= 2)
+        .sum();
     // A frame that could not be resected counts as not explained at all.
     let explained: f64 = problem
         .observations

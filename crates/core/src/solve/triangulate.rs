@@ -22,12 +22,20 @@ pub struct Triangulated {
 
 /// Triangulates from cameras and what they see; `None` below two cameras, behind one of
 /// them, or with no fit at all.
-pub fn triangulate(lens: &Intrinsics, sights: &[(Pose, Seen)], loss: Loss, limit_px: f64) -> Option<Triangulated> {
+pub fn triangulate(
+    lens: &Intrinsics,
+    sights: &[(Pose, Seen)],
+    loss: Loss,
+    limit_px: f64,
+) -> Option<Triangulated> {
     let rays: Vec<(Vector3<f64>, Vector3<f64>)> = sights
         .iter()
         .filter_map(|(pose, seen)| {
             let ray = lens.lens_point(seen.px)?.ray().normalize();
-            Some((pose.centre().0.coords, pose.camera_from_world.rotation.inverse() * ray))
+            Some((
+                pose.centre().0.coords,
+                pose.camera_from_world.rotation.inverse() * ray,
+            ))
         })
         .collect();
     if rays.len() < 2 {
@@ -43,14 +51,24 @@ pub fn triangulate(lens: &Intrinsics, sights: &[(Pose, Seen)], loss: Loss, limit
         observations: sights
             .iter()
             .enumerate()
-            .map(|(i, (_, s))| Observation { camera: i as u32, point: 0, px: s.px, whitening: s.whitening })
+            .map(|(i, (_, s))| Observation {
+                camera: i as u32,
+                point: 0,
+                px: s.px,
+                whitening: s.whitening,
+            })
             .collect(),
     };
     refine(&mut problem, loss);
-    let fits = |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
+    let fits =
+        |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
     let fitting = problem.observations.iter().filter(|o| fits(o)).count();
     let fitting_share = fitting as f64 / sights.len() as f64;
-    (fitting >= 2).then_some(Triangulated { point: problem.points[0], angle_rad, fitting_share })
+    (fitting >= 2).then_some(Triangulated {
+        point: problem.points[0],
+        angle_rad,
+        fitting_share,
+    })
 }
 
 fn widest_angle(rays: &[(Vector3<f64>, Vector3<f64>)]) -> f64 {
@@ -73,7 +91,11 @@ fn nearest_to_rays(rays: &[(Vector3<f64>, Vector3<f64>)]) -> Option<Vector3<f64>
         side += across * origin;
     }
     let mean_origin = rays.iter().map(|r| r.0).sum::<Vector3<f64>>() / rays.len() as f64;
-    let base = rays.iter().map(|r| (r.0 - mean_origin).norm()).fold(0.0, f64::max).max(1e-9);
+    let base = rays
+        .iter()
+        .map(|r| (r.0 - mean_origin).norm())
+        .fold(0.0, f64::max)
+        .max(1e-9);
     let forward = rays.iter().map(|r| r.1).sum::<Vector3<f64>>().normalize();
     let far = mean_origin + forward * base * 1000.0;
     let point = normal.try_inverse().map_or(far, |n| n * side);
@@ -87,14 +109,24 @@ fn nearest_to_rays(rays: &[(Vector3<f64>, Vector3<f64>)]) -> Option<Vector3<f64>
 }
 
 fn refine(problem: &mut Problem, loss: Loss) {
-    let rotations: Vec<Matrix3<f64>> =
-        problem.poses.iter().map(|p| p.camera_from_world.rotation.to_rotation_matrix().into_inner()).collect();
+    let rotations: Vec<Matrix3<f64>> = problem
+        .poses
+        .iter()
+        .map(|p| {
+            p.camera_from_world
+                .rotation
+                .to_rotation_matrix()
+                .into_inner()
+        })
+        .collect();
     let mut cost = point_cost(problem, loss);
     let mut damping = 1e-3;
     for _ in 0..15 {
         let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
         for o in &problem.observations {
-            let Some(l) = residual::linear(problem, &rotations[o.camera as usize], o) else { continue };
+            let Some(l) = residual::linear(problem, &rotations[o.camera as usize], o) else {
+                continue;
+            };
             let weight = loss.weight(l.residual.norm_squared());
             normal += l.point.tr_mul(&l.point) * weight;
             side += l.point.tr_mul(&l.residual) * weight;
@@ -102,7 +134,9 @@ fn refine(problem: &mut Problem, loss: Loss) {
         for i in 0..3 {
             normal[(i, i)] += damping * normal[(i, i)] + 1e-12;
         }
-        let Some(inverse) = normal.try_inverse() else { return };
+        let Some(inverse) = normal.try_inverse() else {
+            return;
+        };
         let before = problem.points[0];
         problem.points[0] = before - inverse * side;
         let next = point_cost(problem, loss);
@@ -124,5 +158,9 @@ fn refine(problem: &mut Problem, loss: Loss) {
 }
 
 fn point_cost(problem: &Problem, loss: Loss) -> f64 {
-    problem.observations.iter().map(|o| loss.cost(residual::squared(problem, o))).sum()
+    problem
+        .observations
+        .iter()
+        .map(|o| loss.cost(residual::squared(problem, o)))
+        .sum()
 }

@@ -45,17 +45,27 @@ impl Views {
     /// Orders tracks of a plate `width_px` wide.
     pub fn new(tracks: &[Track], width_px: u32) -> Self {
         let px_scale = (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
-        let usable: Vec<&Track> = tracks.iter().filter(|t| t.samples.len() >= SHORTEST && t.weight > 0.0).collect();
-        let mut frames: Vec<FrameNumber> = usable.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect();
+        let usable: Vec<&Track> = tracks
+            .iter()
+            .filter(|t| t.samples.len() >= SHORTEST && t.weight > 0.0)
+            .collect();
+        let mut frames: Vec<FrameNumber> = usable
+            .iter()
+            .flat_map(|t| t.samples.iter().map(|s| s.frame))
+            .collect();
         frames.sort_unstable();
         frames.dedup();
-        let index: HashMap<FrameNumber, usize> = frames.iter().enumerate().map(|(i, f)| (*f, i)).collect();
+        let index: HashMap<FrameNumber, usize> =
+            frames.iter().enumerate().map(|(i, f)| (*f, i)).collect();
         let floor = FLOOR_PX * px_scale;
         let seen: Vec<Vec<Seen>> = usable
             .iter()
             .map(|t| {
-                let one =
-                    |s: &Sample| Seen { frame: index[&s.frame], px: s.px, whitening: whitening(s, t.weight, floor) };
+                let one = |s: &Sample| Seen {
+                    frame: index[&s.frame],
+                    px: s.px,
+                    whitening: whitening(s, t.weight, floor),
+                };
                 t.samples.iter().map(one).collect()
             })
             .collect();
@@ -65,12 +75,28 @@ impl Views {
                 by_frame[s.frame].push((track, k));
             }
         }
-        let mut sigmas: Vec<f64> =
-            usable.iter().flat_map(|t| t.samples.iter().map(|s| s.covariance.sigma_px().hypot(floor))).collect();
+        let mut sigmas: Vec<f64> = usable
+            .iter()
+            .flat_map(|t| {
+                t.samples
+                    .iter()
+                    .map(|s| s.covariance.sigma_px().hypot(floor))
+            })
+            .collect();
         let middle = sigmas.len() / 2;
-        let typical_sigma_px =
-            if sigmas.is_empty() { floor } else { *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1 };
-        Self { frames, tracks: usable.iter().map(|t| t.id).collect(), seen, by_frame, px_scale, typical_sigma_px }
+        let typical_sigma_px = if sigmas.is_empty() {
+            floor
+        } else {
+            *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1
+        };
+        Self {
+            frames,
+            tracks: usable.iter().map(|t| t.id).collect(),
+            seen,
+            by_frame,
+            px_scale,
+            typical_sigma_px,
+        }
     }
 
     /// Positions of tracks that both frames see: (track, first, second).
@@ -87,7 +113,12 @@ impl Views {
 
     /// An observation for the adjustment.
     pub fn observation(&self, camera: usize, point: usize, seen: &Seen) -> Observation {
-        Observation { camera: camera as u32, point: point as u32, px: seen.px, whitening: seen.whitening }
+        Observation {
+            camera: camera as u32,
+            point: point as u32,
+            px: seen.px,
+            whitening: seen.whitening,
+        }
     }
 
     /// A length in px at 1280 px width, in standard errors of a typical position.
@@ -102,7 +133,11 @@ fn whitening(sample: &Sample, weight: f64, floor_px: f64) -> [f64; 3] {
     let (xx, xy, yy) = (c.xx + floor_px * floor_px, c.xy, c.yy + floor_px * floor_px);
     let determinant = xx * yy - xy * xy;
     let healthy = determinant.is_finite() && determinant > 1e-12 * xx * yy && xx > 0.0;
-    let (xx, xy, yy, determinant) = if healthy { (xx, xy, yy, determinant) } else { (1.0, 0.0, 1.0, 1.0) };
+    let (xx, xy, yy, determinant) = if healthy {
+        (xx, xy, yy, determinant)
+    } else {
+        (1.0, 0.0, 1.0, 1.0)
+    };
     // Information matrix [yy -xy; -xy xx] / determinant, its Cholesky factor transposed.
     let a = (weight * yy / determinant).sqrt();
     let b = -weight * xy / determinant / a;
@@ -117,8 +152,16 @@ mod tests {
 
     #[test]
     fn whitening_is_the_root_of_the_information() {
-        let covariance = Covariance { xx: 0.04, xy: 0.013, yy: 0.09 };
-        let sample = Sample { frame: FrameNumber(1), px: PlatePx::new(0.0, 0.0), covariance };
+        let covariance = Covariance {
+            xx: 0.04,
+            xy: 0.013,
+            yy: 0.09,
+        };
+        let sample = Sample {
+            frame: FrameNumber(1),
+            px: PlatePx::new(0.0, 0.0),
+            covariance,
+        };
         let [a, b, c] = whitening(&sample, 1.0, 0.0);
         let w = nalgebra::Matrix2::new(a, b, 0.0, c);
         let product = w.transpose() * w * covariance.matrix();

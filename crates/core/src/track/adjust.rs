@@ -32,7 +32,13 @@ pub const LUMA: [f64; 3] = [0.2126, 0.7152, 0.0722];
 
 impl Default for Adjustment {
     fn default() -> Self {
-        Self { exposure_stops: 0.0, contrast: 1.0, gamma: 1.0, mix: LUMA, denoise: false }
+        Self {
+            exposure_stops: 0.0,
+            contrast: 1.0,
+            gamma: 1.0,
+            mix: LUMA,
+            denoise: false,
+        }
     }
 }
 
@@ -46,10 +52,14 @@ impl Adjustment {
     pub fn complaint(&self) -> Option<&'static str> {
         let inside = |v: f64, low: f64, high: f64| v.is_finite() && (low..=high).contains(&v);
         match self {
-            a if !inside(a.exposure_stops, -10.0, 10.0) => Some("exposure lies between -10 and 10 stops"),
+            a if !inside(a.exposure_stops, -10.0, 10.0) => {
+                Some("exposure lies between -10 and 10 stops")
+            }
             a if !inside(a.contrast, 0.1, 10.0) => Some("contrast lies between 0.1 and 10"),
             a if !inside(a.gamma, 0.1, 10.0) => Some("gamma lies between 0.1 and 10"),
-            a if !a.mix.iter().all(|m| inside(*m, 0.0, 10.0)) || a.mix.iter().sum::<f64>() < 1e-6 => {
+            a if !a.mix.iter().all(|m| inside(*m, 0.0, 10.0))
+                || a.mix.iter().sum::<f64>() < 1e-6 =>
+            {
                 Some("the channels are mixed in shares of 0 or more, one of them above 0")
             }
             _ => None,
@@ -64,7 +74,11 @@ impl Adjustment {
 
     /// The levels of a picture whose channels are mixed already.
     pub fn applied(&self, picture: Plane) -> Plane {
-        let smooth = if self.denoise { denoised(&picture) } else { picture };
+        let smooth = if self.denoise {
+            denoised(&picture)
+        } else {
+            picture
+        };
         let gain = (self.exposure_stops / 2.2).exp2() as f32;
         let (contrast, lift) = (self.contrast as f32, 1.0 / self.gamma as f32);
         if gain == 1.0 && contrast == 1.0 && lift == 1.0 {
@@ -72,11 +86,20 @@ impl Adjustment {
         }
         let level = |v: &f32| {
             let bright = v * gain / 255.0;
-            let lifted = if lift == 1.0 { bright } else { bright.max(0.0).powf(lift) };
+            let lifted = if lift == 1.0 {
+                bright
+            } else {
+                bright.max(0.0).powf(lift)
+            };
             (255.0 * lifted - 127.5) * contrast + 127.5
         };
         let (width, height) = (smooth.width(), smooth.height());
-        let levels = smooth.levels().par_iter().with_min_len(1 << 14).map(level).collect();
+        let levels = smooth
+            .levels()
+            .par_iter()
+            .with_min_len(1 << 14)
+            .map(level)
+            .collect();
         Plane::new(width, height, levels).unwrap_or(smooth)
     }
 }
@@ -88,23 +111,26 @@ fn denoised(picture: &Plane) -> Plane {
     let (width, height) = (picture.width(), picture.height());
     let limit = 2.0 * picture.noise_level().max(0.5);
     let mut levels = vec![0.0f32; width * height];
-    levels.par_chunks_mut(width).enumerate().for_each(|(y, row)| {
-        for (x, out) in row.iter_mut().enumerate() {
-            let (x, y) = (x as isize, y as isize);
-            let middle = picture.clamped(x, y);
-            let (mut sum, mut count) = (0.0, 0.0);
-            for dy in -REACH..=REACH {
-                for dx in -REACH..=REACH {
-                    let value = picture.clamped(x + dx, y + dy);
-                    if (value - middle).abs() <= limit {
-                        sum += value;
-                        count += 1.0;
+    levels
+        .par_chunks_mut(width)
+        .enumerate()
+        .for_each(|(y, row)| {
+            for (x, out) in row.iter_mut().enumerate() {
+                let (x, y) = (x as isize, y as isize);
+                let middle = picture.clamped(x, y);
+                let (mut sum, mut count) = (0.0, 0.0);
+                for dy in -REACH..=REACH {
+                    for dx in -REACH..=REACH {
+                        let value = picture.clamped(x + dx, y + dy);
+                        if (value - middle).abs() <= limit {
+                            sum += value;
+                            count += 1.0;
+                        }
                     }
                 }
+                *out = sum / count;
             }
-            *out = sum / count;
-        }
-    });
+        });
     Plane::new(width, height, levels).unwrap_or_else(|| picture.clone())
 }
 
@@ -132,10 +158,15 @@ mod tests {
     #[test]
     fn noise_is_smoothed_and_edges_stay() {
         let mut random = fastrand::Rng::with_seed(3);
-        let levels: Vec<f32> =
-            (0..64 * 64).map(|k| if k % 64 < 32 { 60.0 } else { 180.0 } + 6.0 * (random.f32() - 0.5)).collect();
+        let levels: Vec<f32> = (0..64 * 64)
+            .map(|k| if k % 64 < 32 { 60.0 } else { 180.0 } + 6.0 * (random.f32() - 0.5))
+            .collect();
         let noisy = Plane::new(64, 64, levels).unwrap();
-        let smooth = Adjustment { denoise: true, ..Adjustment::default() }.applied(noisy.clone());
+        let smooth = Adjustment {
+            denoise: true,
+            ..Adjustment::default()
+        }
+        .applied(noisy.clone());
         assert!(smooth.noise_level() < 0.4 * noisy.noise_level());
         for y in 0..64 {
             assert!(smooth.row(y)[31] < 64.0 && smooth.row(y)[32] > 176.0);

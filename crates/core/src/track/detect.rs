@@ -83,14 +83,25 @@ pub fn candidates(picture: &Plane, noise: f32, detector: &Detector) -> Vec<Candi
 }
 
 /// The peaks of a row. Most px are beaten by one of the four next to them, which is asked first.
-fn peaks(strength: &Plane, y: usize, columns: std::ops::Range<usize>, threshold: f32) -> Vec<Candidate> {
-    let [above, row, below] = [y - 1, y, y + 1].map(|y| &strength.row(y)[columns.start - 1..=columns.end]);
+fn peaks(
+    strength: &Plane,
+    y: usize,
+    columns: std::ops::Range<usize>,
+    threshold: f32,
+) -> Vec<Candidate> {
+    let [above, row, below] =
+        [y - 1, y, y + 1].map(|y| &strength.row(y)[columns.start - 1..=columns.end]);
     let mut found = Vec::new();
     let around = row.windows(3).zip(&above[1..]).zip(&below[1..]);
     for (k, ((row, above), below)) in around.enumerate() {
         let (left, here, right) = (row[0], row[1], row[2]);
         // Of equals the first one counts.
-        if (here >= threshold) & (here > left) & (here >= right) & (here > *above) & (here >= *below) {
+        if (here >= threshold)
+            & (here > left)
+            & (here >= right)
+            & (here > *above)
+            & (here >= *below)
+        {
             found.extend(peak(strength, columns.start + k, y));
         }
     }
@@ -112,12 +123,19 @@ fn peak(strength: &Plane, x: usize, y: usize) -> Option<Candidate> {
     }
     let offset = |below: f32, above: f32| {
         let bend = below - 2.0 * here + above;
-        if bend < 0.0 { f64::from((0.5 * (below - above) / bend).clamp(-0.5, 0.5)) } else { 0.0 }
+        if bend < 0.0 {
+            f64::from((0.5 * (below - above) / bend).clamp(-0.5, 0.5))
+        } else {
+            0.0
+        }
     };
     let row = strength.row(y);
     let dx = offset(row[x - 1], row[x + 1]);
     let dy = offset(strength.row(y - 1)[x], strength.row(y + 1)[x]);
-    Some(Candidate { px: PlatePx::new(x as f64 + 0.5 + dx, y as f64 + 0.5 + dy), strength: here })
+    Some(Candidate {
+        px: PlatePx::new(x as f64 + 0.5 + dx, y as f64 + 0.5 + dy),
+        strength: here,
+    })
 }
 
 /// The smaller eigenvalue of the structure tensor summed over (2 radius + 1)² px, at every px.
@@ -135,26 +153,34 @@ fn strengths(picture: &Plane, radius: usize) -> Plane {
         .collect();
     let mut out = vec![0.0f32; width * height];
     const BAND: usize = 32;
-    out.par_chunks_mut(width * BAND).enumerate().for_each(|(band, rows)| {
-        let first = band * BAND;
-        let inside = |y: isize| y.clamp(0, height as isize - 1) as usize;
-        let mut sums = [vec![0.0f32; width], vec![0.0; width], vec![0.0; width]];
-        for y in first as isize - radius as isize..first as isize + radius as isize {
-            accumulate(&mut sums, &products[inside(y)], 1.0);
-        }
-        for (i, row) in rows.chunks_mut(width).enumerate() {
-            let y = (first + i) as isize;
-            accumulate(&mut sums, &products[inside(y + radius as isize)], 1.0);
-            smaller_eigenvalues(&sums, row);
-            accumulate(&mut sums, &products[inside(y - radius as isize)], -1.0);
-        }
-    });
+    out.par_chunks_mut(width * BAND)
+        .enumerate()
+        .for_each(|(band, rows)| {
+            let first = band * BAND;
+            let inside = |y: isize| y.clamp(0, height as isize - 1) as usize;
+            let mut sums = [vec![0.0f32; width], vec![0.0; width], vec![0.0; width]];
+            for y in first as isize - radius as isize..first as isize + radius as isize {
+                accumulate(&mut sums, &products[inside(y)], 1.0);
+            }
+            for (i, row) in rows.chunks_mut(width).enumerate() {
+                let y = (first + i) as isize;
+                accumulate(&mut sums, &products[inside(y + radius as isize)], 1.0);
+                smaller_eigenvalues(&sums, row);
+                accumulate(&mut sums, &products[inside(y - radius as isize)], -1.0);
+            }
+        });
     Plane::new(width, height, out).unwrap_or_else(|| picture.clone())
 }
 
 /// Products of the gradients of a row, each summed over 2 `radius` + 1 px across. Beyond the ends
 /// there is nothing.
-fn gradient_products(above: &[f32], at: &[f32], below: &[f32], radius: usize, sums: &mut [Vec<f32>; 3]) {
+fn gradient_products(
+    above: &[f32],
+    at: &[f32],
+    below: &[f32],
+    radius: usize,
+    sums: &mut [Vec<f32>; 3],
+) {
     let wide = at.len() + 2 * radius;
     let mut raw = [vec![0.0f32; wide], vec![0.0; wide], vec![0.0; wide]];
     let [xx, xy, yy] = raw.each_mut().map(|r| &mut r[radius..radius + at.len()]);
@@ -178,7 +204,10 @@ fn products([above, at, below]: [&[f32]; 3], [xx, xy, yy]: [&mut [f32]; 3]) {
     let inner = 1..last;
     let across = at[..last - 1].iter().zip(&at[2..]);
     let down = above[inner.clone()].iter().zip(&below[inner.clone()]);
-    let out = xx[inner.clone()].iter_mut().zip(&mut xy[inner.clone()]).zip(&mut yy[inner]);
+    let out = xx[inner.clone()]
+        .iter_mut()
+        .zip(&mut xy[inner.clone()])
+        .zip(&mut yy[inner]);
     for (((xx, xy), yy), ((left, right), (above, below))) in out.zip(across.zip(down)) {
         let (gx, gy) = (0.5 * (right - left), 0.5 * (below - above));
         (*xx, *xy, *yy) = (gx * gx, gx * gy, gy * gy);
@@ -193,7 +222,9 @@ fn double(values: &mut [f32], width: usize) {
     let end = values.len().saturating_sub(width);
     let mut x = 0;
     while x + LANES <= end {
-        let Some(ahead) = values[x + width..].first_chunk::<LANES>().copied() else { break };
+        let Some(ahead) = values[x + width..].first_chunk::<LANES>().copied() else {
+            break;
+        };
         if let Some(here) = values[x..].first_chunk_mut::<LANES>() {
             for (value, ahead) in here.iter_mut().zip(ahead) {
                 *value += ahead;
@@ -259,7 +290,11 @@ impl Places {
 
     /// Squared distance from a place to the nearest of the first `count`, px²; infinite without any.
     fn nearest_squared(&self, from: PlatePx, count: usize) -> f32 {
-        nearest_squared(&self.across[..count], &self.down[..count], [from.x as f32, from.y as f32])
+        nearest_squared(
+            &self.across[..count],
+            &self.down[..count],
+            [from.x as f32, from.y as f32],
+        )
     }
 }
 
@@ -273,27 +308,43 @@ fn nearest_squared(across: &[f32], down: &[f32], [x, y]: [f32; 2]) -> f32 {
         for k in 0..LANES {
             let (dx, dy) = (across[k] - x, down[k] - y);
             let squared = dx * dx + dy * dy;
-            nearest[k] = if squared < nearest[k] { squared } else { nearest[k] };
+            nearest[k] = if squared < nearest[k] {
+                squared
+            } else {
+                nearest[k]
+            };
         }
     }
-    let rest = rest_across.iter().zip(rest_down).map(|(a, d)| (a - x) * (a - x) + (d - y) * (d - y));
+    let rest = rest_across
+        .iter()
+        .zip(rest_down)
+        .map(|(a, d)| (a - x) * (a - x) + (d - y) * (d - y));
     rest.chain(nearest).fold(f32::INFINITY, f32::min)
 }
 
 /// `candidates` are sorted, the strongest first.
-fn spread(mut candidates: Vec<Candidate>, followed: &[PlatePx], spacing_px: f64, wanted: usize) -> Vec<Candidate> {
+fn spread(
+    mut candidates: Vec<Candidate>,
+    followed: &[PlatePx],
+    spacing_px: f64,
+    wanted: usize,
+) -> Vec<Candidate> {
     candidates.truncate(MOST_COMPARED);
     let followed = Places::of(followed.iter().copied());
     let places = Places::of(candidates.iter().map(|c| c.px));
     let mut ranked: Vec<(f32, Candidate)> = candidates
         .par_iter()
         .map(|c| {
-            let stronger = candidates.partition_point(|other| CLEARLY_STRONGER * other.strength > c.strength);
+            let stronger =
+                candidates.partition_point(|other| CLEARLY_STRONGER * other.strength > c.strength);
             let free = followed.nearest_squared(c.px, followed.across.len());
             (places.nearest_squared(c.px, stronger).min(free), *c)
         })
         .collect();
-    ranked.sort_by(|a, b| b.0.total_cmp(&a.0).then(b.1.strength.total_cmp(&a.1.strength)));
+    ranked.sort_by(|a, b| {
+        b.0.total_cmp(&a.0)
+            .then(b.1.strength.total_cmp(&a.1.strength))
+    });
     let least = (spacing_px * spacing_px) as f32;
     let mut taken: Vec<Candidate> = Vec::with_capacity(wanted);
     for (radius, candidate) in ranked {
@@ -312,10 +363,19 @@ fn spread(mut candidates: Vec<Candidate>, followed: &[PlatePx], spacing_px: f64,
 mod tests {
     use super::*;
 
-    const DETECTOR: Detector = Detector { pattern_px: 21, max_sigma_px: 0.15, spacing_px: 12.0 };
+    const DETECTOR: Detector = Detector {
+        pattern_px: 21,
+        max_sigma_px: 0.15,
+        spacing_px: 12.0,
+    };
 
     fn picture(value: impl Fn(usize, usize) -> f32) -> Plane {
-        Plane::new(160, 120, (0..160 * 120).map(|i| value(i % 160, i / 160)).collect()).unwrap()
+        Plane::new(
+            160,
+            120,
+            (0..160 * 120).map(|i| value(i % 160, i / 160)).collect(),
+        )
+        .unwrap()
     }
 
     #[test]
@@ -346,20 +406,32 @@ mod tests {
     #[test]
     fn grain_alone_holds_no_features() {
         let mut random = fastrand::Rng::with_seed(9);
-        let noise: Vec<f32> = (0..160 * 120).map(|_| (0..12).map(|_| random.f32()).sum::<f32>() * 2.5).collect();
+        let noise: Vec<f32> = (0..160 * 120)
+            .map(|_| (0..12).map(|_| random.f32()).sum::<f32>() * 2.5)
+            .collect();
         let grain = Plane::new(160, 120, noise).unwrap();
         assert!(features(&grain, grain.noise_level(), &DETECTOR, |_| true, &[], 50).is_empty());
     }
 
     #[test]
     fn features_keep_their_distance_from_each_other_and_from_followed_ones() {
-        let checks = picture(|x, y| if (x / 9 + y / 9) % 2 == 0 { 200.0 } else { 40.0 });
+        let checks = picture(|x, y| {
+            if (x / 9 + y / 9) % 2 == 0 {
+                200.0
+            } else {
+                40.0
+            }
+        });
         let followed = [PlatePx::new(63.0, 63.0), PlatePx::new(90.0, 45.0)];
         let found = features(&checks, 0.0, &DETECTOR, |_| true, &followed, 40);
         assert!(found.len() > 10);
         for (i, a) in found.iter().enumerate() {
             let others = found[..i].iter().map(|b| b.px).chain(followed);
-            assert!(others.into_iter().all(|b| a.px.distance_px(b) >= DETECTOR.spacing_px));
+            assert!(
+                others
+                    .into_iter()
+                    .all(|b| a.px.distance_px(b) >= DETECTOR.spacing_px)
+            );
         }
     }
 }

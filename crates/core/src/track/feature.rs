@@ -49,9 +49,17 @@ pub(super) struct Noted {
 
 impl Feature {
     /// Begins at `centre`. `None` where nothing can be aligned to.
-    pub fn cut(picture: &Plane, centre: PlatePx, pattern_px: usize, scratch: &mut Scratch) -> Option<Self> {
+    pub fn cut(
+        picture: &Plane,
+        centre: PlatePx,
+        pattern_px: usize,
+        scratch: &mut Scratch,
+    ) -> Option<Self> {
         Some(Self {
-            warp: Warp { centre, shape: Matrix2::identity() },
+            warp: Warp {
+                centre,
+                shape: Matrix2::identity(),
+            },
             reference: Reference::cut(picture, centre, pattern_px, scratch)?,
             usual: None,
             base: Covariance::isotropic(0.0),
@@ -100,12 +108,20 @@ impl Feature {
             self.renew(picture, pattern_px, scratch)?;
             drift_px = self.drift_px(picture, scratch);
         }
-        Some(Noted { covariance, drift_px })
+        Some(Noted {
+            covariance,
+            drift_px,
+        })
     }
 
     /// Takes what is there now as its looks; what is found from now on is relative to where it is
     /// now. `None` where nothing can be aligned to.
-    pub fn renew(&mut self, picture: &Plane, pattern_px: usize, scratch: &mut Scratch) -> Option<()> {
+    pub fn renew(
+        &mut self,
+        picture: &Plane,
+        pattern_px: usize,
+        scratch: &mut Scratch,
+    ) -> Option<()> {
         let reference = Reference::cut(picture, self.warp.centre, pattern_px, scratch)?;
         let first = std::mem::replace(&mut self.reference, reference);
         match &mut self.birth {
@@ -123,7 +139,11 @@ impl Feature {
     fn claimed(&mut self, found: Covariance) -> Covariance {
         let usual = self.usual.map_or(found, |u| u.mixed(&found, LATELY));
         self.usual = Some(usual);
-        let own = if found.sigma_px() > usual.sigma_px() { found } else { usual };
+        let own = if found.sigma_px() > usual.sigma_px() {
+            found
+        } else {
+            usual
+        };
         own.plus(&self.base)
     }
 
@@ -138,7 +158,14 @@ impl Feature {
     /// that cannot be seen any more.
     fn drift_px(&self, picture: &Plane, scratch: &mut Scratch) -> Option<f64> {
         let (first, shape) = &**self.birth.as_ref()?;
-        let found = first.align(picture, Warp { centre: self.warp.centre, shape: *shape }, scratch)?;
+        let found = first.align(
+            picture,
+            Warp {
+                centre: self.warp.centre,
+                shape: *shape,
+            },
+            scratch,
+        )?;
         (found.correlation >= DRIFT_TOLD).then(|| found.warp.centre.distance_px(self.warp.centre))
     }
 
@@ -153,18 +180,24 @@ impl Feature {
     ) -> Option<Alignment> {
         let step = options.pattern_px as f64 / 3.0;
         let steps = (around_px / step).ceil() as i32;
-        let places =
-            (-steps..=steps).flat_map(|x| (-steps..=steps).map(move |y| Vector2::new(f64::from(x), f64::from(y))));
+        let places = (-steps..=steps)
+            .flat_map(|x| (-steps..=steps).map(move |y| Vector2::new(f64::from(x), f64::from(y))));
         let at = |place: Vector2<f64>| {
-            let start = Warp { centre: self.warp.centre.moved(place * step), ..self.warp };
+            let start = Warp {
+                centre: self.warp.centre.moved(place * step),
+                ..self.warp
+            };
             let found = self.reference.align(picture, start, scratch)?;
             let off = found.warp.centre.offset_from(self.warp.centre);
             let near = off.amax() <= around_px + step;
-            let alike = 1.0 - found.correlation <= 2.0 * (1.0 - self.best_correlation) + 0.5 * RENEW_LOSS;
+            let alike =
+                1.0 - found.correlation <= 2.0 * (1.0 - self.best_correlation) + 0.5 * RENEW_LOSS;
             let certain = found.covariance.sigma_px() <= options.max_followed_sigma_px();
             (near && alike && certain).then_some(found)
         };
-        places.filter_map(at).max_by(|a, b| a.correlation.total_cmp(&b.correlation))
+        places
+            .filter_map(at)
+            .max_by(|a, b| a.correlation.total_cmp(&b.correlation))
     }
 }
 
@@ -183,45 +216,96 @@ impl Step<'_> {
     }
 
     /// Where a motion leads, or else by search within the reach around it.
-    pub fn by_motion(&self, feature: &Feature, motion: Vector2<f64>, scratch: &mut Scratch) -> Option<Alignment> {
-        self.expected(feature, motion, scratch).or_else(|| self.searched(feature, motion, scratch))
+    pub fn by_motion(
+        &self,
+        feature: &Feature,
+        motion: Vector2<f64>,
+        scratch: &mut Scratch,
+    ) -> Option<Alignment> {
+        self.expected(feature, motion, scratch)
+            .or_else(|| self.searched(feature, motion, scratch))
     }
 
-    fn expected(&self, feature: &Feature, motion: Vector2<f64>, scratch: &mut Scratch) -> Option<Alignment> {
+    fn expected(
+        &self,
+        feature: &Feature,
+        motion: Vector2<f64>,
+        scratch: &mut Scratch,
+    ) -> Option<Alignment> {
         let from = feature.warp.centre;
         let last = self.before.count() - 1;
         // A feature that has a speed is near where it is expected.
-        let coarsest = if feature.velocity.is_some() { EXPECTED_COARSEST.min(last) } else { last };
+        let coarsest = if feature.velocity.is_some() {
+            EXPECTED_COARSEST.min(last)
+        } else {
+            last
+        };
         let levels = (1.min(coarsest), coarsest);
         let side = self.options.pattern_px;
-        let to = follow::shift_between(self.before, self.after, from, from.moved(motion), side, levels, scratch)?;
+        let to = follow::shift_between(
+            self.before,
+            self.after,
+            from,
+            from.moved(motion),
+            side,
+            levels,
+            scratch,
+        )?;
         self.settled(feature, to, scratch)
     }
 
-    fn searched(&self, feature: &Feature, motion: Vector2<f64>, scratch: &mut Scratch) -> Option<Alignment> {
+    fn searched(
+        &self,
+        feature: &Feature,
+        motion: Vector2<f64>,
+        scratch: &mut Scratch,
+    ) -> Option<Alignment> {
         let from = feature.warp.centre;
         let level = 2.min(self.before.count() - 1);
         let reach = (self.options.reach_x_px, self.options.reach_y_px);
-        let near = follow::search(self.before, self.after, from, from.moved(motion), reach, level, scratch)?;
+        let near = follow::search(
+            self.before,
+            self.after,
+            from,
+            from.moved(motion),
+            reach,
+            level,
+            scratch,
+        )?;
         let side = self.options.pattern_px;
-        let to = follow::shift_between(self.before, self.after, from, near, side, (0, level), scratch)?;
+        let to = follow::shift_between(
+            self.before,
+            self.after,
+            from,
+            near,
+            side,
+            (0, level),
+            scratch,
+        )?;
         self.settled(feature, to, scratch)
     }
 
     /// Aligns to the reference at the place found and judges the result.
     fn settled(&self, feature: &Feature, to: PlatePx, scratch: &mut Scratch) -> Option<Alignment> {
-        let start = Warp { centre: to, shape: feature.warp.shape };
+        let start = Warp {
+            centre: to,
+            shape: feature.warp.shape,
+        };
         let side = self.options.pattern_px;
-        let alignment = feature.reference.align(self.after.level(0), start, scratch)?;
+        let alignment = feature
+            .reference
+            .align(self.after.level(0), start, scratch)?;
         let (from, centre) = (feature.warp.centre, alignment.warp.centre);
         let motion = centre.offset_from(from);
-        let within_reach = motion.x.abs() <= self.options.reach_x_px && motion.y.abs() <= self.options.reach_y_px;
+        let within_reach =
+            motion.x.abs() <= self.options.reach_x_px && motion.y.abs() <= self.options.reach_y_px;
         let alike = alignment.correlation >= self.options.least_correlation();
         let certain = alignment.covariance.sigma_px() <= 4.0 * self.options.max_found_sigma_px();
         if !(within_reach && alike && certain) {
             return None;
         }
-        let back = follow::shift_between(self.after, self.before, centre, from, side, (0, 0), scratch)?;
+        let back =
+            follow::shift_between(self.after, self.before, centre, from, side, (0, 0), scratch)?;
         (back.distance_px(from) <= RETURN_PX).then_some(alignment)
     }
 }

@@ -47,7 +47,8 @@ use blur::{ByBlur, EVIDENT};
 use certainty::{Shrunk, judged, shrinkage};
 use edge::{Part, Trim};
 use kernels::{
-    area, comparison_sums, descent_images, dot, gradients, gram, products, stride, subtract_and_weigh, weigh,
+    area, comparison_sums, descent_images, dot, gradients, gram, products, stride,
+    subtract_and_weigh, weigh,
 };
 use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 use pulp::{Simd, WithSimd};
@@ -132,20 +133,33 @@ impl Reference {
 
     /// Cuts the patch of `side` px (odd) around `centre`. `None` where it does not fit into
     /// the picture or cannot be aligned to for lack of texture.
-    pub fn cut(picture: &Plane, centre: PlatePx, side: usize, scratch: &mut Scratch) -> Option<Self> {
+    pub fn cut(
+        picture: &Plane,
+        centre: PlatePx,
+        side: usize,
+        scratch: &mut Scratch,
+    ) -> Option<Self> {
         if !fits(picture, centre, Self::room_px(side)) {
             return None;
         }
         let middle = PlatePx::new(centre.x.floor() + 0.5, centre.y.floor() + 0.5);
         let off_middle = centre.offset_from(middle);
-        vectors(Cut { picture, centre: middle, side, scratch }).map(|cut| Self { off_middle, ..cut })
+        vectors(Cut {
+            picture,
+            centre: middle,
+            side,
+            scratch,
+        })
+        .map(|cut| Self { off_middle, ..cut })
     }
 
     /// Aligns the reference to `picture` from `start`, whose shape is believed to hold nearly
     /// ([`settle`]). `None` when it does not settle, bends out of all likeness or leaves the picture.
     pub fn align(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
-        let middle =
-            |warp: Warp, sign: f64| Warp { centre: warp.centre.moved(warp.shape * self.off_middle * sign), ..warp };
+        let middle = |warp: Warp, sign: f64| Warp {
+            centre: warp.centre.moved(warp.shape * self.off_middle * sign),
+            ..warp
+        };
         let start = middle(start, -1.0);
         let part = Part::seen(picture, &start, self.side)?;
         let found = if part == self.part {
@@ -153,18 +167,34 @@ impl Reference {
         } else {
             scratch.resize(self.side);
             let whole = std::mem::replace(&mut scratch.window, Window::of(self.side, &part));
-            let trimmed = vectors(Trim { reference: self, part, weights: &whole.weights, scratch });
+            let trimmed = vectors(Trim {
+                reference: self,
+                part,
+                weights: &whole.weights,
+                scratch,
+            });
             let found = trimmed.and_then(|trimmed| trimmed.aligned(picture, start, scratch));
             scratch.window = whole;
             found?
         };
-        Some(Alignment { warp: middle(found.warp, 1.0), ..found })
+        Some(Alignment {
+            warp: middle(found.warp, 1.0),
+            ..found
+        })
     }
 
     /// The same for the middle of the patch.
     fn aligned(&self, picture: &Plane, start: Warp, scratch: &mut Scratch) -> Option<Alignment> {
         let believed = start.shape;
-        let settle = Settle { reference: self, picture, start, believed, near: ROUGHLY, blind: false, scratch };
+        let settle = Settle {
+            reference: self,
+            picture,
+            start,
+            believed,
+            near: ROUGHLY,
+            blind: false,
+            scratch,
+        };
         let rough = vectors(settle)?;
         self.refined(picture, &rough.warp, believed, scratch)
             .or_else(|| self.settled(picture, rough.warp, believed, scratch))
@@ -180,15 +210,26 @@ impl Reference {
         scratch: &mut Scratch,
     ) -> Option<Alignment> {
         let settle = |start, blind, scratch: &mut Scratch| {
-            vectors(Settle { reference: self, picture, start, believed, near: SETTLED, blind, scratch: &mut *scratch })
+            vectors(Settle {
+                reference: self,
+                picture,
+                start,
+                believed,
+                near: SETTLED,
+                blind,
+                scratch: &mut *scratch,
+            })
         };
         let plain = settle(start, false, scratch);
-        let found = plain.as_ref().and_then(|plain| judged(self, plain, scratch));
+        let found = plain
+            .as_ref()
+            .and_then(|plain| judged(self, plain, scratch));
         match plain {
             Some(plain) if !self.is_blurred(&plain, scratch) => found,
             plain => {
                 let again = plain.map_or(start, |plain| plain.warp);
-                let blind = settle(again, true, scratch).and_then(|blind| judged(self, &blind, scratch));
+                let blind =
+                    settle(again, true, scratch).and_then(|blind| judged(self, &blind, scratch));
                 let certain = |plain: &Alignment, blind: &Alignment| {
                     plain.covariance.sigma_px() < CLEARLY * blind.covariance.sigma_px()
                 };
@@ -202,7 +243,10 @@ impl Reference {
 
     /// Whether the patches differ by more blur than noise makes believe.
     fn is_blurred(&self, settled: &Settled, scratch: &Scratch) -> bool {
-        let by_blur = vectors(ByBlur { reference: self, scratch });
+        let by_blur = vectors(ByBlur {
+            reference: self,
+            scratch,
+        });
         let left = self.left(&settled.sums) / f64::from(settled.sums.gain).powi(2);
         by_blur > EVIDENT * (left - by_blur / f64::from(scratch.window.total))
     }
@@ -221,7 +265,10 @@ impl Reference {
         believed: Matrix2<f64>,
         scratch: &mut Scratch,
     ) -> Option<Alignment> {
-        let reach = (rough.shape.abs() * Vector2::repeat(self.side as f64 / 2.0)).max().ceil() as usize + 2;
+        let reach = (rough.shape.abs() * Vector2::repeat(self.side as f64 / 2.0))
+            .max()
+            .ceil() as usize
+            + 2;
         if reach > MOST_GROWN * self.side {
             return None;
         }
@@ -229,10 +276,14 @@ impl Reference {
             centre: warp.centre.moved(Vector2::new(origin.x, origin.y) * by),
             ..warp
         };
-        let regrid::Regrid { plane, origin } = regrid::around(picture, rough.centre, reach, &mut scratch.regrid)?;
+        let regrid::Regrid { plane, origin } =
+            regrid::around(picture, rough.centre, reach, &mut scratch.regrid)?;
         let found = self.settled(&plane, moved(-1.0, *rough, origin), believed, scratch);
         scratch.regrid.levels = plane.into_levels();
-        found.map(|found| Alignment { warp: moved(1.0, found.warp, origin), ..found })
+        found.map(|found| Alignment {
+            warp: moved(1.0, found.warp, origin),
+            ..found
+        })
     }
 }
 
@@ -249,7 +300,12 @@ impl WithSimd for Cut<'_> {
 
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) -> Self::Output {
-        let Self { picture, centre, side, scratch } = self;
+        let Self {
+            picture,
+            centre,
+            side,
+            scratch,
+        } = self;
         scratch.resize(side);
         let centre = Vector2::new(centre.x, centre.y);
         scratch.cut(simd, picture, centre, side);
@@ -260,9 +316,27 @@ impl WithSimd for Cut<'_> {
 
 /// The reference of the patch and its gradients in the scratch, under the window there.
 #[inline(always)]
-fn made<S: Simd>(simd: S, side: usize, mut blurs: [Vec<f32>; blur::BLURS], scratch: &mut Scratch) -> Option<Reference> {
-    let Scratch { template, across, down, images, window, .. } = scratch;
-    let Window { weights, roots, ramp, total, .. } = &*window;
+fn made<S: Simd>(
+    simd: S,
+    side: usize,
+    mut blurs: [Vec<f32>; blur::BLURS],
+    scratch: &mut Scratch,
+) -> Option<Reference> {
+    let Scratch {
+        template,
+        across,
+        down,
+        images,
+        window,
+        ..
+    } = scratch;
+    let Window {
+        weights,
+        roots,
+        ramp,
+        total,
+        ..
+    } = &*window;
     let weighted_mean = dot(simd, template, weights) / total;
     let centred: Vec<f32> = template.iter().map(|t| t - weighted_mean).collect();
     let [_, energy, _] = comparison_sums(simd, weights, &centred, &centred, 0.0);
@@ -275,14 +349,19 @@ fn made<S: Simd>(simd: S, side: usize, mut blurs: [Vec<f32>; blur::BLURS], scrat
     let mut by_blur = [Vector6::zeros(); blur::BLURS];
     for (k, image) in images.chunks_exact_mut(weights.len()).enumerate() {
         let along = products(simd, weights, image, blurs.each_ref().map(|b| &b[..]), 0.0);
-        by_blur.iter_mut().zip(along).for_each(|(by, along)| by[k] = f64::from(along));
+        by_blur
+            .iter_mut()
+            .zip(along)
+            .for_each(|(by, along)| by[k] = f64::from(along));
         let mean = dot(simd, image, weights) / *total;
         let [_, _, along] = comparison_sums(simd, weights, image, &centred, 0.0);
         subtract_and_weigh(simd, image, &centred, roots, (mean, along / energy));
     }
     let normal = gram(simd, images);
     // The blurs are orthogonal to each other and of length 1.
-    let blind_normal = by_blur.iter().fold(normal, |normal, by| normal - by * by.transpose());
+    let blind_normal = by_blur
+        .iter()
+        .fold(normal, |normal, by| normal - by * by.transpose());
     let inverse = normal.cholesky()?.inverse();
     let shrunk = shrinkage(images, &inverse, side, window);
     weigh(simd, across, weights);
@@ -318,7 +397,12 @@ impl Scratch {
             // Reading from within its last row goes one vector on.
             let widest = side + 2 * blur::BORDER;
             self.block = vec![0.0; widest * stride(widest) + 8];
-            for buffer in [&mut self.template, &mut self.across, &mut self.down, &mut self.sampled] {
+            for buffer in [
+                &mut self.template,
+                &mut self.across,
+                &mut self.down,
+                &mut self.sampled,
+            ] {
                 *buffer = vec![0.0; area];
             }
             self.images = vec![0.0; 6 * area];
@@ -331,8 +415,21 @@ impl Scratch {
     #[inline(always)]
     fn cut<S: Simd>(&mut self, simd: S, picture: &Plane, centre: Vector2<f64>, side: usize) {
         let reach = side as f64 / 2.0 + 1.0;
-        let Self { block, template, across, down, .. } = self;
-        sample_block(simd, picture, centre.x - reach, centre.y - reach, side + 2, block);
+        let Self {
+            block,
+            template,
+            across,
+            down,
+            ..
+        } = self;
+        sample_block(
+            simd,
+            picture,
+            centre.x - reach,
+            centre.y - reach,
+            side + 2,
+            block,
+        );
         gradients(simd, block, side, [template, across, down]);
     }
 }

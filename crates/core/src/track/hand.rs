@@ -62,7 +62,9 @@ pub enum HandError {
         name: String,
     },
     /// Keys are not ascending by frame.
-    #[error("the keys of {name} are not in the order of frames, at frame {frame}; there is one key a frame")]
+    #[error(
+        "the keys of {name} are not in the order of frames, at frame {frame}; there is one key a frame"
+    )]
     Disorder {
         /// The track.
         name: String,
@@ -110,32 +112,56 @@ pub enum HandError {
 impl HandTrack {
     /// What cannot be, if anything: keys out of order, outside the picture or on no frame, a life
     /// out of order, controls out of range.
-    pub fn checked(&self, (width, height): (u32, u32), frames: &[FrameNumber]) -> Result<(), HandError> {
+    pub fn checked(
+        &self,
+        (width, height): (u32, u32),
+        frames: &[FrameNumber],
+    ) -> Result<(), HandError> {
         let name = || self.name.clone();
         if self.keys.is_empty() {
             return Err(HandError::NoKeys { name: name() });
         }
         if let Some(w) = self.keys.windows(2).find(|w| w[0].frame >= w[1].frame) {
-            return Err(HandError::Disorder { name: name(), frame: w[1].frame });
+            return Err(HandError::Disorder {
+                name: name(),
+                frame: w[1].frame,
+            });
         }
         for key in &self.keys {
             let frame = key.frame;
             let inside = |at: f64, most: u32| (0.0..=f64::from(most)).contains(&at);
             if !(inside(key.px[0], width) && inside(key.px[1], height)) {
-                return Err(HandError::Outside { name: name(), frame, width, height });
+                return Err(HandError::Outside {
+                    name: name(),
+                    frame,
+                    width,
+                    height,
+                });
             }
             if frames.binary_search(&FrameNumber(frame)).is_err() {
-                return Err(HandError::NoFrame { name: name(), frame });
+                return Err(HandError::NoFrame {
+                    name: name(),
+                    frame,
+                });
             }
         }
         if let Some(l) = self.life.iter().find(|l| l.0 > l.1) {
-            return Err(HandError::Life { name: name(), frame: l.0 });
+            return Err(HandError::Life {
+                name: name(),
+                frame: l.0,
+            });
         }
         if let Some(w) = self.life.windows(2).find(|w| w[0].1 >= w[1].0) {
-            return Err(HandError::Life { name: name(), frame: w[1].0 });
+            return Err(HandError::Life {
+                name: name(),
+                frame: w[1].0,
+            });
         }
         let controls = self.options().validated();
-        controls.map(|_| ()).map_err(|e| HandError::Control { name: name(), reason: e.to_string() })
+        controls.map(|_| ()).map_err(|e| HandError::Control {
+            name: name(),
+            reason: e.to_string(),
+        })
     }
 
     /// The controls of following, for one feature.
@@ -154,12 +180,20 @@ impl HandTrack {
     pub fn legs(&self) -> Vec<Leg> {
         let mut legs = Vec::new();
         for &(first, last) in &self.life {
-            let keys: Vec<&HandKey> = self.keys.iter().filter(|k| (first..=last).contains(&k.frame)).collect();
+            let keys: Vec<&HandKey> = self
+                .keys
+                .iter()
+                .filter(|k| (first..=last).contains(&k.frame))
+                .collect();
             for (i, key) in keys.iter().enumerate() {
                 let before = if i == 0 { first } else { keys[i - 1].frame };
                 let after = keys.get(i + 1).map_or(last, |k| k.frame);
                 for to in [before, after].into_iter().filter(|to| *to != key.frame) {
-                    legs.push(Leg { from: **key, to, options: self.options() });
+                    legs.push(Leg {
+                        from: **key,
+                        to,
+                        options: self.options(),
+                    });
                 }
             }
         }
@@ -172,10 +206,21 @@ impl HandTrack {
         for leg in self.legs() {
             let length = f64::from(leg.to - leg.from.frame);
             let to_key = self.keys.iter().any(|k| k.frame == leg.to);
-            for sample in paths.get(&leg.fingerprint()).iter().flat_map(|p| &p.samples) {
+            for sample in paths
+                .get(&leg.fingerprint())
+                .iter()
+                .flat_map(|p| &p.samples)
+            {
                 // A leg that leads to no key is believed to its end.
-                let gone = if to_key { f64::from(sample.frame.0 - leg.from.frame) / length } else { 0.0 };
-                found.entry(sample.frame.0).or_default().push((1.0 - gone, *sample));
+                let gone = if to_key {
+                    f64::from(sample.frame.0 - leg.from.frame) / length
+                } else {
+                    0.0
+                };
+                found
+                    .entry(sample.frame.0)
+                    .or_default()
+                    .push((1.0 - gone, *sample));
             }
         }
         let mut samples: BTreeMap<i32, Sample> = BTreeMap::new();
@@ -187,7 +232,11 @@ impl HandTrack {
             let arrived = found.get(&key.frame).map_or(&[][..], Vec::as_slice);
             samples.insert(key.frame, key.sample(arrived));
         }
-        Track::new(TrackId(self.id), TrackKind::Hand, samples.into_values().collect())
+        Track::new(
+            TrackId(self.id),
+            TrackKind::Hand,
+            samples.into_values().collect(),
+        )
     }
 }
 
@@ -201,7 +250,10 @@ impl HandKey {
     }
 
     fn sample(&self, arrived: &[(f64, Sample)]) -> Sample {
-        let off = arrived.iter().map(|(_, s)| 0.5 * s.px.distance_px(self.at())).fold(0.0, f64::max);
+        let off = arrived
+            .iter()
+            .map(|(_, s)| 0.5 * s.px.distance_px(self.at()))
+            .fold(0.0, f64::max);
         Sample {
             frame: FrameNumber(self.frame),
             px: self.at(),
@@ -214,19 +266,26 @@ impl HandKey {
 /// their disagreement.
 fn blended(legs: &[(f64, Sample)]) -> Option<Sample> {
     let (first, rest) = legs.split_first()?;
-    let Some(second) = rest.first() else { return Some(first.1) };
+    let Some(second) = rest.first() else {
+        return Some(first.1);
+    };
     let total = first.0 + second.0;
     let share = if total > 0.0 { second.0 / total } else { 0.5 };
     let apart = second.1.px.offset_from(first.1.px);
     let spread = share * (1.0 - share);
-    let part = |a: f64, b: f64, apart: f64| (1.0 - share).powi(2) * a + share.powi(2) * b + spread * apart;
+    let part =
+        |a: f64, b: f64, apart: f64| (1.0 - share).powi(2) * a + share.powi(2) * b + spread * apart;
     let (a, b) = (&first.1.covariance, &second.1.covariance);
     let covariance = Covariance {
         xx: part(a.xx, b.xx, apart.x * apart.x),
         xy: part(a.xy, b.xy, apart.x * apart.y),
         yy: part(a.yy, b.yy, apart.y * apart.y),
     };
-    Some(Sample { px: first.1.px.moved(apart * share), covariance, ..first.1 })
+    Some(Sample {
+        px: first.1.px.moved(apart * share),
+        covariance,
+        ..first.1
+    })
 }
 
 /// A key and how far to follow from it, in one direction.
@@ -242,8 +301,18 @@ pub struct Leg {
 impl Leg {
     /// All that its path depends on besides the plate, its adjustment and its mattes.
     pub fn fingerprint(&self) -> String {
-        let Self { from: HandKey { frame, px: [x, y] }, to, options } = self;
-        let TrackOptions { pattern_px, reach_x_px, reach_y_px, strictness, .. } = options;
+        let Self {
+            from: HandKey { frame, px: [x, y] },
+            to,
+            options,
+        } = self;
+        let TrackOptions {
+            pattern_px,
+            reach_x_px,
+            reach_y_px,
+            strictness,
+            ..
+        } = options;
         format!("{frame}>{to} {x} {y} {pattern_px} {reach_x_px} {reach_y_px} {strictness}")
     }
 
@@ -291,11 +360,18 @@ struct Walk {
 
 /// Follows legs through the frames they need, backwards and forwards. The paths come in the order of
 /// the legs. Frames that the plate has not are skipped.
-pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progress) -> Result<Vec<Path>, TrackError> {
+pub fn follow_legs(
+    source: &dyn FrameSource,
+    legs: &[Leg],
+    progress: &dyn Progress,
+) -> Result<Vec<Path>, TrackError> {
     let begun = |leg: &Leg| Walk {
         leg: *leg,
         feature: None,
-        path: Path { samples: Vec::new(), ended: Ended::Reached },
+        path: Path {
+            samples: Vec::new(),
+            ended: Ended::Reached,
+        },
         over: false,
         heeds_mattes: true,
     };
@@ -304,14 +380,23 @@ pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progre
     let needed = |forwards: bool| -> Vec<usize> {
         let wanted = legs.iter().filter(|l| (l.to > l.from.frame) == forwards);
         let wanted: Vec<&Leg> = wanted.collect();
-        (0..frames.len()).filter(|i| wanted.iter().any(|l| l.lies_on(frames[*i].0))).collect()
+        (0..frames.len())
+            .filter(|i| wanted.iter().any(|l| l.lies_on(frames[*i].0)))
+            .collect()
     };
     let (forth, mut back) = (needed(true), needed(false));
     back.reverse();
     let (total, mut done) = (forth.len() + back.len(), 0);
     for (indices, forwards) in [(forth, true), (back, false)] {
-        let mut pass: Vec<&mut Walk> = walks.iter_mut().filter(|w| (w.leg.to > w.leg.from.frame) == forwards).collect();
-        let levels = pass.iter().map(|w| pyramid_levels(&w.leg.options)).max().unwrap_or(2);
+        let mut pass: Vec<&mut Walk> = walks
+            .iter_mut()
+            .filter(|w| (w.leg.to > w.leg.from.frame) == forwards)
+            .collect();
+        let levels = pass
+            .iter()
+            .map(|w| pyramid_levels(&w.leg.options))
+            .max()
+            .unwrap_or(2);
         let mut before: Option<Look> = None;
         look_ahead(source, indices, levels, |index, look| {
             if progress.is_cancelled() {
@@ -322,8 +407,9 @@ pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progre
             if let Some(before) = &before {
                 same_size(&before.pyramid, &look.pyramid, frames[index])?;
             }
-            let step =
-                |scratch: &mut Scratch, walk: &mut &mut Walk| walk.step(frames[index], before.as_ref(), &look, scratch);
+            let step = |scratch: &mut Scratch, walk: &mut &mut Walk| {
+                walk.step(frames[index], before.as_ref(), &look, scratch)
+            };
             pass.par_iter_mut().for_each_init(Scratch::default, step);
             before = Some(look);
             Ok(())
@@ -334,21 +420,38 @@ pub fn follow_legs(source: &dyn FrameSource, legs: &[Leg], progress: &dyn Progre
 }
 
 impl Walk {
-    fn step(&mut self, frame: FrameNumber, before: Option<&Look>, look: &Look, scratch: &mut Scratch) {
+    fn step(
+        &mut self,
+        frame: FrameNumber,
+        before: Option<&Look>,
+        look: &Look,
+        scratch: &mut Scratch,
+    ) {
         if self.over || !self.leg.lies_on(frame.0) {
             return;
         }
         let pattern_px = self.leg.options.pattern_px;
         if frame.0 == self.leg.from.frame {
-            self.feature = Feature::cut(look.pyramid.level(0), self.leg.from.at(), pattern_px, scratch);
+            self.feature = Feature::cut(
+                look.pyramid.level(0),
+                self.leg.from.at(),
+                pattern_px,
+                scratch,
+            );
             self.heeds_mattes = !look.leaves_out(self.leg.from.at(), pattern_px);
             if self.feature.is_none() {
                 self.end(Ended::NoDetail);
             }
             return;
         }
-        let (Some(before), Some(feature)) = (before, &mut self.feature) else { return };
-        let step = Step { options: &self.leg.options, before: &before.pyramid, after: &look.pyramid };
+        let (Some(before), Some(feature)) = (before, &mut self.feature) else {
+            return;
+        };
+        let step = Step {
+            options: &self.leg.options,
+            before: &before.pyramid,
+            after: &look.pyramid,
+        };
         // Where its surroundings have changed too much, what was there on the last picture may do.
         let found = found(&step, feature, scratch).or_else(|| {
             feature.renew(before.pyramid.level(0), pattern_px, scratch)?;
@@ -365,7 +468,11 @@ impl Walk {
         match feature.note(&found, look.pyramid.level(0), pattern_px, scratch) {
             Some(noted) if noted.covariance.sigma_px() > MOST_UNCERTAIN_PX => self.end(Ended::Lost),
             Some(noted) => {
-                self.path.samples.push(Sample { frame, px: found.warp.centre, covariance: noted.covariance });
+                self.path.samples.push(Sample {
+                    frame,
+                    px: found.warp.centre,
+                    covariance: noted.covariance,
+                });
             }
             None => self.end(Ended::Lost),
         }
@@ -379,7 +486,8 @@ impl Walk {
 
 fn found(step: &Step, feature: &Feature, scratch: &mut Scratch) -> Option<Alignment> {
     let still = nalgebra::Vector2::zeros();
-    step.by_own_speed(feature, scratch).or_else(|| step.by_motion(feature, still, scratch))
+    step.by_own_speed(feature, scratch)
+        .or_else(|| step.by_motion(feature, still, scratch))
 }
 
 /// Follows hand tracks from nothing, and joins them.

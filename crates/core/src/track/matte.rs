@@ -58,7 +58,13 @@ pub struct ColourKey {
 
 impl Default for ColourKey {
     fn default() -> Self {
-        Self { hue_deg: 120.0, width_deg: 25.0, softness_deg: 15.0, saturation: 0.25, clean_px: 2 }
+        Self {
+            hue_deg: 120.0,
+            width_deg: 25.0,
+            softness_deg: 15.0,
+            saturation: 0.25,
+            clean_px: 2,
+        }
     }
 }
 
@@ -90,7 +96,14 @@ const MOST_POINTS: usize = 2000;
 impl Matte {
     /// Those that take part, without what they are called: all that tracks depend on.
     pub fn in_use(mattes: &[Self]) -> Vec<Self> {
-        mattes.iter().filter(|m| !m.off).map(|m| Self { name: String::new(), ..m.clone() }).collect()
+        mattes
+            .iter()
+            .filter(|m| !m.off)
+            .map(|m| Self {
+                name: String::new(),
+                ..m.clone()
+            })
+            .collect()
     }
 
     /// Whether it takes part on a frame.
@@ -121,35 +134,61 @@ impl Matte {
     }
 
     fn complaint_of(&self, keys: &[OutlineKey]) -> Option<String> {
-        let Some(first) = keys.first() else { return Some(format!("the matte {} has no outline", self.name)) };
+        let Some(first) = keys.first() else {
+            return Some(format!("the matte {} has no outline", self.name));
+        };
         if keys.windows(2).any(|w| w[0].frame >= w[1].frame) {
-            return Some(format!("the keys of the matte {} are not in the order of frames", self.name));
+            return Some(format!(
+                "the keys of the matte {} are not in the order of frames",
+                self.name
+            ));
         }
         if !(3..=MOST_POINTS).contains(&first.points.len()) || keys.len() > MOST_POINTS {
-            return Some(format!("the matte {} needs an outline of 3 to {MOST_POINTS} points", self.name));
+            return Some(format!(
+                "the matte {} needs an outline of 3 to {MOST_POINTS} points",
+                self.name
+            ));
         }
-        let finite = |k: &OutlineKey| k.points.iter().flatten().all(|v| v.is_finite() && v.abs() < 1e6);
-        let odd = keys.iter().find(|k| k.points.len() != first.points.len() || !finite(k))?;
-        Some(format!("the outline of the matte {} on frame {} does not belong to the others", self.name, odd.frame))
+        let finite = |k: &OutlineKey| {
+            k.points
+                .iter()
+                .flatten()
+                .all(|v| v.is_finite() && v.abs() < 1e6)
+        };
+        let odd = keys
+            .iter()
+            .find(|k| k.points.len() != first.points.len() || !finite(k))?;
+        Some(format!(
+            "the outline of the matte {} on frame {} does not belong to the others",
+            self.name, odd.frame
+        ))
     }
 }
 
 /// Whether drawn mattes leave a place out on a frame.
 pub fn drawn_leave_out(mattes: &[Matte], frame: FrameNumber, at: PlatePx) -> bool {
-    mattes.iter().filter(|m| m.holds_on(frame)).any(|m| match &m.source {
-        MatteSource::Drawn { keys } => is_inside(&outline_at(keys, frame), at, m.feather_px / 2.0) != m.invert,
-        _ => false,
-    })
+    mattes
+        .iter()
+        .filter(|m| m.holds_on(frame))
+        .any(|m| match &m.source {
+            MatteSource::Drawn { keys } => {
+                is_inside(&outline_at(keys, frame), at, m.feather_px / 2.0) != m.invert
+            }
+            _ => false,
+        })
 }
 
 /// The outline on a frame.
 pub fn outline_at(keys: &[OutlineKey], frame: FrameNumber) -> Vec<[f64; 2]> {
     let after = keys.partition_point(|k| k.frame <= frame.0);
-    let Some(a) = keys.get(after.saturating_sub(1)) else { return Vec::new() };
+    let Some(a) = keys.get(after.saturating_sub(1)) else {
+        return Vec::new();
+    };
     match keys.get(after) {
         Some(b) if after > 0 => {
             let share = f64::from(frame.0 - a.frame) / f64::from(b.frame - a.frame);
-            let between = |(p, q): (&[f64; 2], &[f64; 2])| [0, 1].map(|i| p[i] + share * (q[i] - p[i]));
+            let between =
+                |(p, q): (&[f64; 2], &[f64; 2])| [0, 1].map(|i| p[i] + share * (q[i] - p[i]));
             a.points.iter().zip(&b.points).map(between).collect()
         }
         _ => a.points.clone(),
@@ -158,7 +197,12 @@ pub fn outline_at(keys: &[OutlineKey], frame: FrameNumber) -> Vec<[f64; 2]> {
 
 /// Adds a point behind the point at `after`, where it is wanted on one frame and on the straight
 /// side between its neighbours, at the same share, at all other keys.
-pub fn with_point(keys: &[OutlineKey], after: usize, frame: FrameNumber, at: PlatePx) -> Vec<OutlineKey> {
+pub fn with_point(
+    keys: &[OutlineKey],
+    after: usize,
+    frame: FrameNumber,
+    at: PlatePx,
+) -> Vec<OutlineKey> {
     let now = outline_at(keys, frame);
     if now.is_empty() || after >= now.len() {
         return keys.to_vec();
@@ -172,7 +216,14 @@ pub fn with_point(keys: &[OutlineKey], after: usize, frame: FrameNumber, at: Pla
     for key in &mut out {
         let (a, b) = (key.points[after], key.points[next]);
         let on_side = [0, 1].map(|i| a[i] + share * (b[i] - a[i]));
-        key.points.insert(after + 1, if key.frame == frame.0 { [at.x, at.y] } else { on_side });
+        key.points.insert(
+            after + 1,
+            if key.frame == frame.0 {
+                [at.x, at.y]
+            } else {
+                on_side
+            },
+        );
     }
     out
 }
@@ -182,7 +233,13 @@ pub fn keyed(keys: &[OutlineKey], frame: FrameNumber) -> Vec<OutlineKey> {
     let mut out = keys.to_vec();
     let place = out.partition_point(|k| k.frame < frame.0);
     if out.get(place).is_none_or(|k| k.frame != frame.0) {
-        out.insert(place, OutlineKey { frame: frame.0, points: outline_at(keys, frame) });
+        out.insert(
+            place,
+            OutlineKey {
+                frame: frame.0,
+                points: outline_at(keys, frame),
+            },
+        );
     }
     out
 }
@@ -193,7 +250,9 @@ pub fn is_inside(outline: &[[f64; 2]], at: PlatePx, around: f64) -> bool {
     let mut near = false;
     for (i, a) in outline.iter().enumerate() {
         let b = outline[(i + 1) % outline.len()];
-        if (a[1] > at.y) != (b[1] > at.y) && at.x < a[0] + (at.y - a[1]) / (b[1] - a[1]) * (b[0] - a[0]) {
+        if (a[1] > at.y) != (b[1] > at.y)
+            && at.x < a[0] + (at.y - a[1]) / (b[1] - a[1]) * (b[0] - a[0])
+        {
             inside = !inside;
         }
         near |= around > 0.0 && distance(*a, b, at) <= around;
@@ -219,21 +278,33 @@ pub struct Mask {
 impl Mask {
     /// Nothing left out.
     pub fn clear(width: usize, height: usize) -> Self {
-        Self { width, height, left_out: vec![false; width * height] }
+        Self {
+            width,
+            height,
+            left_out: vec![false; width * height],
+        }
     }
 
     /// From a decision for each px, by column and row.
     pub fn of(width: usize, height: usize, left_out: impl Fn(usize, usize) -> bool + Sync) -> Self {
         let mut mask = Self::clear(width, height);
-        mask.left_out.par_chunks_mut(width.max(1)).enumerate().for_each(|(y, row)| {
-            row.iter_mut().enumerate().for_each(|(x, v)| *v = left_out(x, y));
-        });
+        mask.left_out
+            .par_chunks_mut(width.max(1))
+            .enumerate()
+            .for_each(|(y, row)| {
+                row.iter_mut()
+                    .enumerate()
+                    .for_each(|(x, v)| *v = left_out(x, y));
+            });
         mask
     }
 
     /// Leaves out what another leaves out, as well.
     pub fn or_with(&mut self, other: &Self) {
-        self.left_out.iter_mut().zip(&other.left_out).for_each(|(a, b)| *a |= b);
+        self.left_out
+            .iter_mut()
+            .zip(&other.left_out)
+            .for_each(|(a, b)| *a |= b);
     }
 
     /// The other way round.
@@ -251,7 +322,8 @@ impl Mask {
         let reach = by_px.unsigned_abs() as usize;
         let across = Self::of(self.width, self.height, |x, y| {
             let row = &self.left_out[y * self.width..][..self.width];
-            row[x.saturating_sub(reach)..(x + reach + 1).min(self.width)].contains(&wanted) == wanted
+            row[x.saturating_sub(reach)..(x + reach + 1).min(self.width)].contains(&wanted)
+                == wanted
         });
         Self::of(self.width, self.height, |x, y| {
             (y.saturating_sub(reach)..(y + reach + 1).min(self.height))
@@ -282,7 +354,8 @@ impl Mask {
             clamped(at - reach)..clamped(at + reach + 1.0)
         };
         let across = span(at.x, self.width);
-        span(at.y, self.height).any(|y| self.left_out[y * self.width..][across.clone()].contains(&true))
+        span(at.y, self.height)
+            .any(|y| self.left_out[y * self.width..][across.clone()].contains(&true))
     }
 
     /// Width and height, px.
@@ -297,16 +370,27 @@ impl Mask {
 }
 
 /// A drawn matte on a frame.
-pub fn drawn_mask(keys: &[OutlineKey], frame: FrameNumber, feather_px: f64, (width, height): (usize, usize)) -> Mask {
+pub fn drawn_mask(
+    keys: &[OutlineKey],
+    frame: FrameNumber,
+    feather_px: f64,
+    (width, height): (usize, usize),
+) -> Mask {
     let outline = outline_at(keys, frame);
     let around = feather_px / 2.0;
     let rows = |i: usize| outline.iter().map(move |p| p[i]);
-    let (left, right) = (rows(0).fold(f64::INFINITY, f64::min), rows(0).fold(f64::NEG_INFINITY, f64::max));
-    let (top, bottom) = (rows(1).fold(f64::INFINITY, f64::min), rows(1).fold(f64::NEG_INFINITY, f64::max));
+    let (left, right) = (
+        rows(0).fold(f64::INFINITY, f64::min),
+        rows(0).fold(f64::NEG_INFINITY, f64::max),
+    );
+    let (top, bottom) = (
+        rows(1).fold(f64::INFINITY, f64::min),
+        rows(1).fold(f64::NEG_INFINITY, f64::max),
+    );
     Mask::of(width, height, |x, y| {
         let at = PlatePx::new(x as f64 + 0.5, y as f64 + 0.5);
-        let boxed =
-            (left - around..=right + around).contains(&at.x) && (top - around..=bottom + around).contains(&at.y);
+        let boxed = (left - around..=right + around).contains(&at.x)
+            && (top - around..=bottom + around).contains(&at.y);
         boxed && is_inside(&outline, at, around)
     })
 }
@@ -328,11 +412,20 @@ impl ColourKey {
         };
         let off = (f64::from(sixth) * 60.0 - self.hue_deg).rem_euclid(360.0);
         let off = off.min(360.0 - off) - self.width_deg;
-        if off <= 0.0 { 1.0 } else { (1.0 - off / self.softness_deg.max(1e-9)).max(0.0) }
+        if off <= 0.0 {
+            1.0
+        } else {
+            (1.0 - off / self.softness_deg.max(1e-9)).max(0.0)
+        }
     }
 
     /// Its mask of a picture.
-    pub fn mask(&self, width: usize, height: usize, colour: impl Fn(usize, usize) -> [f32; 3] + Sync) -> Mask {
+    pub fn mask(
+        &self,
+        width: usize,
+        height: usize,
+        colour: impl Fn(usize, usize) -> [f32; 3] + Sync,
+    ) -> Mask {
         Mask::of(width, height, |x, y| self.share(colour(x, y)) >= 0.5).cleaned(self.clean_px)
     }
 }
@@ -345,7 +438,15 @@ mod tests {
     use rstest::rstest;
 
     fn square(frame: i32, at: f64) -> OutlineKey {
-        OutlineKey { frame, points: vec![[at, at], [at + 10.0, at], [at + 10.0, at + 10.0], [at, at + 10.0]] }
+        OutlineKey {
+            frame,
+            points: vec![
+                [at, at],
+                [at + 10.0, at],
+                [at + 10.0, at + 10.0],
+                [at, at + 10.0],
+            ],
+        }
     }
 
     #[rstest]
@@ -363,10 +464,12 @@ mod tests {
         let keys = [square(1, 0.0), square(11, 40.0)];
         let more = with_point(&keys, 0, FrameNumber(11), PlatePx::new(45.0, 30.0));
         assert_eq!(more[1].points[1], [45.0, 30.0]);
-        for (x, y) in (0..40).flat_map(|x| (0..40).map(move |y| (f64::from(x) / 2.0 + 0.25, f64::from(y) / 2.0 + 0.25)))
-        {
+        for (x, y) in (0..40).flat_map(|x| {
+            (0..40).map(move |y| (f64::from(x) / 2.0 + 0.25, f64::from(y) / 2.0 + 0.25))
+        }) {
             let at = PlatePx::new(x, y);
-            let [before, after] = [&keys[..], &more].map(|k| is_inside(&outline_at(k, FrameNumber(1)), at, 0.0));
+            let [before, after] =
+                [&keys[..], &more].map(|k| is_inside(&outline_at(k, FrameNumber(1)), at, 0.0));
             assert_eq!(before, after, "{x} {y}");
         }
     }

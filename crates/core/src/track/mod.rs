@@ -35,18 +35,30 @@ pub struct Covariance {
 impl Covariance {
     /// The same uncertainty in all directions.
     pub fn isotropic(sigma_px: f64) -> Self {
-        Self { xx: sigma_px * sigma_px, xy: 0.0, yy: sigma_px * sigma_px }
+        Self {
+            xx: sigma_px * sigma_px,
+            xy: 0.0,
+            yy: sigma_px * sigma_px,
+        }
     }
 
     /// A share of another in place of the same share of this.
     pub fn mixed(&self, other: &Self, share: f64) -> Self {
         let mix = |a: f64, b: f64| a + share * (b - a);
-        Self { xx: mix(self.xx, other.xx), xy: mix(self.xy, other.xy), yy: mix(self.yy, other.yy) }
+        Self {
+            xx: mix(self.xx, other.xx),
+            xy: mix(self.xy, other.xy),
+            yy: mix(self.yy, other.yy),
+        }
     }
 
     /// Of the sum of two independent errors.
     pub fn plus(&self, other: &Self) -> Self {
-        Self { xx: self.xx + other.xx, xy: self.xy + other.xy, yy: self.yy + other.yy }
+        Self {
+            xx: self.xx + other.xx,
+            xy: self.xy + other.xy,
+            yy: self.yy + other.yy,
+        }
     }
 
     /// As a matrix, px².
@@ -100,7 +112,13 @@ pub struct Track {
 impl Track {
     /// A track of usual weight.
     pub fn new(id: TrackId, kind: TrackKind, samples: Vec<Sample>) -> Self {
-        Self { id, kind, weight: 1.0, samples, drift_px: None }
+        Self {
+            id,
+            kind,
+            weight: 1.0,
+            samples,
+            drift_px: None,
+        }
     }
 
     /// The same with a weight.
@@ -110,7 +128,10 @@ impl Track {
 
     /// The sample on a frame.
     pub fn at(&self, frame: FrameNumber) -> Option<&Sample> {
-        self.samples.binary_search_by_key(&frame, |s| s.frame).ok().map(|i| &self.samples[i])
+        self.samples
+            .binary_search_by_key(&frame, |s| s.frame)
+            .ok()
+            .map(|i| &self.samples[i])
     }
 
     /// First and last frame, `None` without samples.

@@ -27,9 +27,19 @@ impl TrackOptions {
     /// same detail spreads over more px there; beyond 1280 px more slowly, since they cost time.
     pub fn for_size(width_px: u32, _height_px: u32) -> Self {
         let reach = (0.06 * f64::from(width_px)).round();
-        let grown = if width_px <= 1280 { 17 + width_px / 80 } else { 25 + width_px / 160 };
+        let grown = if width_px <= 1280 {
+            17 + width_px / 80
+        } else {
+            25 + width_px / 160
+        };
         let pattern_px = (grown as usize).clamp(25, 45) | 1;
-        Self { count: 400, pattern_px, reach_x_px: reach, reach_y_px: reach, strictness: 0.5 }
+        Self {
+            count: 400,
+            pattern_px,
+            reach_x_px: reach,
+            reach_y_px: reach,
+            strictness: 0.5,
+        }
     }
 
     /// Checks all ranges.
@@ -41,7 +51,10 @@ impl TrackOptions {
         if !(9..=61).contains(&self.pattern_px) || self.pattern_px.is_multiple_of(2) {
             return bad("pattern size", self.pattern_px as f64, "odd, 9 to 61 px");
         }
-        for (what, reach) in [("reach across", self.reach_x_px), ("reach up and down", self.reach_y_px)] {
+        for (what, reach) in [
+            ("reach across", self.reach_x_px),
+            ("reach up and down", self.reach_y_px),
+        ] {
             if !(1.0..=1000.0).contains(&reach) {
                 return bad(what, reach, "1 to 1000 px");
             }

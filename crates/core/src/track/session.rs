@@ -16,7 +16,9 @@ use super::feature::{Feature, Step, pyramid_levels};
 use super::follow::{Alignment, Scratch};
 use super::matte::Mask;
 use super::picture::{Plane, Pyramid};
-use super::{Covariance, FrameError, FrameSource, Sample, Track, TrackError, TrackKind, TrackOptions};
+use super::{
+    Covariance, FrameError, FrameSource, Sample, Track, TrackError, TrackKind, TrackOptions,
+};
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use nalgebra::Vector2;
@@ -33,20 +35,27 @@ pub fn follow_plate(
     let options = options.validated()?;
     let frames = source.frames();
     if frames.len() < 2 {
-        return Err(TrackError::TooFewFrames { found: frames.len() });
+        return Err(TrackError::TooFewFrames {
+            found: frames.len(),
+        });
     }
     let mut session: Option<Session> = None;
-    let looked = look_ahead(source, (0..frames.len()).collect(), pyramid_levels(&options), |index, look| {
-        if progress.is_cancelled() {
-            return Err(TrackError::Cancelled);
-        }
-        progress.report("track", index, frames.len());
-        match &mut session {
-            None => session = Some(Session::begin(options, frames[index], look)),
-            Some(session) => session.advance(frames[index], look)?,
-        }
-        Ok(())
-    });
+    let looked = look_ahead(
+        source,
+        (0..frames.len()).collect(),
+        pyramid_levels(&options),
+        |index, look| {
+            if progress.is_cancelled() {
+                return Err(TrackError::Cancelled);
+            }
+            progress.report("track", index, frames.len());
+            match &mut session {
+                None => session = Some(Session::begin(options, frames[index], look)),
+                Some(session) => session.advance(frames[index], look)?,
+            }
+            Ok(())
+        },
+    );
     looked?;
     progress.report("track", frames.len(), frames.len());
     session.map_or(Err(TrackError::NoFeatures), Session::finish)
@@ -74,7 +83,10 @@ pub(super) fn look_ahead(
 ) -> Result<(), TrackError> {
     let look = |index| -> Result<Look, FrameError> {
         let (picture, mask) = source.look(index)?;
-        Ok(Look { pyramid: Pyramid::new(picture, levels), mask })
+        Ok(Look {
+            pyramid: Pyramid::new(picture, levels),
+            mask,
+        })
     };
     std::thread::scope(|scope| {
         let (send, receive) = mpsc::sync_channel(1);
@@ -168,7 +180,10 @@ impl Session {
     }
 
     fn advance(&mut self, frame: FrameNumber, look: Look) -> Result<(), TrackError> {
-        let Look { pyramid: after, mask } = look;
+        let Look {
+            pyramid: after,
+            mask,
+        } = look;
         same_size(&self.before, &after, frame)?;
         let found = self.follow_all(&after);
         self.mask = mask;
@@ -180,7 +195,9 @@ impl Session {
         let few = (self.live.len() as f64) < REFILL_SHARE * self.options.count as f64;
         // Where the last look found little, the next can wait.
         let worthwhile = self.found_last as f64 >= WORTHWHILE * self.options.count as f64;
-        if few && worthwhile && (self.frames_since_refill >= 2 || self.live.len() * 2 < self.options.count)
+        if few
+            && worthwhile
+            && (self.frames_since_refill >= 2 || self.live.len() * 2 < self.options.count)
             || self.frames_since_refill >= REFILL_FRAMES
         {
             self.refill(frame);
@@ -190,15 +207,25 @@ impl Session {
 
     /// First by each feature's own speed, then by the median motion, then by search.
     fn follow_all(&self, after: &Pyramid) -> Vec<Option<Alignment>> {
-        let step = Step { options: &self.options, before: &self.before, after };
+        let step = Step {
+            options: &self.options,
+            before: &self.before,
+            after,
+        };
         let own = |s: &mut Scratch, live: &Live| step.by_own_speed(&live.feature, s);
-        let mut found: Vec<Option<Alignment>> = self.live.par_iter().map_init(Scratch::default, own).collect();
+        let mut found: Vec<Option<Alignment>> = self
+            .live
+            .par_iter()
+            .map_init(Scratch::default, own)
+            .collect();
         let common = median(self.motions(&found).iter().map(|m| m.1)).unwrap_or_default();
         found
             .par_iter_mut()
             .zip(&self.live)
             .filter(|(f, _)| f.is_none())
-            .for_each_init(Scratch::default, |s, (f, live)| *f = step.by_motion(&live.feature, common, s));
+            .for_each_init(Scratch::default, |s, (f, live)| {
+                *f = step.by_motion(&live.feature, common, s)
+            });
         found
     }
 
@@ -222,7 +249,9 @@ impl Session {
         let mut taken = Occupied::new(SAME_DETAIL_PX);
         let mut scratch = Scratch::default();
         let motion = median(motions.iter().map(|m| m.1)).unwrap_or_default();
-        self.spent.iter_mut().for_each(|(px, left)| (*px, *left) = (px.moved(motion), *left - 1));
+        self.spent
+            .iter_mut()
+            .for_each(|(px, left)| (*px, *left) = (px.moved(motion), *left - 1));
         self.spent.retain(|(_, left)| *left > 0);
         let live = std::mem::take(&mut self.live);
         for (mut live, found) in live.into_iter().zip(found) {
@@ -241,7 +270,8 @@ impl Session {
                 continue;
             }
             if self.is_left_out(centre) {
-                live.feature.drift_along(centre.offset_from(live.feature.warp.centre));
+                live.feature
+                    .drift_along(centre.offset_from(live.feature.warp.centre));
                 self.asleep.push(Asleep { live, frames: 1 });
                 continue;
             }
@@ -260,11 +290,27 @@ impl Session {
     }
 
     /// Notes where a feature is and keeps it alive.
-    fn note(&mut self, frame: FrameNumber, picture: &Plane, mut live: Live, found: &Alignment, scratch: &mut Scratch) {
-        let Some(noted) = live.feature.note(found, picture, self.options.pattern_px, scratch) else { return };
+    fn note(
+        &mut self,
+        frame: FrameNumber,
+        picture: &Plane,
+        mut live: Live,
+        found: &Alignment,
+        scratch: &mut Scratch,
+    ) {
+        let Some(noted) = live
+            .feature
+            .note(found, picture, self.options.pattern_px, scratch)
+        else {
+            return;
+        };
         let track = &mut self.tracks[live.track];
         track.drift_px = noted.drift_px.or(track.drift_px);
-        track.samples.push(Sample { frame, px: found.warp.centre, covariance: noted.covariance });
+        track.samples.push(Sample {
+            frame,
+            px: found.warp.centre,
+            covariance: noted.covariance,
+        });
         self.live.push(live);
     }
 
@@ -272,7 +318,10 @@ impl Session {
     fn wake(&mut self, frame: FrameNumber, picture: &Plane, motions: &[(PlatePx, Vector2<f64>)]) {
         let mut asleep = std::mem::take(&mut self.asleep);
         for sleeper in asleep.iter_mut().filter(|s| s.frames > 1) {
-            sleeper.live.feature.drift_along(around(sleeper.live.feature.warp.centre, motions));
+            sleeper
+                .live
+                .feature
+                .drift_along(around(sleeper.live.feature.warp.centre, motions));
         }
         let (options, mask) = (&self.options, self.mask.as_ref());
         let look = |s: &mut Scratch, sleeper: &Asleep| {
@@ -285,9 +334,12 @@ impl Session {
             let found = feature.found_again(picture, astray, options, s)?;
             (!is_left_out(mask, found.warp.centre, options.pattern_px)).then_some(found)
         };
-        let found: Vec<Option<Alignment>> = asleep.par_iter().map_init(Scratch::default, look).collect();
+        let found: Vec<Option<Alignment>> =
+            asleep.par_iter().map_init(Scratch::default, look).collect();
         let mut taken = Occupied::new(SAME_DETAIL_PX);
-        self.live.iter().for_each(|l| _ = taken.claim(l.feature.warp.centre));
+        self.live
+            .iter()
+            .for_each(|l| _ = taken.claim(l.feature.warp.centre));
         let mut scratch = Scratch::default();
         for (mut sleeper, found) in asleep.into_iter().zip(found) {
             match found {
@@ -320,7 +372,11 @@ impl Session {
     /// whose light changes, grows long before its correlation says so. A plate of soft detail, on
     /// which all are uncertain, keeps its features.
     fn gate_px(&self, found: &[Option<Alignment>]) -> f64 {
-        let mut sigmas: Vec<f64> = found.iter().flatten().map(|f| f.covariance.sigma_px()).collect();
+        let mut sigmas: Vec<f64> = found
+            .iter()
+            .flatten()
+            .map(|f| f.covariance.sigma_px())
+            .collect();
         let stated = self.options.max_followed_sigma_px();
         if sigmas.is_empty() {
             return stated;
@@ -334,17 +390,41 @@ impl Session {
         let wanted = self.options.count.saturating_sub(self.live.len());
         let asleep = self.asleep.iter().map(|a| a.live.feature.warp.centre);
         let taken = asleep.chain(self.spent.iter().map(|s| s.0));
-        let taken: Vec<PlatePx> = self.live.iter().map(|l| l.feature.warp.centre).chain(taken).collect();
+        let taken: Vec<PlatePx> = self
+            .live
+            .iter()
+            .map(|l| l.feature.warp.centre)
+            .chain(taken)
+            .collect();
         let mut scratch = Scratch::default();
         let before = self.live.len();
-        for found in candidates(&self.before, self.mask.as_ref(), &self.options, &taken, wanted) {
+        for found in candidates(
+            &self.before,
+            self.mask.as_ref(),
+            &self.options,
+            &taken,
+            wanted,
+        ) {
             let place = found.candidate.px;
-            let cut = Feature::cut(self.before.level(0), place, self.options.pattern_px, &mut scratch);
+            let cut = Feature::cut(
+                self.before.level(0),
+                place,
+                self.options.pattern_px,
+                &mut scratch,
+            );
             let Some(feature) = cut else { continue };
-            let first = Sample { frame, px: place, covariance: Covariance::isotropic(found.sigma_px) };
+            let first = Sample {
+                frame,
+                px: place,
+                covariance: Covariance::isotropic(found.sigma_px),
+            };
             let id = TrackId(self.tracks.len() as u32 + 1);
-            self.live.push(Live { track: self.tracks.len(), feature });
-            self.tracks.push(Track::new(id, TrackKind::Auto, vec![first]));
+            self.live.push(Live {
+                track: self.tracks.len(),
+                feature,
+            });
+            self.tracks
+                .push(Track::new(id, TrackKind::Auto, vec![first]));
         }
         self.found_last = self.live.len() - before;
     }
@@ -379,18 +459,29 @@ fn candidates(
     let noise = NOISE_LEFT * pyramid.noise_level().max(0.3);
     let detector = options.detector(picture.width(), picture.height());
     let allowed = |px: PlatePx| !is_left_out(mask, px, options.pattern_px);
-    detect::features(picture, noise, &detector, allowed, taken, wanted).into_iter().map(move |candidate| {
-        let sigma_px = f64::from(noise / candidate.strength.sqrt()).max(0.01);
-        Found { candidate, sigma_px }
-    })
+    detect::features(picture, noise, &detector, allowed, taken, wanted)
+        .into_iter()
+        .map(move |candidate| {
+            let sigma_px = f64::from(noise / candidate.strength.sqrt()).max(0.01);
+            Found {
+                candidate,
+                sigma_px,
+            }
+        })
 }
 
 /// Where features would be placed on a picture of which nothing is followed yet, and how certain
 /// they would be, px.
-pub fn preview(picture: Plane, mask: Option<&Mask>, options: &TrackOptions) -> Result<Vec<(PlatePx, f64)>, TrackError> {
+pub fn preview(
+    picture: Plane,
+    mask: Option<&Mask>,
+    options: &TrackOptions,
+) -> Result<Vec<(PlatePx, f64)>, TrackError> {
     let options = options.validated()?;
     let pyramid = Pyramid::new(picture, 2);
-    Ok(candidates(&pyramid, mask, &options, &[], options.count).map(|f| (f.candidate.px, f.sigma_px)).collect())
+    Ok(candidates(&pyramid, mask, &options, &[], options.count)
+        .map(|f| (f.candidate.px, f.sigma_px))
+        .collect())
 }
 
 fn is_left_out(mask: Option<&Mask>, at: PlatePx, pattern_px: usize) -> bool {
@@ -409,7 +500,10 @@ fn median(motions: impl Iterator<Item = Vector2<f64>>) -> Option<Vector2<f64>> {
 
 /// The median motion of the nearest neighbours.
 fn around(at: PlatePx, motions: &[(PlatePx, Vector2<f64>)]) -> Vector2<f64> {
-    let mut near: Vec<(f64, Vector2<f64>)> = motions.iter().map(|(px, m)| (px.distance_px(at), *m)).collect();
+    let mut near: Vec<(f64, Vector2<f64>)> = motions
+        .iter()
+        .map(|(px, m)| (px.distance_px(at), *m))
+        .collect();
     if near.len() > NEIGHBOURS {
         near.select_nth_unstable_by(NEIGHBOURS - 1, |a, b| a.0.total_cmp(&b.0));
         near.truncate(NEIGHBOURS);
@@ -418,7 +512,11 @@ fn around(at: PlatePx, motions: &[(PlatePx, Vector2<f64>)]) -> Vector2<f64> {
 }
 
 /// All frames of a plate are of one size.
-pub(super) fn same_size(before: &Pyramid, after: &Pyramid, frame: FrameNumber) -> Result<(), TrackError> {
+pub(super) fn same_size(
+    before: &Pyramid,
+    after: &Pyramid,
+    frame: FrameNumber,
+) -> Result<(), TrackError> {
     let (old, new) = (before.level(0), after.level(0));
     if (old.width(), old.height()) == (new.width(), new.height()) {
         return Ok(());
@@ -440,15 +538,26 @@ struct Occupied {
 
 impl Occupied {
     fn new(cell_px: f64) -> Self {
-        Self { cell_px, places: Default::default() }
+        Self {
+            cell_px,
+            places: Default::default(),
+        }
     }
 
     /// Takes the place unless another is nearer than one cell.
     fn claim(&mut self, px: PlatePx) -> bool {
-        let (cx, cy) = ((px.x / self.cell_px).floor() as i32, (px.y / self.cell_px).floor() as i32);
-        let near =
-            |(x, y)| self.places.get(&(x, y)).is_some_and(|p| p.iter().any(|o| o.distance_px(px) < self.cell_px));
-        let taken = (cx - 1..=cx + 1).flat_map(|x| (cy - 1..=cy + 1).map(move |y| (x, y))).any(near);
+        let (cx, cy) = (
+            (px.x / self.cell_px).floor() as i32,
+            (px.y / self.cell_px).floor() as i32,
+        );
+        let near = |(x, y)| {
+            self.places
+                .get(&(x, y))
+                .is_some_and(|p| p.iter().any(|o| o.distance_px(px) < self.cell_px))
+        };
+        let taken = (cx - 1..=cx + 1)
+            .flat_map(|x| (cy - 1..=cy + 1).map(move |y| (x, y)))
+            .any(near);
         if !taken {
             self.places.entry((cx, cy)).or_default().push(px);
         }

@@ -12,7 +12,10 @@ use serde_json::json;
 type Answer = Result<HttpResponse, ApiError>;
 
 async fn all(app: &App) -> Answer {
-    let format = |(name, film_back): &(&str, _)| Body { name: (*name).to_owned(), film_back: *film_back };
+    let format = |(name, film_back): &(&str, _)| Body {
+        name: (*name).to_owned(),
+        film_back: *film_back,
+    };
     let formats: Vec<Body> = FORMATS.iter().map(format).collect();
     Ok(HttpResponse::Ok().json(json!({ "kept": app.store.bodies().await?, "formats": formats })))
 }
@@ -37,11 +40,15 @@ pub async fn forget(app: web::Data<App>, name: web::Path<String>) -> Answer {
 /// States the film back of a shot: the largest part of the body's that has the picture's proportions.
 pub async fn take(app: web::Data<App>, shot: web::Path<i64>, back: web::Json<FilmBack>) -> Answer {
     if !back.is_plausible() {
-        return Err(ApiError::Refused("a film back has sides of 0.5 to 500 mm. Nothing was changed".to_owned()));
+        return Err(ApiError::Refused(
+            "a film back has sides of 0.5 to 500 mm. Nothing was changed".to_owned(),
+        ));
     }
     let size = app.store.shot(*shot).await?;
     let fitted = back.fitted(size.width_px, size.height_px);
     let patch = json!({ "film_back": fitted });
-    app.store.edit(*shot, "state the film back", |s| s.patched(&patch)).await?;
+    app.store
+        .edit(*shot, "state the film back", |s| s.patched(&patch))
+        .await?;
     Ok(HttpResponse::Ok().json(view::shot(&app, *shot).await?))
 }

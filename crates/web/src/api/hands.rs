@@ -26,7 +26,11 @@ pub fn invalid(text: &str) -> StoreError {
 #[serde(tag = "do", rename_all = "snake_case", deny_unknown_fields)]
 pub enum HandDeed {
     /// Begins one.
-    Place { frame: i32, px: [f64; 2], name: Option<String> },
+    Place {
+        frame: i32,
+        px: [f64; 2],
+        name: Option<String>,
+    },
     /// Keys one on a frame.
     Key { hand: u32, frame: i32, px: [f64; 2] },
     /// Removes a key.
@@ -38,7 +42,12 @@ pub enum HandDeed {
     /// Begins its life on a frame.
     Begin { hand: u32, frame: i32 },
     /// Other controls.
-    Shape { hand: u32, pattern_px: Option<usize>, reach_px: Option<[f64; 2]>, strictness: Option<f64> },
+    Shape {
+        hand: u32,
+        pattern_px: Option<usize>,
+        reach_px: Option<[f64; 2]>,
+        strictness: Option<f64>,
+    },
     /// Removes one.
     Remove { hand: u32 },
     /// Makes hand tracks of features, which are set aside.
@@ -82,7 +91,12 @@ impl HandDeed {
             Self::Follow { frame, way, .. } => hand.followed(way, frame, whole),
             Self::End { frame, .. } => hand.ended(frame),
             Self::Begin { frame, .. } => hand.begun(frame),
-            Self::Shape { pattern_px, reach_px, strictness, .. } => HandTrack {
+            Self::Shape {
+                pattern_px,
+                reach_px,
+                strictness,
+                ..
+            } => HandTrack {
                 pattern_px: pattern_px.unwrap_or(hand.pattern_px),
                 reach_px: reach_px.unwrap_or(hand.reach_px),
                 strictness: strictness.unwrap_or(hand.strictness),
@@ -95,11 +109,19 @@ impl HandDeed {
 
     /// The state after it, and the hand track to look at then; `promoted` are the features that
     /// become hand tracks.
-    fn done(&self, shot: &Shot, state: &ShotState, promoted: &[Track]) -> Result<(ShotState, Option<u32>), StoreError> {
+    fn done(
+        &self,
+        shot: &Shot,
+        state: &ShotState,
+        promoted: &[Track],
+    ) -> Result<(ShotState, Option<u32>), StoreError> {
         let mut next = state.clone();
         if let Some(about) = self.about() {
             let place = next.hands.iter().position(|h| h.id == about);
-            let place = place.ok_or(StoreError::Missing { what: "hand track", id: i64::from(about) })?;
+            let place = place.ok_or(StoreError::Missing {
+                what: "hand track",
+                id: i64::from(about),
+            })?;
             if state.is_locked(about) {
                 return Err(invalid("the track is locked; unlock it first"));
             }
@@ -117,14 +139,27 @@ impl HandDeed {
         let mut about = None;
         if let Self::Place { frame, px, name } = self {
             let id = state.next_hand();
-            let given = name.as_deref().map(str::trim).filter(|n| !n.is_empty()).map(str::to_owned);
+            let given = name
+                .as_deref()
+                .map(str::trim)
+                .filter(|n| !n.is_empty())
+                .map(str::to_owned);
             let name = given.unwrap_or_else(|| format!("hand {}", id % 1000));
-            next.hands.push(HandTrack::placed(id, name, HandKey { frame: *frame, px: *px }, &state.track));
+            next.hands.push(HandTrack::placed(
+                id,
+                name,
+                HandKey {
+                    frame: *frame,
+                    px: *px,
+                },
+                &state.track,
+            ));
             about = Some(id);
         }
         for track in promoted {
             let id = next.next_hand();
-            next.hands.extend(HandTrack::promoted(id, track, &state.track));
+            next.hands
+                .extend(HandTrack::promoted(id, track, &state.track));
             about = Some(id);
         }
         let aside: Vec<u32> = promoted.iter().map(|t| t.id.0).collect();
@@ -152,7 +187,10 @@ pub async fn hands(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<Ha
             let (mut next, hand) = deed.done(&shot, state, &promoted)?;
             next.run = next.run.or(Some(run));
             about = hand;
-            let checked = next.hands.iter().try_for_each(|h| h.checked((shot.width_px, shot.height_px), &frames));
+            let checked = next
+                .hands
+                .iter()
+                .try_for_each(|h| h.checked((shot.width_px, shot.height_px), &frames));
             checked.map_err(|e| invalid(&e.to_string()))?;
             Ok(next)
         })
@@ -167,7 +205,10 @@ async fn features_of(app: &App, shot: &Shot, wanted: &[u32]) -> Result<Vec<Track
     let wanted: HashSet<u32> = wanted.iter().copied().collect();
     let all = tracking::of(app, shot).await?.all(&shot.state);
     let by_hand: HashSet<u32> = shot.state.hands.iter().map(|h| h.id).collect();
-    Ok(all.into_iter().filter(|t| wanted.contains(&t.id.0) && !by_hand.contains(&t.id.0)).collect())
+    Ok(all
+        .into_iter()
+        .filter(|t| wanted.contains(&t.id.0) && !by_hand.contains(&t.id.0))
+        .collect())
 }
 
 /// Queues following where legs are new and none is queued yet.
@@ -175,7 +216,11 @@ pub async fn follow_what_waits(app: &App, shot: i64) -> Result<(), ApiError> {
     let now = app.store.shot(shot).await?;
     let waiting = tracking::of(app, &now).await?.waiting;
     let queued = view::active_jobs(app, shot).await?;
-    if waiting > 0 && !queued.iter().any(|j| j.kind == JobKind::Hand && j.state == JobState::Queued) {
+    if waiting > 0
+        && !queued
+            .iter()
+            .any(|j| j.kind == JobKind::Hand && j.state == JobState::Queued)
+    {
         app.store.add_job(shot, JobKind::Hand).await?;
         app.wake.notify_one();
     }

@@ -36,7 +36,9 @@ pub struct Draft {
 pub async fn draft(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<Draft>) -> Answer {
     let (shot, attempt) = with_attempt(&app, *shot).await?;
     if let Some(complaint) = draft.lens.complaint() {
-        return Err(ApiError::Refused(format!("{complaint}. Nothing was changed")));
+        return Err(ApiError::Refused(format!(
+            "{complaint}. Nothing was changed"
+        )));
     }
     let answer = lens::answer(&shot, &draft.lens, attempt.as_ref().map(|a| &a.attempt));
     Ok(HttpResponse::Ok().json(answer))
@@ -60,16 +62,32 @@ fn default_reach() -> f64 {
 /// Puts marks on the picture's edge; nothing is kept.
 pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json<Rough>) -> Answer {
     let shot = app.store.shot(*shot).await?;
-    let Rough { straight, reach_px, spacing_px } = rough.into_inner();
-    if !(1.0..=20.0).contains(&reach_px) || spacing_px.is_some_and(|s| !(4.0..=500.0).contains(&s)) {
-        return Err(ApiError::Refused("marks reach 1 to 20 px and lie 4 to 500 px apart".to_owned()));
+    let Rough {
+        straight,
+        reach_px,
+        spacing_px,
+    } = rough.into_inner();
+    if !(1.0..=20.0).contains(&reach_px) || spacing_px.is_some_and(|s| !(4.0..=500.0).contains(&s))
+    {
+        return Err(ApiError::Refused(
+            "marks reach 1 to 20 px and lie 4 to 500 px apart".to_owned(),
+        ));
     }
-    let alone = LensState { straights: vec![straight.clone()], ..LensState::default() };
+    let alone = LensState {
+        straights: vec![straight.clone()],
+        ..LensState::default()
+    };
     if let Some(complaint) = alone.complaint() {
-        return Err(ApiError::Refused(format!("{complaint}. Nothing was changed")));
+        return Err(ApiError::Refused(format!(
+            "{complaint}. Nothing was changed"
+        )));
     }
     let picture = app.grey(&shot, straight.frame).await?;
-    let mut marks: Vec<PlatePx> = straight.marks.iter().map(|[x, y]| PlatePx::new(*x, *y)).collect();
+    let mut marks: Vec<PlatePx> = straight
+        .marks
+        .iter()
+        .map(|[x, y]| PlatePx::new(*x, *y))
+        .collect();
     if let Some(spacing) = spacing_px {
         marks = filled(&marks, spacing);
     }
@@ -80,9 +98,13 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
     })?;
     // Marks between those that were set, which found nothing, say nothing either.
     let wanted = |k: &usize| spacing_px.is_none() || found.found[*k];
-    let kept: Vec<[f64; 2]> = (0..marks.len()).filter(wanted).map(|k| [found.marks[k].x, found.marks[k].y]).collect();
+    let kept: Vec<[f64; 2]> = (0..marks.len())
+        .filter(wanted)
+        .map(|k| [found.marks[k].x, found.marks[k].y])
+        .collect();
     let on_edge = found.found.iter().filter(|f| **f).count();
-    Ok(HttpResponse::Ok().json(json!({ "marks": kept, "on_edge": on_edge, "moved_px": found.moved_px })))
+    Ok(HttpResponse::Ok()
+        .json(json!({ "marks": kept, "on_edge": on_edge, "moved_px": found.moved_px })))
 }
 
 /// How the plate is bent into the undistorted picture and back, for views.
@@ -94,7 +116,9 @@ pub async fn mesh(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 
 fn listed(kept: &KeptLens) -> Value {
     let file = serde_json::from_str::<LensFile>(&kept.file).ok();
-    let terms = file.as_ref().map(|f| json!({ "k1": f.terms.k1, "k2": f.terms.k2, "size": [f.width, f.height] }));
+    let terms = file
+        .as_ref()
+        .map(|f| json!({ "k1": f.terms.k1, "k2": f.terms.k2, "size": [f.width, f.height] }));
     json!({ "id": kept.id, "label": kept.label, "text": kept.label.text(), "terms": terms })
 }
 
@@ -110,10 +134,12 @@ pub async fn list(app: web::Data<App>) -> Answer {
 
 /// Takes a lens file into the library.
 pub async fn import(app: web::Data<App>, text: String) -> Answer {
-    let file = LensFile::read(&text).map_err(|e| ApiError::Refused(format!("{e}. Nothing was kept")))?;
+    let file =
+        LensFile::read(&text).map_err(|e| ApiError::Refused(format!("{e}. Nothing was kept")))?;
     let label = file.label.clone().ok_or_else(|| {
         ApiError::Refused(
-            "this lens file has no `label`, so it cannot be told from others; nothing was kept".to_owned(),
+            "this lens file has no `label`, so it cannot be told from others; nothing was kept"
+                .to_owned(),
         )
     })?;
     keep_file(&app, label, file).await?;
@@ -121,7 +147,10 @@ pub async fn import(app: web::Data<App>, text: String) -> Answer {
 }
 
 async fn keep_file(app: &App, label: LensLabel, file: LensFile) -> Result<(), ApiError> {
-    let file = LensFile { label: Some(label.clone()), ..file };
+    let file = LensFile {
+        label: Some(label.clone()),
+        ..file
+    };
     let text = serde_json::to_string(&file).map_err(|e| ApiError::Failed(e.to_string()))?;
     app.store.keep_lens(&label, &text).await?;
     Ok(())
@@ -134,11 +163,20 @@ pub async fn file(app: web::Data<App>, id: web::Path<i64>) -> Answer {
         .label
         .text()
         .chars()
-        .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
+        .map(|c| {
+            if c.is_ascii_alphanumeric() {
+                c.to_ascii_lowercase()
+            } else {
+                '-'
+            }
+        })
         .collect();
     Ok(HttpResponse::Ok()
         .content_type("application/json")
-        .insert_header(("content-disposition", format!("attachment; filename=\"{name}.lens.json\"")))
+        .insert_header((
+            "content-disposition",
+            format!("attachment; filename=\"{name}.lens.json\""),
+        ))
         .body(kept.file))
 }
 
@@ -149,7 +187,11 @@ pub async fn forget(app: web::Data<App>, id: web::Path<i64>) -> Answer {
 }
 
 /// Keeps the lens of a shot in the library.
-pub async fn keep(app: web::Data<App>, shot: web::Path<i64>, label: web::Json<LensLabel>) -> Answer {
+pub async fn keep(
+    app: web::Data<App>,
+    shot: web::Path<i64>,
+    label: web::Json<LensLabel>,
+) -> Answer {
     let (shot, attempt) = with_attempt(&app, *shot).await?;
     let attempt = attempt.as_ref().map(|a| &a.attempt);
     let file = lens::file(&shot, attempt)?;
@@ -179,6 +221,8 @@ pub async fn take(app: web::Data<App>, shot: web::Path<i64>, taken: web::Json<Ta
         "convention": "undistorted_to_distorted", "terms": found.distortion, "focal_px": found.focal_px,
         "centre": [found.centre.x, found.centre.y], "taken_from": kept.label.text(),
     } } });
-    app.store.edit(*shot, "take a lens from the library", |s| s.patched(&patch)).await?;
+    app.store
+        .edit(*shot, "take a lens from the library", |s| s.patched(&patch))
+        .await?;
     Ok(HttpResponse::Ok().json(view::shot(&app, *shot).await?))
 }

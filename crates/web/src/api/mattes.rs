@@ -19,11 +19,24 @@ type Answer = Result<HttpResponse, ApiError>;
 #[serde(tag = "do", rename_all = "snake_case", deny_unknown_fields)]
 pub enum MatteDeed {
     /// Draws one, keyed on a frame.
-    Draw { frame: i32, points: Vec<[f64; 2]>, name: Option<String> },
+    Draw {
+        frame: i32,
+        points: Vec<[f64; 2]>,
+        name: Option<String>,
+    },
     /// Keys an outline on a frame.
-    Key { matte: usize, frame: i32, points: Vec<[f64; 2]> },
+    Key {
+        matte: usize,
+        frame: i32,
+        points: Vec<[f64; 2]>,
+    },
     /// Adds a point behind another, on all keys.
-    Point { matte: usize, frame: i32, after: usize, px: [f64; 2] },
+    Point {
+        matte: usize,
+        frame: i32,
+        after: usize,
+        px: [f64; 2],
+    },
     /// Removes a key; the last one stays.
     Unkey { matte: usize, frame: i32 },
     /// Adds the plate's alpha.
@@ -49,13 +62,19 @@ pub enum MatteDeed {
 }
 
 fn no_matte(index: usize) -> StoreError {
-    StoreError::Missing { what: "matte", id: index as i64 + 1 }
+    StoreError::Missing {
+        what: "matte",
+        id: index as i64 + 1,
+    }
 }
 
 /// The keys of a drawn matte.
 fn drawn(mattes: &mut [Matte], index: usize) -> Result<&mut Vec<OutlineKey>, StoreError> {
     match mattes.get_mut(index) {
-        Some(Matte { source: MatteSource::Drawn { keys }, .. }) => Ok(keys),
+        Some(Matte {
+            source: MatteSource::Drawn { keys },
+            ..
+        }) => Ok(keys),
         _ => Err(no_matte(index)),
     }
 }
@@ -77,22 +96,53 @@ impl MatteDeed {
 
     fn done(&self, mattes: &mut Vec<Matte>) -> Result<(), StoreError> {
         let count = mattes.len();
-        let new =
-            |name: String, source| Matte { name, source, invert: false, feather_px: 0.0, frames: None, off: false };
+        let new = |name: String, source| Matte {
+            name,
+            source,
+            invert: false,
+            feather_px: 0.0,
+            frames: None,
+            off: false,
+        };
         match self {
-            Self::Draw { frame, points, name } => {
-                let keys = vec![OutlineKey { frame: *frame, points: points.clone() }];
-                let name = name.clone().unwrap_or_else(|| format!("matte {}", count + 1));
+            Self::Draw {
+                frame,
+                points,
+                name,
+            } => {
+                let keys = vec![OutlineKey {
+                    frame: *frame,
+                    points: points.clone(),
+                }];
+                let name = name
+                    .clone()
+                    .unwrap_or_else(|| format!("matte {}", count + 1));
                 mattes.push(new(name, MatteSource::Drawn { keys }));
             }
-            Self::Key { matte, frame, points } => {
+            Self::Key {
+                matte,
+                frame,
+                points,
+            } => {
                 let keys = drawn(mattes, *matte)?;
                 *keys = keyed(keys, FrameNumber(*frame));
-                keys.iter_mut().filter(|k| k.frame == *frame).for_each(|k| k.points.clone_from(points));
+                keys.iter_mut()
+                    .filter(|k| k.frame == *frame)
+                    .for_each(|k| k.points.clone_from(points));
             }
-            Self::Point { matte, frame, after, px } => {
+            Self::Point {
+                matte,
+                frame,
+                after,
+                px,
+            } => {
                 let keys = drawn(mattes, *matte)?;
-                *keys = with_point(keys, *after, FrameNumber(*frame), PlatePx::new(px[0], px[1]));
+                *keys = with_point(
+                    keys,
+                    *after,
+                    FrameNumber(*frame),
+                    PlatePx::new(px[0], px[1]),
+                );
             }
             Self::Unkey { matte, frame } => {
                 let keys = drawn(mattes, *matte)?;
@@ -102,25 +152,48 @@ impl MatteDeed {
             }
             Self::Alpha {} => mattes.push(new("alpha".to_owned(), MatteSource::Alpha)),
             Self::Colour { key } => {
-                mattes.push(new("colour".to_owned(), MatteSource::Colour(key.unwrap_or_default())));
+                mattes.push(new(
+                    "colour".to_owned(),
+                    MatteSource::Colour(key.unwrap_or_default()),
+                ));
             }
             Self::Sequence { folder } => {
                 let name = folder.rsplit('/').next().unwrap_or("sequence").to_owned();
-                mattes.push(new(name, MatteSource::Sequence { folder: folder.clone() }));
+                mattes.push(new(
+                    name,
+                    MatteSource::Sequence {
+                        folder: folder.clone(),
+                    },
+                ));
             }
-            Self::Set { matte, name, invert, feather_px, off, frames, all_frames, key } => {
+            Self::Set {
+                matte,
+                name,
+                invert,
+                feather_px,
+                off,
+                frames,
+                all_frames,
+                key,
+            } => {
                 let m = mattes.get_mut(*matte).ok_or_else(|| no_matte(*matte))?;
                 m.name = name.clone().unwrap_or_else(|| m.name.clone());
                 m.invert = invert.unwrap_or(m.invert);
                 m.feather_px = feather_px.unwrap_or(m.feather_px);
                 m.off = off.unwrap_or(m.off);
-                m.frames = if *all_frames == Some(true) { None } else { frames.or(m.frames) };
+                m.frames = if *all_frames == Some(true) {
+                    None
+                } else {
+                    frames.or(m.frames)
+                };
                 if let (Some(key), MatteSource::Colour(now)) = (key, &mut m.source) {
                     *now = *key;
                 }
             }
             Self::Remove { matte } => {
-                (*matte < count).then_some(()).ok_or_else(|| no_matte(*matte))?;
+                (*matte < count)
+                    .then_some(())
+                    .ok_or_else(|| no_matte(*matte))?;
                 mattes.remove(*matte);
             }
         }
@@ -130,10 +203,16 @@ impl MatteDeed {
 
 /// Does something with mattes. They are opened before they are kept, so that one that does not fit the
 /// plate changes nothing.
-pub async fn change(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<MatteDeed>) -> Answer {
+pub async fn change(
+    app: web::Data<App>,
+    shot: web::Path<i64>,
+    deed: web::Json<MatteDeed>,
+) -> Answer {
     let mut deed = deed.into_inner();
     if let MatteDeed::Sequence { folder } = &mut deed {
-        *folder = intake::below(app.config.plates.as_deref(), folder)?.display().to_string();
+        *folder = intake::below(app.config.plates.as_deref(), folder)?
+            .display()
+            .to_string();
     }
     let mut shot = app.store.shot(*shot).await?;
     let id = shot.id;
@@ -141,7 +220,9 @@ pub async fn change(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<M
     if let Some(complaint) = shot.state.mattes.iter().find_map(Matte::complaint) {
         return Err(invalid(&complaint).into());
     }
-    web::block(move || flow::followable(&shot)).await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    web::block(move || flow::followable(&shot))
+        .await
+        .map_err(|e| ApiError::Failed(e.to_string()))??;
     app.store
         .edit(id, deed.label(), |state| {
             let mut next = state.clone();
@@ -157,14 +238,25 @@ pub async fn change(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<M
 pub async fn mask(app: web::Data<App>, path: web::Path<(i64, i32)>) -> Answer {
     let (shot, frame) = path.into_inner();
     let mut shot = app.store.shot(shot).await?;
-    shot.state.mattes.retain(|m| !matches!(m.source, MatteSource::Drawn { .. }));
+    shot.state
+        .mattes
+        .retain(|m| !matches!(m.source, MatteSource::Drawn { .. }));
     let made = web::block(move || -> Result<Vec<u8>, ApiError> {
         let plate = flow::followable(&shot)?;
         let index = plate.frames().binary_search(&FrameNumber(frame));
-        let index = index.map_err(|_| ApiError::NotFound(format!("frame {frame} is not between in and out")))?;
-        let (_, mask) = plate.look(index).map_err(|e| ApiError::Refused(e.to_string()))?;
-        Ok(mattes::coded(mask.as_ref(), (shot.width_px, shot.height_px))?)
+        let index = index
+            .map_err(|_| ApiError::NotFound(format!("frame {frame} is not between in and out")))?;
+        let (_, mask) = plate
+            .look(index)
+            .map_err(|e| ApiError::Refused(e.to_string()))?;
+        Ok(mattes::coded(
+            mask.as_ref(),
+            (shot.width_px, shot.height_px),
+        )?)
     });
     let made = made.await.map_err(|e| ApiError::Failed(e.to_string()))??;
-    Ok(HttpResponse::Ok().content_type("image/png").insert_header(("cache-control", "no-store")).body(made))
+    Ok(HttpResponse::Ok()
+        .content_type("image/png")
+        .insert_header(("cache-control", "no-store"))
+        .body(made))
 }

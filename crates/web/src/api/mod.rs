@@ -77,7 +77,10 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/shots/{shot}/cull", web::post().to(shots::cull))
         .route("/api/shots/{shot}/jobs", web::post().to(shots::begin))
         .route("/api/jobs/{job}/cancel", web::post().to(shots::cancel))
-        .route("/api/shots/{shot}/frames/{frame}", web::get().to(plate::frame))
+        .route(
+            "/api/shots/{shot}/frames/{frame}",
+            web::get().to(plate::frame),
+        )
         .route("/api/shots/{shot}/cached", web::get().to(plate::cached))
         .route("/api/shots/{shot}/tracks", web::get().to(tracks::list))
         .route("/api/shots/{shot}/tracks", web::post().to(tracks::note))
@@ -91,14 +94,32 @@ pub fn routes(config: &mut ServiceConfig) {
                 .app_data(web::PayloadConfig::new(tracks::MOST_BYTES))
                 .route(web::post().to(tracks::import)),
         )
-        .route("/api/shots/{shot}/tracks/{track}/look", web::get().to(tracks::look))
-        .route("/api/shots/{shot}/features", web::get().to(tracks::features))
+        .route(
+            "/api/shots/{shot}/tracks/{track}/look",
+            web::get().to(tracks::look),
+        )
+        .route(
+            "/api/shots/{shot}/features",
+            web::get().to(tracks::features),
+        )
         .route("/api/shots/{shot}/hands", web::post().to(hands::hands))
         .route("/api/shots/{shot}/mattes", web::post().to(mattes::change))
-        .route("/api/shots/{shot}/mattes/{frame}", web::get().to(mattes::mask))
-        .route("/api/shots/{shot}/deliveries/{delivery}", web::get().to(results::package))
-        .route("/api/shots/{shot}/undistorted/{undistorted}", web::get().to(undistorted::package))
-        .route("/api/shots/{shot}/undistorted/{undistorted}/{file}", web::get().to(undistorted::file))
+        .route(
+            "/api/shots/{shot}/mattes/{frame}",
+            web::get().to(mattes::mask),
+        )
+        .route(
+            "/api/shots/{shot}/deliveries/{delivery}",
+            web::get().to(results::package),
+        )
+        .route(
+            "/api/shots/{shot}/undistorted/{undistorted}",
+            web::get().to(undistorted::package),
+        )
+        .route(
+            "/api/shots/{shot}/undistorted/{undistorted}/{file}",
+            web::get().to(undistorted::file),
+        )
         .route("/api/bodies", web::get().to(bodies::list))
         .route("/api/bodies", web::post().to(bodies::keep))
         .route("/api/bodies/{name}", web::delete().to(bodies::forget))
@@ -113,6 +134,12 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/shots/{shot}/lens/keep", web::post().to(lens::keep))
         .route("/api/shots/{shot}/lens/take", web::post().to(lens::take))
         .route("/api/shots/{shot}/photo", web::post().to(photo::solve))
-        .route("/api/shots/{shot}/photo/settle", web::post().to(photo::settle))
-        .route("/api/shots/{shot}/photo/suggested", web::get().to(photo::suggested));
+        .route(
+            "/api/shots/{shot}/photo/settle",
+            web::post().to(photo::settle),
+        )
+        .route(
+            "/api/shots/{shot}/photo/suggested",
+            web::get().to(photo::suggested),
+        );
 }

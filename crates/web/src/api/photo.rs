@@ -27,7 +27,9 @@ async fn photograph(app: &App, id: i64) -> Result<Shot, ApiError> {
     if photo::is_photograph(&shot) {
         Ok(shot)
     } else {
-        Err(ApiError::Refused("this shot is a moving plate; rails are laid on photographs".to_owned()))
+        Err(ApiError::Refused(
+            "this shot is a moving plate; rails are laid on photographs".to_owned(),
+        ))
     }
 }
 
@@ -35,7 +37,9 @@ async fn photograph(app: &App, id: i64) -> Result<Shot, ApiError> {
 pub async fn solve(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<Draft>) -> Answer {
     let shot = photograph(&app, *shot).await?;
     if let Some(complaint) = draft.photo.complaint() {
-        return Err(ApiError::Refused(format!("{complaint}. Nothing was changed")));
+        return Err(ApiError::Refused(format!(
+            "{complaint}. Nothing was changed"
+        )));
     }
     Ok(HttpResponse::Ok().json(photo::answer(&shot, &draft.photo, draft.pull)))
 }
@@ -57,11 +61,18 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
     let shot = photograph(&app, *shot).await?;
     let picture = app.grey(&shot, shot.plate.first).await?;
     if !(1.0..=20.0).contains(&laid.reach_px) {
-        return Err(ApiError::Refused("the reach of settling lies between 1 and 20 px".to_owned()));
+        return Err(ApiError::Refused(
+            "the reach of settling lies between 1 and 20 px".to_owned(),
+        ));
     }
-    let laid_alone = PhotoState { rails: vec![laid.rail], ..PhotoState::default() };
+    let laid_alone = PhotoState {
+        rails: vec![laid.rail],
+        ..PhotoState::default()
+    };
     if let Some(complaint) = laid_alone.complaint() {
-        return Err(ApiError::Refused(format!("{complaint}. Nothing was changed")));
+        return Err(ApiError::Refused(format!(
+            "{complaint}. Nothing was changed"
+        )));
     }
     let found = settled(&picture, &laid.rail, laid.reach_px);
     let Some(found) = found else {
@@ -70,7 +81,8 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
             laid.reach_px
         )));
     };
-    Ok(HttpResponse::Ok().json(json!({ "rail": found.rail, "moved_px": found.moved_px, "rms_px": found.rms_px })))
+    Ok(HttpResponse::Ok()
+        .json(json!({ "rail": found.rail, "moved_px": found.moved_px, "rms_px": found.rms_px })))
 }
 
 /// Rails that the picture itself offers.
@@ -78,7 +90,9 @@ pub async fn suggested(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = photograph(&app, *shot).await?;
     let picture = app.grey(&shot, shot.plate.first).await?;
     let focal_px = crate::flow::stated_focal_px(&shot);
-    let found = web::block(move || suggest(&picture, focal_px)).await.map_err(|e| ApiError::Failed(e.to_string()))?;
+    let found = web::block(move || suggest(&picture, focal_px))
+        .await
+        .map_err(|e| ApiError::Failed(e.to_string()))?;
     let said = if found.rails.is_empty() {
         "The picture shows no straight edges that run with perpendicular axes. Lay rails by hand."
     } else if found.free_centre {
@@ -87,5 +101,6 @@ pub async fn suggested(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     } else {
         ""
     };
-    Ok(HttpResponse::Ok().json(json!({ "rails": found.rails, "free_centre": found.free_centre, "said": said })))
+    Ok(HttpResponse::Ok()
+        .json(json!({ "rails": found.rails, "free_centre": found.free_centre, "said": said })))
 }

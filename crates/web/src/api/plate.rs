@@ -31,7 +31,9 @@ pub async fn frame(
     let (shot, frame) = path.into_inner();
     let Look { stops, adjust } = look.into_inner();
     if !(-20.0..=20.0).contains(&stops) {
-        return Err(ApiError::Refused("exposure lies between -20 and 20 stops".to_owned()));
+        return Err(ApiError::Refused(
+            "exposure lies between -20 and 20 stops".to_owned(),
+        ));
     }
     let adjust: Option<Adjustment> = adjust
         .map(|text| serde_json::from_str(&text))
@@ -42,7 +44,11 @@ pub async fn frame(
     }
     let plain = adjust.is_none() && stops == 0.0;
     let file = app.views.path((shot, frame));
-    let kept = if plain { tokio::fs::read(&file).await.ok() } else { None };
+    let kept = if plain {
+        tokio::fs::read(&file).await.ok()
+    } else {
+        None
+    };
     let picture = match kept {
         Some(picture) => picture,
         None => {
@@ -55,7 +61,8 @@ pub async fn frame(
                     None if stops != 0.0 => Ok(viewing::shown(&from, number, stops)?),
                     None => {
                         let folder = file.parent().unwrap_or(&file);
-                        std::fs::create_dir_all(folder).map_err(|e| ApiError::Failed(e.to_string()))?;
+                        std::fs::create_dir_all(folder)
+                            .map_err(|e| ApiError::Failed(e.to_string()))?;
                         viewing::make(&from, &file, number)?;
                         std::fs::read(&file).map_err(|e| ApiError::Failed(e.to_string()))
                     }
@@ -77,7 +84,9 @@ pub async fn frame(
 fn source(shot: &Shot, frame: FrameNumber) -> Result<PathBuf, ApiError> {
     let sequence = Sequence::find(std::path::Path::new(&shot.folder))?;
     let found = sequence.files.into_iter().find(|(n, _)| *n == frame);
-    found.map(|(_, file)| file).ok_or_else(|| ApiError::NotFound(format!("the plate has no frame {frame}")))
+    found
+        .map(|(_, file)| file)
+        .ok_or_else(|| ApiError::NotFound(format!("the plate has no frame {frame}")))
 }
 
 /// How many viewing copies there are.

@@ -24,7 +24,9 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     };
     let kept = app.attempt(id).await?;
     let orientation = flow::orientation(&kept.attempt, &shot.state);
-    let change = orientation.as_ref().map_or_else(|_| Similarity::identity(), |o| o.change);
+    let change = orientation
+        .as_ref()
+        .map_or_else(|_| Similarity::identity(), |o| o.change);
     let cameras: Vec<Value> = kept
         .attempt
         .frames
@@ -40,7 +42,13 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         .iter()
         .map(|l| {
             let p = change.point(&l.point).0;
-            json!([l.track.0, short(p.x, 5), short(p.y, 5), short(p.z, 5), short(l.rms_px, 3)])
+            json!([
+                l.track.0,
+                short(p.x, 5),
+                short(p.y, 5),
+                short(p.z, 5),
+                short(l.rms_px, 3)
+            ])
         })
         .collect();
     let edges: Vec<Value> = match &orientation {
@@ -69,15 +77,26 @@ pub struct Frames {
 const MOST_FRAMES: i32 = 64;
 
 /// Ground grid, stand-ins and landmarks as they fall on the plate, frame by frame.
-pub async fn overlay(app: web::Data<App>, shot: web::Path<i64>, frames: web::Query<Frames>) -> Answer {
+pub async fn overlay(
+    app: web::Data<App>,
+    shot: web::Path<i64>,
+    frames: web::Query<Frames>,
+) -> Answer {
     let shot = app.store.shot(*shot).await?;
-    let Some(id) = shot.state.attempt else { return Ok(HttpResponse::Ok().json(json!({}))) };
+    let Some(id) = shot.state.attempt else {
+        return Ok(HttpResponse::Ok().json(json!({})));
+    };
     let kept = app.attempt(id).await?;
     let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else {
         return Ok(HttpResponse::Ok().json(json!({})));
     };
     let (change, lens) = (orientation.change, kept.attempt.lens);
-    let landmarks: Vec<_> = kept.attempt.landmarks.iter().map(|l| (l, change.point(&l.point))).collect();
+    let landmarks: Vec<_> = kept
+        .attempt
+        .landmarks
+        .iter()
+        .map(|l| (l, change.point(&l.point)))
+        .collect();
     let grid = if orientation.levelled {
         ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), shot.state.grid_m, 24)
     } else {
@@ -89,11 +108,20 @@ pub async fn overlay(app: web::Data<App>, shot: web::Path<i64>, frames: web::Que
         .collect();
     let last = frames.to.min(frames.from.saturating_add(MOST_FRAMES));
     let mut out = serde_json::Map::new();
-    for f in kept.attempt.frames.iter().filter(|f| (frames.from..=last).contains(&f.frame.0)) {
+    for f in kept
+        .attempt
+        .frames
+        .iter()
+        .filter(|f| (frames.from..=last).contains(&f.frame.0))
+    {
         let pose = change.pose(&f.pose);
         let seen: Vec<f64> = landmarks
             .iter()
-            .filter(|(l, _)| l.residuals_px.binary_search_by_key(&f.frame, |r| r.0).is_ok())
+            .filter(|(l, _)| {
+                l.residuals_px
+                    .binary_search_by_key(&f.frame, |r| r.0)
+                    .is_ok()
+            })
             .filter_map(|(l, p)| {
                 let px = lens.project(&pose, p)?;
                 Some([f64::from(l.track.0), short(px.x, 1), short(px.y, 1)])
@@ -110,16 +138,27 @@ fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {
     edges
         .iter()
         .flat_map(|e| project_edge(lens, pose, e))
-        .map(|line| line.iter().flat_map(|p| [short(p.x, 1), short(p.y, 1)]).collect())
+        .map(|line| {
+            line.iter()
+                .flat_map(|p| [short(p.x, 1), short(p.y, 1)])
+                .collect()
+        })
         .collect()
 }
 
 async fn current<'a>(
     app: &App,
     shot: &'a Shot,
-) -> Result<(&'a Shot, std::sync::Arc<parallax_store::attempts::KeptAttempt>), ApiError> {
-    let id =
-        shot.state.attempt.ok_or_else(|| ApiError::Refused("there is no solved camera yet; solve first".to_owned()))?;
+) -> Result<
+    (
+        &'a Shot,
+        std::sync::Arc<parallax_store::attempts::KeptAttempt>,
+    ),
+    ApiError,
+> {
+    let id = shot.state.attempt.ok_or_else(|| {
+        ApiError::Refused("there is no solved camera yet; solve first".to_owned())
+    })?;
     Ok((shot, app.attempt(id).await?))
 }
 
@@ -127,13 +166,20 @@ async fn current<'a>(
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
     let (shot, kept) = current(&app, &shot).await?;
-    let rate = shot
-        .state
-        .rate
-        .ok_or_else(|| ApiError::Refused("the rate of the plate is not known; state it first".to_owned()))?;
+    let rate = shot.state.rate.ok_or_else(|| {
+        ApiError::Refused("the rate of the plate is not known; state it first".to_owned())
+    })?;
     let o = flow::orientation(&kept.attempt, &shot.state)?;
     let back = flow::film_back(shot);
-    let mut delivery = Delivery::of_attempt(&shot.name, rate, back, &kept.attempt, &o.change, o.scaled, &[]);
+    let mut delivery = Delivery::of_attempt(
+        &shot.name,
+        rate,
+        back,
+        &kept.attempt,
+        &o.change,
+        o.scaled,
+        &[],
+    );
     delivery.receiver = shot.state.receiver;
     Ok(HttpResponse::Ok().json(delivery.camera_file()))
 }
@@ -141,12 +187,21 @@ pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 /// A delivered package.
 pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
     let (shot, delivery) = path.into_inner();
-    let name: String =
-        app.store.shot(shot).await?.name.chars().filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c)).collect();
+    let name: String = app
+        .store
+        .shot(shot)
+        .await?
+        .name
+        .chars()
+        .filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c))
+        .collect();
     let package = app.store.package(shot, delivery).await?;
     Ok(HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header(("content-encoding", "identity"))
-        .insert_header(("content-disposition", format!("attachment; filename=\"{name}-match.zip\"")))
+        .insert_header((
+            "content-disposition",
+            format!("attachment; filename=\"{name}-match.zip\""),
+        ))
         .body(package))
 }

@@ -47,13 +47,20 @@ pub struct Under {
 
 /// Folders below the allowed one.
 pub async fn folders(app: web::Data<App>, asked: web::Query<Under>) -> Answer {
-    let path = if asked.path.is_empty() { "." } else { &asked.path };
+    let path = if asked.path.is_empty() {
+        "."
+    } else {
+        &asked.path
+    };
     let folder = intake::below(app.config.plates.as_deref(), path)?;
-    let entries =
-        std::fs::read_dir(&folder).map_err(|e| ApiError::NotFound(format!("the folder cannot be listed: {e}")))?;
+    let entries = std::fs::read_dir(&folder)
+        .map_err(|e| ApiError::NotFound(format!("the folder cannot be listed: {e}")))?;
     let paths: Vec<std::path::PathBuf> = entries.filter_map(|e| Some(e.ok()?.path())).collect();
     let names = |wanted: fn(&std::path::Path) -> bool| {
-        let named = paths.iter().filter(|p| wanted(p)).filter_map(|p| p.file_name()?.to_str().map(str::to_owned));
+        let named = paths
+            .iter()
+            .filter(|p| wanted(p))
+            .filter_map(|p| p.file_name()?.to_str().map(str::to_owned));
         let mut names: Vec<String> = named.filter(|n| !n.starts_with('.')).collect();
         names.sort();
         names
@@ -61,7 +68,8 @@ pub async fn folders(app: web::Data<App>, asked: web::Query<Under>) -> Answer {
     let (names, movies) = (names(|p| p.is_dir()), names(|p| p.is_file() && is_movie(p)));
     let sequence = parallax_media::Sequence::find(&folder).ok();
     let plate = sequence.map(|s| json!({ "pattern": s.pattern(), "count": s.files.len() }));
-    Ok(HttpResponse::Ok().json(json!({ "path": asked.path, "folders": names, "movies": movies, "plate": plate })))
+    Ok(HttpResponse::Ok()
+        .json(json!({ "path": asked.path, "folders": names, "movies": movies, "plate": plate })))
 }
 
 /// Everything that the page shows of a shot, but for tracks and landmarks.
@@ -82,15 +90,26 @@ const RESULTS: [&str; 6] = ["run", "delivery", "undistorted", "hands", "mattes",
 /// Changes the state by a JSON merge patch.
 pub async fn edit(app: web::Data<App>, shot: web::Path<i64>, edit: web::Json<Edit>) -> Answer {
     if let Some(key) = RESULTS.iter().find(|k| edit.patch.get(k).is_some()) {
-        return Err(ApiError::Refused(format!("`{key}` is set by the work itself or by requests of its own")));
+        return Err(ApiError::Refused(format!(
+            "`{key}` is set by the work itself or by requests of its own"
+        )));
     }
     if let Some(attempt) = edit.patch.get("attempt").and_then(|a| a.as_i64())
-        && !app.store.attempts(*shot).await?.iter().any(|a| a.id == attempt)
+        && !app
+            .store
+            .attempts(*shot)
+            .await?
+            .iter()
+            .any(|a| a.id == attempt)
     {
-        return Err(ApiError::NotFound(format!("this shot has no attempt {attempt}")));
+        return Err(ApiError::NotFound(format!(
+            "this shot has no attempt {attempt}"
+        )));
     }
     let label: String = edit.label.chars().take(80).collect();
-    app.store.edit(*shot, &label, |state| state.patched(&edit.patch)).await?;
+    app.store
+        .edit(*shot, &label, |state| state.patched(&edit.patch))
+        .await?;
     show(app, shot).await
 }
 
@@ -123,7 +142,11 @@ pub async fn cull(app: web::Data<App>, shot: web::Path<i64>, cull: web::Json<Cul
         (0, n) => format!("bring back {n}"),
         (n, _) => format!("set aside {n}"),
     };
-    app.store.edit(*shot, &label, |state| Ok(state.culled(&cull.aside, &cull.back))).await?;
+    app.store
+        .edit(*shot, &label, |state| {
+            Ok(state.culled(&cull.aside, &cull.back))
+        })
+        .await?;
     show(app, shot).await
 }
 

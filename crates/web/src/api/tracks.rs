@@ -36,16 +36,20 @@ pub async fn list(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         Some(id) => Some(app.attempt(id).await?).filter(|a| Some(a.run) == shot.state.run),
         None => None,
     };
-    let tracks =
-        web::block(move || figures(&shot, &all, attempt)).await.map_err(|e| ApiError::Failed(e.to_string()))?;
+    let tracks = web::block(move || figures(&shot, &all, attempt))
+        .await
+        .map_err(|e| ApiError::Failed(e.to_string()))?;
     Ok(HttpResponse::Ok().json(json!({ "tracks": tracks })))
 }
 
 fn figures(shot: &Shot, all: &ShotTracks, attempt: Option<Arc<KeptAttempt>>) -> Vec<Value> {
     let state = &shot.state;
-    let by_solve: HashMap<u32, SetAside> =
-        attempt.iter().flat_map(|a| a.attempt.set_aside.iter().map(|(t, why)| (t.0, *why))).collect();
-    let suspects: HashMap<TrackId, &judge::Suspect> = all.suspects().iter().map(|s| (s.track, s)).collect();
+    let by_solve: HashMap<u32, SetAside> = attempt
+        .iter()
+        .flat_map(|a| a.attempt.set_aside.iter().map(|(t, why)| (t.0, *why)))
+        .collect();
+    let suspects: HashMap<TrackId, &judge::Suspect> =
+        all.suspects().iter().map(|s| (s.track, s)).collect();
     let out = all.set_aside(state);
     let tracks = all.all(state);
     let jitters = judge::jitters_px(&tracks);
@@ -66,7 +70,10 @@ fn figures(shot: &Shot, all: &ShotTracks, attempt: Option<Arc<KeptAttempt>>) -> 
         let note = state.notes.get(&t.id.0);
         let sigmas = t.samples.iter().map(|s| s.covariance.sigma_px());
         let (count, sum) = (t.samples.len().max(1) as f64, sigmas.clone().sum::<f64>());
-        let worst = t.samples.iter().max_by(|a, b| a.covariance.sigma_px().total_cmp(&b.covariance.sigma_px()));
+        let worst = t
+            .samples
+            .iter()
+            .max_by(|a, b| a.covariance.sigma_px().total_cmp(&b.covariance.sigma_px()));
         json!({
             "id": t.id.0, "kind": t.kind, "name": state.name_of(t.id.0), "note": note,
             "frames": t.samples.iter().map(|s| s.frame.0).collect::<Vec<_>>(),
@@ -95,11 +102,18 @@ pub async fn features(app: web::Data<App>, shot: web::Path<i64>, on: web::Query<
     let found = web::block(move || -> Result<Value, ApiError> {
         let plate = flow::followable(&shot)?;
         let index = plate.frames().binary_search(&FrameNumber(on.frame));
-        let index = index.map_err(|_| ApiError::NotFound(format!("frame {} is not between in and out", on.frame)))?;
-        let (picture, mask) = plate.look(index).map_err(|e| ApiError::Refused(e.to_string()))?;
-        let places =
-            preview(picture, mask.as_ref(), &shot.state.track).map_err(|e| ApiError::Refused(e.to_string()))?;
-        let list: Vec<f64> = places.iter().flat_map(|(px, s)| [short(px.x, 1), short(px.y, 1), short(*s, 3)]).collect();
+        let index = index.map_err(|_| {
+            ApiError::NotFound(format!("frame {} is not between in and out", on.frame))
+        })?;
+        let (picture, mask) = plate
+            .look(index)
+            .map_err(|e| ApiError::Refused(e.to_string()))?;
+        let places = preview(picture, mask.as_ref(), &shot.state.track)
+            .map_err(|e| ApiError::Refused(e.to_string()))?;
+        let list: Vec<f64> = places
+            .iter()
+            .flat_map(|(px, s)| [short(px.x, 1), short(px.y, 1), short(*s, 3)])
+            .collect();
         Ok(json!({ "frame": on.frame, "count": places.len(), "places": list }))
     });
     Ok(HttpResponse::Ok().json(found.await.map_err(|e| ApiError::Failed(e.to_string()))??))
@@ -115,13 +129,28 @@ pub async fn look(app: web::Data<App>, path: web::Path<(i64, u32)>, on: web::Que
     let track = all.into_iter().find(|t| t.id.0 == id).ok_or_else(gone)?;
     let now = *track.at(FrameNumber(on.frame)).ok_or_else(gone)?;
     let hand = shot.state.hands.iter().find(|h| h.id == id);
-    let key = hand.and_then(|h| h.keys.iter().rev().find(|k| k.frame <= on.frame).or(h.keys.first()));
+    let key = hand.and_then(|h| {
+        h.keys
+            .iter()
+            .rev()
+            .find(|k| k.frame <= on.frame)
+            .or(h.keys.first())
+    });
     let first = track.samples.first().ok_or_else(gone)?;
-    let (frame, at) = key.map_or((first.frame.0, first.px), |k| (k.frame, PlatePx::new(k.px[0], k.px[1])));
+    let (frame, at) = key.map_or((first.frame.0, first.px), |k| {
+        (k.frame, PlatePx::new(k.px[0], k.px[1]))
+    });
     let side = hand.map_or(shot.state.track.pattern_px, |h| h.pattern_px);
-    let (before, after) = (app.grey(&shot, frame).await?, app.grey(&shot, on.frame).await?);
+    let (before, after) = (
+        app.grey(&shot, frame).await?,
+        app.grey(&shot, on.frame).await?,
+    );
     let compared = compare((&before, at), (&after, now.px), side);
-    let levels = |v: &[f32]| v.iter().map(|l| l.round().clamp(0.0, 255.0) as u8).collect::<Vec<u8>>();
+    let levels = |v: &[f32]| {
+        v.iter()
+            .map(|l| l.round().clamp(0.0, 255.0) as u8)
+            .collect::<Vec<u8>>()
+    };
     let answer = json!({
         "track": id, "frame": on.frame, "reference_frame": frame, "side": side,
         "sigma_px": short(now.covariance.sigma_px(), 4), "px": [short(now.px.x, 3), short(now.px.y, 3)],
@@ -146,7 +175,11 @@ pub async fn note(app: web::Data<App>, shot: web::Path<i64>, said: web::Json<Sai
         1 => "note of a track".to_owned(),
         n => format!("note of {n} tracks"),
     };
-    app.store.edit(*shot, &label, |state| state.noted(&said.tracks, &said.change)).await?;
+    app.store
+        .edit(*shot, &label, |state| {
+            state.noted(&said.tracks, &said.change)
+        })
+        .await?;
     Ok(HttpResponse::Ok().json(view::shot(&app, *shot).await?))
 }
 
@@ -154,7 +187,9 @@ async fn for_files(app: &App, shot: i64) -> Result<(Shot, Vec<Track>), ApiError>
     let shot = app.store.shot(shot).await?;
     let all = tracking::of(app, &shot).await?.all(&shot.state);
     if all.is_empty() {
-        return Err(ApiError::Refused("there are no tracks yet; follow features first".to_owned()));
+        return Err(ApiError::Refused(
+            "there are no tracks yet; follow features first".to_owned(),
+        ));
     }
     Ok((shot, all))
 }
@@ -162,8 +197,11 @@ async fn for_files(app: &App, shot: i64) -> Result<(Shot, Vec<Track>), ApiError>
 /// The tracks as comma-separated text.
 pub async fn csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, all) = for_files(&app, *shot).await?;
-    let text = tracks_csv::write(&all, tracking::called(&shot.state)).map_err(|e| ApiError::Failed(e.to_string()))?;
-    Ok(HttpResponse::Ok().content_type("text/csv; charset=utf-8").body(text))
+    let text = tracks_csv::write(&all, tracking::called(&shot.state))
+        .map_err(|e| ApiError::Failed(e.to_string()))?;
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .body(text))
 }
 
 /// The tracks as JSON.
@@ -183,28 +221,44 @@ pub async fn import(app: web::Data<App>, shot: web::Path<i64>, body: web::Bytes)
     let run = all.run.clone();
     let frames: HashSet<i32> = intake::numbers(&shot)?;
     let taken = web::block(move || -> Result<Placed, ApiError> {
-        let invalid =
-            |e: &dyn std::fmt::Display| ApiError::Store(StoreError::Invalid(format!("{e}. Nothing was taken in")));
-        let text = std::str::from_utf8(&body).map_err(|_| invalid(&"the file is no text in UTF-8"))?;
+        let invalid = |e: &dyn std::fmt::Display| {
+            ApiError::Store(StoreError::Invalid(format!("{e}. Nothing was taken in")))
+        };
+        let text =
+            std::str::from_utf8(&body).map_err(|_| invalid(&"the file is no text in UTF-8"))?;
         let named = if text.trim_start().starts_with('{') {
             tracks_json::read(text).map_err(|e| invalid(&e))?
         } else {
             tracks_csv::read(text).map_err(|e| invalid(&e))?
         };
-        let first = run.as_ref().and_then(|r| r.tracks.iter().map(|t| t.id.0).max()).unwrap_or(0) + 1;
+        let first = run
+            .as_ref()
+            .and_then(|r| r.tracks.iter().map(|t| t.id.0).max())
+            .unwrap_or(0)
+            + 1;
         placed(named, first, &frames, (shot.width_px, shot.height_px))
     });
     let taken = taken.await.map_err(|e| ApiError::Failed(e.to_string()))??;
     let said = taken.said();
     let (inputs, mut tracks, suspects) = match &all.run {
-        Some(run) => (run.inputs.as_str(), run.tracks.clone(), run.suspects.clone()),
+        Some(run) => (
+            run.inputs.as_str(),
+            run.tracks.clone(),
+            run.suspects.clone(),
+        ),
         None => (NOTHING_FOLLOWED, Vec::new(), Vec::new()),
     };
     tracks.extend(taken.tracks.iter().cloned());
     let label = format!("import {} tracks", taken.tracks.len());
     let from = all.run.as_ref().map(|r| r.id);
-    app.store.add_tracks(id, &label, from, (inputs, &tracks, &suspects), &taken.notes).await?;
-    if !view::active_jobs(&app, id).await?.iter().any(|j| j.kind == JobKind::Judge && j.state == JobState::Queued) {
+    app.store
+        .add_tracks(id, &label, from, (inputs, &tracks, &suspects), &taken.notes)
+        .await?;
+    if !view::active_jobs(&app, id)
+        .await?
+        .iter()
+        .any(|j| j.kind == JobKind::Judge && j.state == JobState::Queued)
+    {
         app.store.add_job(id, JobKind::Judge).await?;
         app.wake.notify_one();
     }
@@ -223,15 +277,33 @@ struct Placed {
     lost: Vec<String>,
 }
 
-fn placed(named: NamedTracks, first: u32, frames: &HashSet<i32>, size: (u32, u32)) -> Result<Placed, ApiError> {
+fn placed(
+    named: NamedTracks,
+    first: u32,
+    frames: &HashSet<i32>,
+    size: (u32, u32),
+) -> Result<Placed, ApiError> {
     let (width, height) = (f64::from(size.0), f64::from(size.1));
-    let near = |px: PlatePx| (-width..=2.0 * width).contains(&px.x) && (-height..=2.0 * height).contains(&px.y);
-    let mut out =
-        Placed { tracks: Vec::new(), notes: BTreeMap::new(), unknown: Vec::new(), outside: 0, lost: Vec::new() };
+    let near = |px: PlatePx| {
+        (-width..=2.0 * width).contains(&px.x) && (-height..=2.0 * height).contains(&px.y)
+    };
+    let mut out = Placed {
+        tracks: Vec::new(),
+        notes: BTreeMap::new(),
+        unknown: Vec::new(),
+        outside: 0,
+        lost: Vec::new(),
+    };
     let mut unknown: Vec<i32> = Vec::new();
     for mut track in named.tracks {
         let old = track.id;
-        unknown.extend(track.samples.iter().map(|s| s.frame.0).filter(|f| !frames.contains(f)));
+        unknown.extend(
+            track
+                .samples
+                .iter()
+                .map(|s| s.frame.0)
+                .filter(|f| !frames.contains(f)),
+        );
         track.samples.retain(|s| frames.contains(&s.frame.0));
         let known = track.samples.len();
         track.samples.retain(|s| near(s.px));
@@ -249,8 +321,16 @@ fn placed(named: NamedTracks, first: u32, frames: &HashSet<i32>, size: (u32, u32
             )));
         }
         let group = named.groups.get(&old).cloned().unwrap_or_default();
-        let name = if name.parse::<u32>().is_ok() { String::new() } else { name };
-        let note = TrackNote { name, group, ..TrackNote::default() };
+        let name = if name.parse::<u32>().is_ok() {
+            String::new()
+        } else {
+            name
+        };
+        let note = TrackNote {
+            name,
+            group,
+            ..TrackNote::default()
+        };
         if note != TrackNote::default() {
             out.notes.insert(id, note);
         }
@@ -268,8 +348,15 @@ fn placed(named: NamedTracks, first: u32, frames: &HashSet<i32>, size: (u32, u32
 
 impl Placed {
     fn said(&self) -> String {
-        let by_hand = self.tracks.iter().filter(|t| t.kind == TrackKind::Hand).count();
-        let mut said = format!("{} tracks taken in, {by_hand} of them by hand.", self.tracks.len());
+        let by_hand = self
+            .tracks
+            .iter()
+            .filter(|t| t.kind == TrackKind::Hand)
+            .count();
+        let mut said = format!(
+            "{} tracks taken in, {by_hand} of them by hand.",
+            self.tracks.len()
+        );
         if !self.unknown.is_empty() {
             said.push_str(&format!(
                 " The plate has no frames {}: positions there were left out.",
@@ -277,11 +364,20 @@ impl Placed {
             ));
         }
         if self.outside > 0 {
-            said.push_str(&format!(" {} positions lie far outside the picture and were left out.", self.outside));
+            said.push_str(&format!(
+                " {} positions lie far outside the picture and were left out.",
+                self.outside
+            ));
         }
         if let [first, ..] = &self.lost[..] {
-            let more = if self.lost.len() > 1 { format!(" and {} more", self.lost.len() - 1) } else { String::new() };
-            said.push_str(&format!(" Not placed, fewer than two positions being left: {first}{more}."));
+            let more = if self.lost.len() > 1 {
+                format!(" and {} more", self.lost.len() - 1)
+            } else {
+                String::new()
+            };
+            said.push_str(&format!(
+                " Not placed, fewer than two positions being left: {first}{more}."
+            ));
         }
         said
     }

@@ -15,13 +15,18 @@ async fn found(app: &App, shot: i64, id: i64) -> Result<(Undistortion, PathBuf),
     let kept = app.store.undistortion(shot, id).await?;
     let folder = PathBuf::from(&kept.folder);
     if !folder.is_dir() {
-        return Err(ApiError::NotFound("the undistorted plate is not there any more; undistort it again".to_owned()));
+        return Err(ApiError::NotFound(
+            "the undistorted plate is not there any more; undistort it again".to_owned(),
+        ));
     }
     Ok((kept, folder))
 }
 
 fn finished(name: &str) -> bool {
-    let plain = name.chars().all(|c| c.is_alphanumeric() || "._- ()".contains(c)) && !name.starts_with('.');
+    let plain = name
+        .chars()
+        .all(|c| c.is_alphanumeric() || "._- ()".contains(c))
+        && !name.starts_with('.');
     plain && !name.ends_with(".part")
 }
 
@@ -33,11 +38,20 @@ pub async fn file(app: web::Data<App>, path: web::Path<(i64, i64, String)>) -> A
     if !finished(&name) {
         return Err(missing());
     }
-    let bytes = tokio::fs::read(folder.join(&name)).await.map_err(|_| missing())?;
+    let bytes = tokio::fs::read(folder.join(&name))
+        .await
+        .map_err(|_| missing())?;
     Ok(HttpResponse::Ok()
-        .content_type(mime_guess::from_path(&name).first_or_octet_stream().as_ref())
+        .content_type(
+            mime_guess::from_path(&name)
+                .first_or_octet_stream()
+                .as_ref(),
+        )
         .insert_header(("content-encoding", "identity"))
-        .insert_header(("content-disposition", format!("attachment; filename=\"{name}\"")))
+        .insert_header((
+            "content-disposition",
+            format!("attachment; filename=\"{name}\""),
+        ))
         .body(bytes))
 }
 
@@ -52,7 +66,9 @@ struct Pipe {
 impl Write for Pipe {
     fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
         let gone = |_| std::io::Error::from(std::io::ErrorKind::BrokenPipe);
-        self.to.blocking_send(Ok(web::Bytes::copy_from_slice(bytes))).map_err(gone)?;
+        self.to
+            .blocking_send(Ok(web::Bytes::copy_from_slice(bytes)))
+            .map_err(gone)?;
         Ok(bytes.len())
     }
 
@@ -66,20 +82,31 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
     let (shot, id) = path.into_inner();
     let (_, folder) = found(&app, shot, id).await?;
     let name = app.store.shot(shot).await?.name;
-    let name: String = name.chars().filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c)).collect();
+    let name: String = name
+        .chars()
+        .filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c))
+        .collect();
     let (to, from) = mpsc::channel(WAITING);
     let failing = to.clone();
     tokio::task::spawn_blocking(move || {
-        if let Err(error) = zipped(&folder, std::io::BufWriter::with_capacity(256 << 10, Pipe { to })) {
+        if let Err(error) = zipped(
+            &folder,
+            std::io::BufWriter::with_capacity(256 << 10, Pipe { to }),
+        ) {
             // A receiver that went away has nobody to tell.
             let _ = failing.blocking_send(Err(error));
         }
     });
-    let pieces = stream::unfold(from, |mut from| async move { from.recv().await.map(|piece| (piece, from)) });
+    let pieces = stream::unfold(from, |mut from| async move {
+        from.recv().await.map(|piece| (piece, from))
+    });
     Ok(HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header(("content-encoding", "identity"))
-        .insert_header(("content-disposition", format!("attachment; filename=\"{name}-undistorted.zip\"")))
+        .insert_header((
+            "content-disposition",
+            format!("attachment; filename=\"{name}-undistorted.zip\""),
+        ))
         .streaming(pieces))
 }
 
@@ -90,8 +117,9 @@ fn zipped(folder: &Path, to: impl Write) -> std::io::Result<()> {
         .collect();
     names.sort();
     let mut archive = zip::ZipWriter::new_stream(to);
-    let options =
-        zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored).large_file(true);
+    let options = zip::write::SimpleFileOptions::default()
+        .compression_method(zip::CompressionMethod::Stored)
+        .large_file(true);
     for name in names {
         archive.start_file(&name, options)?;
         std::io::copy(&mut std::fs::File::open(folder.join(&name))?, &mut archive)?;

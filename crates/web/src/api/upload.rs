@@ -23,7 +23,9 @@ pub async fn receive(app: web::Data<App>, files: Multipart) -> Result<HttpRespon
     let folder = new_folder(&app.config.data.join("uploads"))?;
     let taken = take(files, &folder).await;
     let shot = match taken {
-        Ok(()) => intake::open_path(&app, movie_in(&folder).unwrap_or_else(|| folder.clone())).await,
+        Ok(()) => {
+            intake::open_path(&app, movie_in(&folder).unwrap_or_else(|| folder.clone())).await
+        }
         Err(error) => Err(error),
     };
     match shot {
@@ -52,32 +54,50 @@ pub fn new_folder(uploads: &Path) -> Result<PathBuf, ApiError> {
 
 /// The movie of a drop that is nothing but one.
 fn movie_in(folder: &Path) -> Option<PathBuf> {
-    let mut files = std::fs::read_dir(folder).ok()?.filter_map(|e| Some(e.ok()?.path()));
+    let mut files = std::fs::read_dir(folder)
+        .ok()?
+        .filter_map(|e| Some(e.ok()?.path()));
     let first = files.next()?;
     (files.next().is_none() && is_movie(&first)).then_some(first)
 }
 
 async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
-    let broken =
-        |e: actix_multipart::MultipartError| ApiError::Refused(format!("the upload broke off: {e}. Nothing was kept"));
+    let broken = |e: actix_multipart::MultipartError| {
+        ApiError::Refused(format!("the upload broke off: {e}. Nothing was kept"))
+    };
     let (mut count, mut total) = (0, 0);
     while let Some(mut field) = files.try_next().await.map_err(broken)? {
-        let stated = field.content_disposition().and_then(|d| d.get_filename()).map(str::to_owned);
-        let Some(name) = stated.as_deref().and_then(plain_name) else { continue };
+        let stated = field
+            .content_disposition()
+            .and_then(|d| d.get_filename())
+            .map(str::to_owned);
+        let Some(name) = stated.as_deref().and_then(plain_name) else {
+            continue;
+        };
         count += 1;
         if count > MOST_FILES {
-            return Err(ApiError::TooLarge(format!("more than {MOST_FILES} files were dropped at once")));
+            return Err(ApiError::TooLarge(format!(
+                "more than {MOST_FILES} files were dropped at once"
+            )));
         }
         let failed = |e: std::io::Error| ApiError::Failed(format!("{name} cannot be kept: {e}"));
-        let mut file = tokio::fs::File::create(folder.join(&name)).await.map_err(failed)?;
+        let mut file = tokio::fs::File::create(folder.join(&name))
+            .await
+            .map_err(failed)?;
         let mut size = 0;
         // A movie is a whole plate in one file.
-        let most = if is_movie(Path::new(&name)) { MOST_TOTAL } else { MOST_FILE };
+        let most = if is_movie(Path::new(&name)) {
+            MOST_TOTAL
+        } else {
+            MOST_FILE
+        };
         while let Some(chunk) = field.try_next().await.map_err(broken)? {
             size += chunk.len() as u64;
             total += chunk.len() as u64;
             if size > most || total > MOST_TOTAL {
-                return Err(ApiError::TooLarge(format!("{name} or the whole drop is too large. Nothing was kept")));
+                return Err(ApiError::TooLarge(format!(
+                    "{name} or the whole drop is too large. Nothing was kept"
+                )));
             }
             file.write_all(&chunk).await.map_err(failed)?;
         }
@@ -89,8 +109,12 @@ async fn take(mut files: Multipart, folder: &Path) -> Result<(), ApiError> {
 /// The last part of a stated name, if it is that of a picture or a movie.
 fn plain_name(stated: &str) -> Option<String> {
     let last = stated.rsplit(['/', '\\']).next()?;
-    let safe = last.chars().all(|c| c.is_alphanumeric() || "._- ()".contains(c)) && last.len() <= 200;
-    let known = is_movie(Path::new(last)) || parallax_media::sequence::stem_and_ending(last).is_some();
+    let safe = last
+        .chars()
+        .all(|c| c.is_alphanumeric() || "._- ()".contains(c))
+        && last.len() <= 200;
+    let known =
+        is_movie(Path::new(last)) || parallax_media::sequence::stem_and_ending(last).is_some();
     (safe && known).then(|| last.to_owned())
 }
 

@@ -18,7 +18,12 @@ pub struct Row {
 
 fn row(key: &'static str, name: &'static str, text: String, copy: &[f64]) -> Row {
     let copy: Vec<String> = copy.iter().map(|v| format!("{v:.6}")).collect();
-    Row { key, name, text, copy: copy.join(" ") }
+    Row {
+        key,
+        name,
+        text,
+        copy: copy.join(" "),
+    }
 }
 
 /// All figures for programs, and the rows of the table.
@@ -29,17 +34,60 @@ pub fn camera(shot: &Shot, p: &Perspective) -> Value {
     let view = |size: f64| 2.0 * (size / (2.0 * p.lens.focal_px)).atan().to_degrees();
     let (focal_mm, focal_sigma_mm) = (mm(p.focal_px.value), mm(p.focal_px.sigma));
     let (upright, corner) = (view(height), view(width.hypot(height)));
-    let offset = [p.lens.centre.x - 0.5 * width, p.lens.centre.y - 0.5 * height];
+    let offset = [
+        p.lens.centre.x - 0.5 * width,
+        p.lens.centre.y - 0.5 * height,
+    ];
     let with = |value: f64, sigma: f64, unit: &str| format!("{value:.2} ±{sigma:.2}{unit}");
     let rows = [
-        row("focal-mm", "focal length", with(focal_mm, focal_sigma_mm, " mm"), &[focal_mm]),
-        row("focal-px", "in px", with(p.focal_px.value, p.focal_px.sigma, " px"), &[p.focal_px.value]),
-        row("view", "field of view", with(p.view_deg.value, p.view_deg.sigma, "°"), &[p.view_deg.value]),
-        row("view-upright", "up and down", format!("{upright:.2}°"), &[upright]),
-        row("view-corner", "corner to corner", format!("{corner:.2}°"), &[corner]),
-        row("tilt", "horizon tilt", with(p.tilt_deg.value, p.tilt_deg.sigma, "°"), &[p.tilt_deg.value]),
-        row("offset", "centre offset", format!("{:.1}, {:.1} px", offset[0], offset[1]), &offset),
-        row("rails-rms", "rails miss by", format!("{:.2} px rms", p.rms_px), &[p.rms_px]),
+        row(
+            "focal-mm",
+            "focal length",
+            with(focal_mm, focal_sigma_mm, " mm"),
+            &[focal_mm],
+        ),
+        row(
+            "focal-px",
+            "in px",
+            with(p.focal_px.value, p.focal_px.sigma, " px"),
+            &[p.focal_px.value],
+        ),
+        row(
+            "view",
+            "field of view",
+            with(p.view_deg.value, p.view_deg.sigma, "°"),
+            &[p.view_deg.value],
+        ),
+        row(
+            "view-upright",
+            "up and down",
+            format!("{upright:.2}°"),
+            &[upright],
+        ),
+        row(
+            "view-corner",
+            "corner to corner",
+            format!("{corner:.2}°"),
+            &[corner],
+        ),
+        row(
+            "tilt",
+            "horizon tilt",
+            with(p.tilt_deg.value, p.tilt_deg.sigma, "°"),
+            &[p.tilt_deg.value],
+        ),
+        row(
+            "offset",
+            "centre offset",
+            format!("{:.1}, {:.1} px", offset[0], offset[1]),
+            &offset,
+        ),
+        row(
+            "rails-rms",
+            "rails miss by",
+            format!("{:.2} px rms", p.rms_px),
+            &[p.rms_px],
+        ),
     ];
     json!({
         "focal_mm": focal_mm, "focal_sigma_mm": focal_sigma_mm,
@@ -58,14 +106,34 @@ pub fn placed(placed: &Placed) -> Vec<Row> {
     let unit = if placed.scaled { "m" } else { "units" };
     let length = |v: f64| format!("{v:.3} {unit}");
     let mut rows = vec![
-        row("camera-height", "camera height", length(placed.camera_height), &[placed.camera_height]),
-        row("distance", "distance to origin", length(placed.distance), &[placed.distance]),
+        row(
+            "camera-height",
+            "camera height",
+            length(placed.camera_height),
+            &[placed.camera_height],
+        ),
+        row(
+            "distance",
+            "distance to origin",
+            length(placed.distance),
+            &[placed.distance],
+        ),
     ];
     if let Some(share) = placed.scale_share_sigma {
-        rows.push(row("scale-sigma", "scale certain to", format!("{:.2} %", 100.0 * share), &[100.0 * share]));
+        rows.push(row(
+            "scale-sigma",
+            "scale certain to",
+            format!("{:.2} %", 100.0 * share),
+            &[100.0 * share],
+        ));
     }
     if let Some(off) = placed.off_axis_px {
-        rows.push(row("off-axis", "runs beside its axis by", format!("{off:.1} px"), &[off]));
+        rows.push(row(
+            "off-axis",
+            "runs beside its axis by",
+            format!("{off:.1} px"),
+            &[off],
+        ));
     }
     rows
 }

@@ -17,7 +17,11 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     out.extend(suspects::findings(all));
     if let Some(kept) = &all.attempt {
         let stale = kept.inputs != flow::solve_inputs(&all.shot);
-        out.extend(solve_findings(&kept.attempt, stale, !kept.attempt.lens.distortion.is_none()));
+        out.extend(solve_findings(
+            &kept.attempt,
+            stale,
+            !kept.attempt.lens.distortion.is_none(),
+        ));
     }
     out.extend(orient_findings(all));
     out
@@ -27,7 +31,11 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
     let (s, plate) = (&all.shot.state, &all.shot.plate);
     let mut out = Vec::new();
     if s.rate.is_none() {
-        out.push(finding("plate", "warn", "The files do not state a rate. Type it; it is never guessed.".to_owned()));
+        out.push(finding(
+            "plate",
+            "warn",
+            "The files do not state a rate. Type it; it is never guessed.".to_owned(),
+        ));
     }
     if !plate.gaps.is_empty() {
         let tail = if s.bridge_gaps {
@@ -35,12 +43,19 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
         } else {
             "Supply them, choose a range without them, or bridge them."
         };
-        out.push(finding("plate", "warn", format!("Frames are missing: {}. {tail}", ranges_text(&plate.gaps))));
+        out.push(finding(
+            "plate",
+            "warn",
+            format!("Frames are missing: {}. {tail}", ranges_text(&plate.gaps)),
+        ));
     } else {
         out.push(finding(
             "plate",
             "ok",
-            format!("{}, no frame missing, all {}×{} px.", plate.pattern, all.shot.width_px, all.shot.height_px),
+            format!(
+                "{}, no frame missing, all {}×{} px.",
+                plate.pattern, all.shot.width_px, all.shot.height_px
+            ),
         ));
     }
     if let Some(movie) = &plate.movie {
@@ -73,9 +88,21 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
 
 /// What the movie states.
 fn of_movie(movie: &TakenMovie) -> Vec<Finding> {
-    let MovieFacts { file, codec, bits, count, rate: stated, timecode, interlaced, .. } = &movie.facts;
+    let MovieFacts {
+        file,
+        codec,
+        bits,
+        count,
+        rate: stated,
+        timecode,
+        interlaced,
+        ..
+    } = &movie.facts;
     let written = if *bits > 8 { "16-bit PNG" } else { "8-bit PNG" };
-    let code = timecode.as_ref().map(|t| format!(", time code {t}")).unwrap_or_default();
+    let code = timecode
+        .as_ref()
+        .map(|t| format!(", time code {t}"))
+        .unwrap_or_default();
     let text = format!(
         "Taken out of {file}: {codec}, {bits} bits, {count} pictures at {stated}{code}; kept as {written} without loss."
     );
@@ -88,16 +115,30 @@ fn of_movie(movie: &TakenMovie) -> Vec<Finding> {
 
 /// Which of two rates holds, where the shot's contradicts what the plate states.
 fn of_rates(shot: &Shot) -> Vec<Finding> {
-    let Some((stated, whose)) = flow::contradicted_rate(shot) else { return Vec::new() };
+    let Some((stated, whose)) = flow::contradicted_rate(shot) else {
+        return Vec::new();
+    };
     let rate = shot.state.rate;
     let said = rate.map(|r| r.to_string()).unwrap_or_default();
     let whole = capital(whose);
     let text = format!("{whole} {stated} frames a second, the shot says {said}. Which one holds?");
-    let take = Remedy { label: "Take what is stated", edit: json!({ "rate": stated }), work: None };
-    let keep = Remedy { label: "Keep the shot's rate", edit: json!({ "settled_rate": rate }), work: None };
-    let wait =
-        format!("Nothing is delivered until that is settled. {said} can be kept where that was written wrongly.");
-    vec![finding("plate", "bad", text).mended_by(Some(take)), finding("plate", "bad", wait).mended_by(Some(keep))]
+    let take = Remedy {
+        label: "Take what is stated",
+        edit: json!({ "rate": stated }),
+        work: None,
+    };
+    let keep = Remedy {
+        label: "Keep the shot's rate",
+        edit: json!({ "settled_rate": rate }),
+        work: None,
+    };
+    let wait = format!(
+        "Nothing is delivered until that is settled. {said} can be kept where that was written wrongly."
+    );
+    vec![
+        finding("plate", "bad", text).mended_by(Some(take)),
+        finding("plate", "bad", wait).mended_by(Some(keep)),
+    ]
 }
 
 fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
@@ -109,8 +150,15 @@ fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
             "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned(),
         ));
     }
-    out.extend(a.lens_suspicion.map(|lens| suspected_lens(a, &lens, has_lens)));
-    let against = a.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene).count();
+    out.extend(
+        a.lens_suspicion
+            .map(|lens| suspected_lens(a, &lens, has_lens)),
+    );
+    let against = a
+        .set_aside
+        .iter()
+        .filter(|(_, why)| *why == SetAside::AgainstTheScene)
+        .count();
     if against > 0 {
         out.push(finding(
             "solve",
@@ -120,29 +168,65 @@ fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
             ),
         ));
     }
-    if let Some(worst) = a.landmarks.iter().max_by(|x, y| x.rms_px.total_cmp(&y.rms_px)) {
-        out.push(finding("solve", "ok", format!("Worst feature: {} with {:.2} px.", worst.track, worst.rms_px)));
+    if let Some(worst) = a
+        .landmarks
+        .iter()
+        .max_by(|x, y| x.rms_px.total_cmp(&y.rms_px))
+    {
+        out.push(finding(
+            "solve",
+            "ok",
+            format!(
+                "Worst feature: {} with {:.2} px.",
+                worst.track, worst.rms_px
+            ),
+        ));
     }
-    if let Some(weak) = a.frames.iter().min_by_key(|f| f.features).filter(|f| f.features < 20) {
+    if let Some(weak) = a
+        .frames
+        .iter()
+        .min_by_key(|f| f.features)
+        .filter(|f| f.features < 20)
+    {
         out.push(finding(
             "solve",
             "bad",
-            format!("Frame {} rests on {} features only. Add features there.", weak.frame, weak.features),
+            format!(
+                "Frame {} rests on {} features only. Add features there.",
+                weak.frame, weak.features
+            ),
         ));
     }
-    let parallax =
-        if a.parallax_deg >= 2.0 { ("ok", "Parallax is ample") } else { ("warn", "There is little parallax") };
+    let parallax = if a.parallax_deg >= 2.0 {
+        ("ok", "Parallax is ample")
+    } else {
+        ("warn", "There is little parallax")
+    };
     out.push(finding(
         "solve",
         parallax.0,
-        format!("{}: median angle {:.1}° between the rays of a feature.", parallax.1, a.parallax_deg),
+        format!(
+            "{}: median angle {:.1}° between the rays of a feature.",
+            parallax.1, a.parallax_deg
+        ),
     ));
     if let Some(sigma) = a.focal_sigma_px {
         let percent = 100.0 * sigma / a.lens.focal_px;
         let level = if percent < 1.0 { "ok" } else { "warn" };
-        out.push(finding("solve", level, format!("Focal length is certain to {percent:.2} % (one standard error).")));
+        out.push(finding(
+            "solve",
+            level,
+            format!("Focal length is certain to {percent:.2} % (one standard error)."),
+        ));
     }
-    out.push(finding("solve", "ok", format!("Begun from frames {} and {}.", a.started_from.0, a.started_from.1)));
+    out.push(finding(
+        "solve",
+        "ok",
+        format!(
+            "Begun from frames {} and {}.",
+            a.started_from.0, a.started_from.1
+        ),
+    ));
     out
 }
 
@@ -162,15 +246,26 @@ fn suspected_lens(a: &Attempt, lens: &LensSuspicion, has_lens: bool) -> Finding 
         lens.rms_px,
         100.0 * (lens.focal_px / a.lens.focal_px - 1.0)
     );
-    let remedy =
-        Remedy { label: "Solve the lens along", edit: json!({ "solve_lens": true }), work: Some("solve_again") };
+    let remedy = Remedy {
+        label: "Solve the lens along",
+        edit: json!({ "solve_lens": true }),
+        work: Some("solve_again"),
+    };
     finding("solve", "warn", text).mended_by(Some(remedy))
 }
 
 fn orient_findings(all: &Everything) -> Vec<Finding> {
     match &all.orientation {
-        None => vec![finding("orient", "warn", "Solve first: there are no landmarks to pick yet.".to_owned())],
-        Some(Err(e)) => vec![finding("orient", "bad", format!("{}.", capital(&e.to_string())))],
+        None => vec![finding(
+            "orient",
+            "warn",
+            "Solve first: there are no landmarks to pick yet.".to_owned(),
+        )],
+        Some(Err(e)) => vec![finding(
+            "orient",
+            "bad",
+            format!("{}.", capital(&e.to_string())),
+        )],
         Some(Ok(o)) => {
             let mut out = Vec::new();
             if o.levelled {
@@ -188,11 +283,16 @@ fn orient_findings(all: &Everything) -> Vec<Finding> {
                 out.push(finding(
                     "orient",
                     "warn",
-                    "Pick three or more landmarks on the ground, then make them the ground.".to_owned(),
+                    "Pick three or more landmarks on the ground, then make them the ground."
+                        .to_owned(),
                 ));
             }
             if o.scaled {
-                out.push(finding("orient", "ok", format!("Scale is certain to {:.2} %.", 100.0 * o.scale_share_sigma)));
+                out.push(finding(
+                    "orient",
+                    "ok",
+                    format!("Scale is certain to {:.2} %.", 100.0 * o.scale_share_sigma),
+                ));
             } else {
                 out.push(finding(
                     "orient",

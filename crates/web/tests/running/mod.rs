@@ -28,12 +28,22 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
     let (server, address, worker) = parallax_web::start(config).await.unwrap();
     let handle = server.handle();
     tokio::spawn(server);
-    Running { address: address.trim_start_matches("http://").to_owned(), handle, worker }
+    Running {
+        address: address.trim_start_matches("http://").to_owned(),
+        handle,
+        worker,
+    }
 }
 
 impl Running {
     /// One request over a plain connection; status and body.
-    pub async fn ask(&self, method: &str, path: &str, headers: &str, body: &[u8]) -> (u16, Vec<u8>) {
+    pub async fn ask(
+        &self,
+        method: &str,
+        path: &str,
+        headers: &str,
+        body: &[u8],
+    ) -> (u16, Vec<u8>) {
         let mut stream = tokio::net::TcpStream::connect(&self.address).await.unwrap();
         let head = format!(
             "{method} {path} HTTP/1.1\r\nhost: {}\r\nconnection: close\r\naccept-encoding: identity\r\n{headers}content-length: {}\r\n\r\n",
@@ -48,7 +58,14 @@ impl Running {
         let head = String::from_utf8_lossy(&answer[..end]).to_ascii_lowercase();
         let status = head[9..12].parse().unwrap();
         let body = answer[end + 4..].to_vec();
-        (status, if head.contains("transfer-encoding: chunked") { unchunked(&body) } else { body })
+        (
+            status,
+            if head.contains("transfer-encoding: chunked") {
+                unchunked(&body)
+            } else {
+                body
+            },
+        )
     }
 
     pub async fn get(&self, path: &str) -> (u16, Value) {
@@ -57,8 +74,14 @@ impl Running {
     }
 
     pub async fn post(&self, path: &str, body: Value) -> (u16, Value) {
-        let (status, body) =
-            self.ask("POST", path, "content-type: application/json\r\n", body.to_string().as_bytes()).await;
+        let (status, body) = self
+            .ask(
+                "POST",
+                path,
+                "content-type: application/json\r\n",
+                body.to_string().as_bytes(),
+            )
+            .await;
         (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
     }
 
@@ -67,12 +90,19 @@ impl Running {
         let begun = Instant::now();
         loop {
             let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
-            let active =
-                view["jobs"].as_array().unwrap().iter().any(|j| j["state"] == "queued" || j["state"] == "running");
+            let active = view["jobs"]
+                .as_array()
+                .unwrap()
+                .iter()
+                .any(|j| j["state"] == "queued" || j["state"] == "running");
             if !active {
                 return view;
             }
-            assert!(begun.elapsed() < Duration::from_secs(240), "work does not end: {}", view["jobs"]);
+            assert!(
+                begun.elapsed() < Duration::from_secs(240),
+                "work does not end: {}",
+                view["jobs"]
+            );
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
     }
@@ -81,7 +111,8 @@ impl Running {
 fn unchunked(mut body: &[u8]) -> Vec<u8> {
     let mut out = Vec::new();
     while let Some(line) = body.windows(2).position(|w| w == b"\r\n") {
-        let size = usize::from_str_radix(std::str::from_utf8(&body[..line]).unwrap().trim(), 16).unwrap();
+        let size =
+            usize::from_str_radix(std::str::from_utf8(&body[..line]).unwrap().trim(), 16).unwrap();
         if size == 0 {
             break;
         }

@@ -35,7 +35,10 @@ impl Kernel {
             let mirrored = |k: usize, t: f64| (lanczos(t)[k], lanczos(t)[TAPS - 1 - k]);
             let even = |k: usize| through(|t| 0.5 * (mirrored(k, t).0 + mirrored(k, t).1));
             let odd = |k: usize| through(|t| 0.5 * (mirrored(k, t).0 - mirrored(k, t).1) / t);
-            Self { even: std::array::from_fn(even), odd: std::array::from_fn(odd) }
+            Self {
+                even: std::array::from_fn(even),
+                odd: std::array::from_fn(odd),
+            }
         })
     }
 
@@ -68,7 +71,11 @@ fn lanczos(t: f64) -> [f64; TAPS] {
     let sinc = |x: f64| if x.abs() < 1e-9 { 1.0 } else { x.sin() / x };
     let weights: [f64; TAPS] = std::array::from_fn(|k| {
         let x = t + 0.5 - (k as f64 - f64::from(BEFORE));
-        if x.abs() < 3.0 { sinc(PI * x) * sinc(PI * x / 3.0) } else { 0.0 }
+        if x.abs() < 3.0 {
+            sinc(PI * x) * sinc(PI * x / 3.0)
+        } else {
+            0.0
+        }
     });
     let total: f64 = weights.iter().sum();
     weights.map(|w| w / total)
@@ -76,7 +83,8 @@ fn lanczos(t: f64) -> [f64; TAPS] {
 
 /// The polynomial in `t` squared through a function's values at Chebyshev's points.
 fn through(value: impl Fn(f64) -> f64) -> [f32; TERMS] {
-    let squares: [f64; TERMS] = std::array::from_fn(|i| 0.125 * (1.0 + (PI * (i as f64 + 0.5) / TERMS as f64).cos()));
+    let squares: [f64; TERMS] =
+        std::array::from_fn(|i| 0.125 * (1.0 + (PI * (i as f64 + 0.5) / TERMS as f64).cos()));
     let powers = SMatrix::<f64, TERMS, TERMS>::from_fn(|i, j| squares[i].powi(j as i32));
     let values = SVector::<f64, TERMS>::from_fn(|i, _| value(squares[i].sqrt()));
     let terms = powers.lu().solve(&values).unwrap_or_default();
@@ -92,7 +100,11 @@ mod tests {
         for step in -500..=500 {
             let t = f64::from(step) / 1000.0;
             let weights = Kernel::get().weights(pulp::Scalar::new(), t as f32);
-            let worst = weights.iter().zip(lanczos(t)).map(|(a, b)| (f64::from(*a) - b).abs()).fold(0.0, f64::max);
+            let worst = weights
+                .iter()
+                .zip(lanczos(t))
+                .map(|(a, b)| (f64::from(*a) - b).abs())
+                .fold(0.0, f64::max);
             assert!(worst < 1e-5, "{worst} at {t}");
             assert!((weights.iter().sum::<f32>() - 1.0).abs() < 1e-6);
         }

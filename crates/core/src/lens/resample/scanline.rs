@@ -51,11 +51,21 @@ pub fn run(source: &Rgba, from: &[[f32; 2]]) -> Run {
     let size = source.size();
     let beyond = from.iter().take_while(|at| !is_there(**at, size)).count();
     if beyond > 0 {
-        return Run { kind: Kind::Beyond, length: beyond };
+        return Run {
+            kind: Kind::Beyond,
+            length: beyond,
+        };
     }
     let level = 1 + level_steps(from, size);
     let is_wide = source.width_px as usize >= SHORTEST;
-    Run { kind: if level >= SHORTEST && is_wide { Kind::Level } else { Kind::Any }, length: level }
+    Run {
+        kind: if level >= SHORTEST && is_wide {
+            Kind::Level
+        } else {
+            Kind::Any
+        },
+        length: level,
+    }
 }
 
 /// How many steps from place to place run nearly level, from the first on.
@@ -68,13 +78,20 @@ fn level_steps(from: &[[f32; 2]], size: [f32; 2]) -> usize {
     // Many at once, which vectors can do, then one by one.
     let mut steps = 0;
     while let Some(places) = from.get(steps..=steps + STEPS) {
-        let all = places.iter().zip(&places[1..]).fold(true, |all, (a, b)| all & is_level(a, b));
+        let all = places
+            .iter()
+            .zip(&places[1..])
+            .fold(true, |all, (a, b)| all & is_level(a, b));
         if !all {
             break;
         }
         steps += STEPS;
     }
-    steps + from[steps..].windows(2).take_while(|pair| is_level(&pair[0], &pair[1])).count()
+    steps
+        + from[steps..]
+            .windows(2)
+            .take_while(|pair| is_level(&pair[0], &pair[1]))
+            .count()
 }
 
 /// Buffers of one thread.
@@ -106,14 +123,31 @@ pub fn fill<S: Simd>(
         // What is left over of a run must fill a vector.
         let rest = from.len() - done;
         let length = if rest < SPAN + SHORTEST { rest } else { SPAN };
-        span(simd, source, kernel, &from[done..done + length], out.part(done..done + length), scratch);
+        span(
+            simd,
+            source,
+            kernel,
+            &from[done..done + length],
+            out.part(done..done + length),
+            scratch,
+        );
         done += length;
     }
 }
 
 #[inline(always)]
-fn span<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, from: &[[f32; 2]], out: Line<'_>, scratch: &mut Scratch) {
-    let (first, last) = (split(simd, simd.splat_f32s(from[0][0])).0, from[from.len() - 1][0]);
+fn span<S: Simd>(
+    simd: S,
+    source: &Rgba,
+    kernel: &Kernel,
+    from: &[[f32; 2]],
+    out: Line<'_>,
+    scratch: &mut Scratch,
+) {
+    let (first, last) = (
+        split(simd, simd.splat_f32s(from[0][0])).0,
+        from[from.len() - 1][0],
+    );
     let first = simd.reduce_min_f32s(first) as i32 - BEFORE;
     let columns = (last.floor() as i32 + TAPS as i32 - first) as usize;
     trace(first, columns, from, scratch);
@@ -124,7 +158,13 @@ fn span<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, from: &[[f32; 2]], out
 /// Takes the run apart, and where it crosses each column from `first` on; straight on beyond its ends.
 #[inline(always)]
 fn trace(first: i32, columns: usize, from: &[[f32; 2]], scratch: &mut Scratch) {
-    let Scratch { xs, next, crossings, heights, .. } = scratch;
+    let Scratch {
+        xs,
+        next,
+        crossings,
+        heights,
+        ..
+    } = scratch;
     xs.resize(from.len(), 0.0);
     next.resize(from.len() - 1, 0);
     crossings.resize(from.len() - 1, [0.0; 2]);
@@ -133,7 +173,9 @@ fn trace(first: i32, columns: usize, from: &[[f32; 2]], scratch: &mut Scratch) {
         *x = at[0];
     }
     let steps = from.iter().zip(&from[1..]);
-    for ((next, crossing), ([x0, y0], [x1, y1])) in next.iter_mut().zip(crossings.iter_mut()).zip(steps) {
+    for ((next, crossing), ([x0, y0], [x1, y1])) in
+        next.iter_mut().zip(crossings.iter_mut()).zip(steps)
+    {
         let rise = (y1 - y0) / (x1 - x0);
         // The first centre that does not lie before the place.
         let ones = x0 + ONES;
@@ -141,7 +183,11 @@ fn trace(first: i32, columns: usize, from: &[[f32; 2]], scratch: &mut Scratch) {
         *next = ones.to_bits().wrapping_sub(ONES.to_bits()) as i32 - first;
         *crossing = [height, height + rise];
     }
-    let (next, crossings, heights) = (next.as_slice(), crossings.as_slice(), heights.as_mut_slice());
+    let (next, crossings, heights) = (
+        next.as_slice(),
+        crossings.as_slice(),
+        heights.as_mut_slice(),
+    );
     // From a place to the next there are two columns at most; what lies beyond the next one is
     // written again by that.
     for (next, crossing) in next.iter().zip(crossings) {
@@ -149,7 +195,10 @@ fn trace(first: i32, columns: usize, from: &[[f32; 2]], scratch: &mut Scratch) {
             *heights = *crossing;
         }
     }
-    for (place, columns) in [(0, 0..next[0]), (from.len() - 2, next[from.len() - 2] + 2..columns as i32)] {
+    for (place, columns) in [
+        (0, 0..next[0]),
+        (from.len() - 2, next[from.len() - 2] + 2..columns as i32),
+    ] {
         let [height, beyond] = crossings[place];
         for column in columns {
             heights[column as usize] = height + (column - next[place]) as f32 * (beyond - height);
@@ -182,7 +231,13 @@ impl<S: Simd> Near<S> {
     #[inline(always)]
     fn none(simd: S) -> [Self; TOGETHER] {
         let none = simd.splat_f32s(0.0);
-        [Self { at: 0, lowest: 0, spread: 0, beyond: [none; PAIR], weights: [[none; TAPS]; PAIR] }; TOGETHER]
+        [Self {
+            at: 0,
+            lowest: 0,
+            spread: 0,
+            beyond: [none; PAIR],
+            weights: [[none; TAPS]; PAIR],
+        }; TOGETHER]
     }
 
     /// Looks at the places that begin at `at`; the first px of each is counted from `own` on.
@@ -195,8 +250,15 @@ impl<S: Simd> Near<S> {
         let lowest = simd.reduce_min_f32s(simd.min_f32s(firsts[0], firsts[1]));
         let highest = simd.reduce_max_f32s(simd.max_f32s(firsts[0], firsts[1]));
         let least = simd.splat_f32s(lowest);
-        self.beyond = [simd.sub_f32s(firsts[0], least), simd.sub_f32s(firsts[1], least)];
-        (self.at, self.lowest, self.spread) = (at, lowest as i32 - BEFORE, (highest - lowest) as i32 as usize);
+        self.beyond = [
+            simd.sub_f32s(firsts[0], least),
+            simd.sub_f32s(firsts[1], least),
+        ];
+        (self.at, self.lowest, self.spread) = (
+            at,
+            lowest as i32 - BEFORE,
+            (highest - lowest) as i32 as usize,
+        );
     }
 
     /// Looks at as many places from `from` on as there is room for, the last ones ending with
@@ -285,7 +347,12 @@ impl<'a> Rows<'a> {
     /// Six rows from `lowest` on.
     #[inline(always)]
     fn six(self, lowest: i32) -> [&'a [f32]; TAPS] {
-        let Self { source, channel, first, width } = self;
+        let Self {
+            source,
+            channel,
+            first,
+            width,
+        } = self;
         let mut rows = [&[][..]; TAPS];
         for (row, at) in rows.iter_mut().zip(lowest..) {
             *row = &source.values[source.row(at, channel) + first..][..width];
@@ -297,7 +364,14 @@ impl<'a> Rows<'a> {
 /// The vectors that begin at `at` in each row.
 #[inline(always)]
 fn loads<S: Simd>([a, b, c, d, e, f]: [&[f32]; TAPS], at: usize) -> [[S::f32s; PAIR]; TAPS] {
-    [load::<S>(a, at), load::<S>(b, at), load::<S>(c, at), load::<S>(d, at), load::<S>(e, at), load::<S>(f, at)]
+    [
+        load::<S>(a, at),
+        load::<S>(b, at),
+        load::<S>(c, at),
+        load::<S>(d, at),
+        load::<S>(e, at),
+        load::<S>(f, at),
+    ]
 }
 
 /// What lies on the curve in each column.
@@ -315,7 +389,14 @@ fn down<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, first: i32, scratch: &
     let mut near = Near::none(simd);
     let mut from = 0;
     while from < heights.len() {
-        let count = Near::some(&mut near, simd, kernel, heights, from, [simd.splat_f32s(0.0); PAIR]);
+        let count = Near::some(
+            &mut near,
+            simd,
+            kernel,
+            heights,
+            from,
+            [simd.splat_f32s(0.0); PAIR],
+        );
         let mut done = 0;
         // Those that lie between the same rows go together.
         while done < count {
@@ -327,7 +408,12 @@ fn down<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, first: i32, scratch: &
             let same = &near[done..next];
             let width = near[next - 1].at + Near::<S>::PLACES - begin;
             for (channel, line) in lines.iter_mut().enumerate() {
-                let rows = Rows { source, channel, first: column + begin, width };
+                let rows = Rows {
+                    source,
+                    channel,
+                    first: column + begin,
+                    width,
+                };
                 let six = rows.six(lowest);
                 let line = &mut line[MARGIN + before + begin..][..width];
                 for near in same {
@@ -335,7 +421,9 @@ fn down<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, first: i32, scratch: &
                     store::<S>(
                         line,
                         at,
-                        near.mix(simd, loads::<S>(six, at), |step| loads::<S>(rows.six(lowest + step as i32), at)),
+                        near.mix(simd, loads::<S>(six, at), |step| {
+                            loads::<S>(rows.six(lowest + step as i32), at)
+                        }),
                     );
                 }
             }
@@ -352,11 +440,20 @@ fn down<S: Simd>(simd: S, source: &Rgba, kernel: &Kernel, first: i32, scratch: &
 
 /// What the run shows between the columns.
 #[inline(always)]
-fn along<S: Simd>(simd: S, kernel: &Kernel, first: i32, scratch: &Scratch, depth: usize, out: Line<'_>) {
+fn along<S: Simd>(
+    simd: S,
+    kernel: &Kernel,
+    first: i32,
+    scratch: &Scratch,
+    depth: usize,
+    out: Line<'_>,
+) {
     let Scratch { xs, lines, .. } = scratch;
     let own = load::<S>(&OWN, 0);
     let mut channels = out.channels;
-    channels[depth..].iter_mut().for_each(|there| there.fill(1.0));
+    channels[depth..]
+        .iter_mut()
+        .for_each(|there| there.fill(1.0));
     let mut near = Near::none(simd);
     let mut from = 0;
     while from < xs.len() {

@@ -91,14 +91,31 @@ impl<'a> Fit<'a> {
         let bent = |step: i32| {
             // From barrel to cushion, by how much a corner moves.
             let distortion = Distortion::radial(0.02 * f64::from(step) / (half * half), 0.0);
-            let mut fit = Self { lens: Intrinsics { distortion, ..lens }, lines: Vec::new(), straights };
-            fit.lines = straights.iter().map(|s| fit.line_through(s)).collect::<Option<_>>()?;
+            let mut fit = Self {
+                lens: Intrinsics { distortion, ..lens },
+                lines: Vec::new(),
+                straights,
+            };
+            fit.lines = straights
+                .iter()
+                .map(|s| fit.line_through(s))
+                .collect::<Option<_>>()?;
             let misses = fit.misses()?;
             Some((misses.iter().map(|m| m.abs()).sum::<f64>(), fit))
         };
-        let best = (0..=16).flat_map(|step| [step, -step]).filter_map(bent).min_by(|a, b| a.0.total_cmp(&b.0));
+        let best = (0..=16)
+            .flat_map(|step| [step, -step])
+            .filter_map(bent)
+            .min_by(|a, b| a.0.total_cmp(&b.0));
         // Without a lens every mark can be undistorted, so there always is a best one.
-        best.map_or_else(|| Self { lens, lines: Vec::new(), straights }, |(_, fit)| fit)
+        best.map_or_else(
+            || Self {
+                lens,
+                lines: Vec::new(),
+                straights,
+            },
+            |(_, fit)| fit,
+        )
     }
 
     /// The undistorted place of a mark about the middle of the picture, px.
@@ -109,12 +126,24 @@ impl<'a> Fit<'a> {
 
     /// The line nearest to a straight's undistorted marks.
     fn line_through(&self, straight: &[PlatePx]) -> Option<Line> {
-        let places: Vec<Vector2<f64>> = straight.iter().map(|m| self.undistorted(*m)).collect::<Option<_>>()?;
+        let places: Vec<Vector2<f64>> = straight
+            .iter()
+            .map(|m| self.undistorted(*m))
+            .collect::<Option<_>>()?;
         let middle = places.iter().sum::<Vector2<f64>>() / places.len() as f64;
-        let spread: Matrix2<f64> = places.iter().map(|p| (p - middle) * (p - middle).transpose()).sum();
+        let spread: Matrix2<f64> = places
+            .iter()
+            .map(|p| (p - middle) * (p - middle).transpose())
+            .sum();
         let eigen = SymmetricEigen::new(spread);
-        let n = eigen.eigenvectors.column(eigen.eigenvalues.imin()).into_owned();
-        Some(Line { angle_rad: n.y.atan2(n.x), offset_px: n.dot(&middle) })
+        let n = eigen
+            .eigenvectors
+            .column(eigen.eigenvalues.imin())
+            .into_owned();
+        Some(Line {
+            angle_rad: n.y.atan2(n.x),
+            offset_px: n.dot(&middle),
+        })
     }
 
     /// Distance of a mark from the drawn curve of a line, plate px.
@@ -133,14 +162,23 @@ impl<'a> Fit<'a> {
         let place = self.undistorted(mark)?;
         let n = Vector2::new(line.angle_rad.cos(), line.angle_rad.sin());
         let at = place / self.lens.focal_px;
-        let slope = self.lens.distortion.jacobian(LensPoint::new(at.x, at.y)).try_inverse()?;
-        Some(Off { place, off_px: n.dot(&place) - line.offset_px, slope: slope.tr_mul(&n) })
+        let slope = self
+            .lens
+            .distortion
+            .jacobian(LensPoint::new(at.x, at.y))
+            .try_inverse()?;
+        Some(Off {
+            place,
+            off_px: n.dot(&place) - line.offset_px,
+            slope: slope.tr_mul(&n),
+        })
     }
 
     fn misses(&self) -> Option<DVector<f64>> {
         let each = self.straights.iter().zip(&self.lines);
-        let misses: Vec<f64> =
-            each.flat_map(|(s, line)| s.iter().map(|m| self.miss(line, *m))).collect::<Option<_>>()?;
+        let misses: Vec<f64> = each
+            .flat_map(|(s, line)| s.iter().map(|m| self.miss(line, *m)))
+            .collect::<Option<_>>()?;
         Some(DVector::from_vec(misses))
     }
 
@@ -165,7 +203,10 @@ impl<'a> Fit<'a> {
         let half = 0.5 * width_px.hypot(f64::from(lens.height_px)) / focal_px;
         let tangential = TANGENTIAL_SHARE * width_px / (3.0 * focal_px * half * half);
         let centre = CENTRE_SHARE * width_px / focal_px;
-        let off = [lens.centre.x - 0.5 * width_px, lens.centre.y - 0.5 * f64::from(lens.height_px)];
+        let off = [
+            lens.centre.x - 0.5 * width_px,
+            lens.centre.y - 0.5 * f64::from(lens.height_px),
+        ];
         let belief = |unknown: &Unknown| {
             let (value, usual) = match unknown {
                 Unknown::K1 | Unknown::K2 | Unknown::K3 => return (0.0, 0.0),
@@ -187,10 +228,18 @@ impl<'a> Fit<'a> {
     /// steepness of the map changes is left out of the derivatives: it is of the order of a miss.
     fn normal(&self, unknowns: &[Unknown], knee: f64, beliefs: &[(f64, f64)]) -> Option<Normal> {
         let count = unknowns.len();
-        let mut out = Normal { lens: DMatrix::zeros(count, count), right: DVector::zeros(count), lines: Vec::new() };
+        let mut out = Normal {
+            lens: DMatrix::zeros(count, count),
+            right: DVector::zeros(count),
+            lines: Vec::new(),
+        };
         let focal_px = self.lens.focal_px;
         for (straight, line) in self.straights.iter().zip(&self.lines) {
-            let mut block = Block { cross: DMatrix::zeros(count, 2), own: Matrix2::zeros(), right: Vector2::zeros() };
+            let mut block = Block {
+                cross: DMatrix::zeros(count, 2),
+                own: Matrix2::zeros(),
+                right: Vector2::zeros(),
+            };
             for mark in straight {
                 let off = self.off(line, *mark)?;
                 let steep = off.slope.norm();
@@ -199,10 +248,13 @@ impl<'a> Fit<'a> {
                 let u = off.place / focal_px;
                 let by_lens = DVector::from_iterator(
                     count,
-                    unknowns.iter().map(|k| -focal_px * off.slope.dot(&k.draws(u)) / steep),
+                    unknowns
+                        .iter()
+                        .map(|k| -focal_px * off.slope.dot(&k.draws(u)) / steep),
                 );
                 let along = Vector2::new(-line.angle_rad.sin(), line.angle_rad.cos());
-                let by_line = Vector2::new(along.dot(&off.place) / (focal_px * steep), -1.0 / steep);
+                let by_line =
+                    Vector2::new(along.dot(&off.place) / (focal_px * steep), -1.0 / steep);
                 out.lens.ger(weight, &by_lens, &by_lens, 1.0);
                 out.right.axpy(weight * miss, &by_lens, 1.0);
                 block.cross += &by_lens * by_line.transpose() * weight;
@@ -226,22 +278,33 @@ impl<'a> Fit<'a> {
             let spread_px = spread(&misses);
             let knee = HUBER * spread_px.max(1e-4);
             let beliefs = self.beliefs(unknowns, spread_px);
-            let Some(normal) = self.normal(unknowns, knee, &beliefs) else { return };
+            let Some(normal) = self.normal(unknowns, knee, &beliefs) else {
+                return;
+            };
             // With the weights of the beliefs as they are now, which change from step to step.
             let cost = |fit: &Self, m: &DVector<f64>| {
                 let values = fit.beliefs(unknowns, spread_px);
-                let believed: f64 = beliefs.iter().zip(values).map(|((w, _), (_, v))| w * v * v).sum();
+                let believed: f64 = beliefs
+                    .iter()
+                    .zip(values)
+                    .map(|((w, _), (_, v))| w * v * v)
+                    .sum();
                 believed + m.iter().map(|m| huber(*m, knee)).sum::<f64>()
             };
             let now = cost(self, &misses);
             let mut settled = true;
             while damping < 1e8 {
-                let next = normal.step(damping).map(|step| self.stepped(unknowns, &step));
-                let better = next.and_then(|n| Some((cost(&n, &n.misses()?), n))).filter(|(c, _)| *c <= now);
+                let next = normal
+                    .step(damping)
+                    .map(|step| self.stepped(unknowns, &step));
+                let better = next
+                    .and_then(|n| Some((cost(&n, &n.misses()?), n)))
+                    .filter(|(c, _)| *c <= now);
                 if let Some((found, next)) = better {
                     *self = next;
                     damping = (damping * 0.1).max(1e-12);
-                    settled = last - found < 1e-10 * (1.0 + found) && now - found < 1e-10 * (1.0 + found);
+                    settled =
+                        last - found < 1e-10 * (1.0 + found) && now - found < 1e-10 * (1.0 + found);
                     last = found;
                     break;
                 }
@@ -256,7 +319,9 @@ impl<'a> Fit<'a> {
     pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
         let misses = self.misses().ok_or(LensError::Undetermined)?;
         let beliefs = self.beliefs(unknowns, spread(&misses));
-        let normal = self.normal(unknowns, f64::MAX, &beliefs).ok_or(LensError::Undetermined)?;
+        let normal = self
+            .normal(unknowns, f64::MAX, &beliefs)
+            .ok_or(LensError::Undetermined)?;
         let lens = &self.lens;
         let (corner_px, fold_px) = (lens.farthest_corner_px(), lens.fold_px());
         if fold_px < corner_px {
@@ -265,7 +330,9 @@ impl<'a> Fit<'a> {
         let numbers = unknowns.len() + 2 * self.lines.len();
         let freedom = misses.len().saturating_sub(numbers).max(1);
         // Where outliers are, the spread says more than the sum of squares.
-        let sigma_px = (misses.norm_squared() / freedom as f64).sqrt().min(2.0 * spread(&misses).max(1e-9));
+        let sigma_px = (misses.norm_squared() / freedom as f64)
+            .sqrt()
+            .min(2.0 * spread(&misses).max(1e-9));
         let covariance = normal.covariance().ok_or(LensError::Undetermined)?;
         let sigma_of = |wanted: Unknown| {
             let at = unknowns.iter().position(|u| *u == wanted);
@@ -281,16 +348,24 @@ impl<'a> Fit<'a> {
         // What the first term may be wrong by must not move a corner by a tenth of the picture,
         // for marks as good as marks can be.
         let k1_sigma = sigma.k1 * (LEAST_MARK_SIGMA_PX / sigma_px.max(1e-30)).max(1.0);
-        if k1_sigma * (corner_px / lens.focal_px).powi(3) * lens.focal_px > 0.1 * f64::from(lens.width_px) {
+        if k1_sigma * (corner_px / lens.focal_px).powi(3) * lens.focal_px
+            > 0.1 * f64::from(lens.width_px)
+        {
             return Err(LensError::Undetermined);
         }
-        let corner_sigma_px = sigma_px * self.corner_variance(unknowns, &covariance).max(0.0).sqrt();
+        let corner_sigma_px =
+            sigma_px * self.corner_variance(unknowns, &covariance).max(0.0).sqrt();
         let free = unknowns.contains(&Unknown::CentreX);
-        let centre_sigma_px = free.then(|| [Unknown::CentreX, Unknown::CentreY].map(|c| sigma_of(c) * lens.focal_px));
+        let centre_sigma_px =
+            free.then(|| [Unknown::CentreX, Unknown::CentreY].map(|c| sigma_of(c) * lens.focal_px));
         let straights = self.straightness(&misses);
-        let worst = (0..straights.len()).max_by(|a, b| straights[*a].after_px.total_cmp(&straights[*b].after_px));
+        let worst = (0..straights.len())
+            .max_by(|a, b| straights[*a].after_px.total_cmp(&straights[*b].after_px));
         let all = |of: fn(&Straightness) -> f64| {
-            let squares = straights.iter().zip(self.straights).map(|(s, m)| of(s).powi(2) * m.len() as f64);
+            let squares = straights
+                .iter()
+                .zip(self.straights)
+                .map(|(s, m)| of(s).powi(2) * m.len() as f64);
             (squares.sum::<f64>() / misses.len() as f64).sqrt()
         };
         Ok(SolvedLens {
@@ -309,7 +384,9 @@ impl<'a> Fit<'a> {
 
     /// Variance of where the first corner's undistorted place is drawn, for marks of 1 px.
     fn corner_variance(&self, unknowns: &[Unknown], covariance: &DMatrix<f64>) -> f64 {
-        let Some(corner) = self.lens.lens_point(PlatePx::new(0.0, 0.0)) else { return f64::INFINITY };
+        let Some(corner) = self.lens.lens_point(PlatePx::new(0.0, 0.0)) else {
+            return f64::INFINITY;
+        };
         let gradient = |unknown: &Unknown| {
             const STEP: f64 = 1e-6;
             let drawn = |by: f64| {
@@ -320,17 +397,30 @@ impl<'a> Fit<'a> {
             drawn(STEP).offset_from(drawn(-STEP)) / (2.0 * STEP)
         };
         let gradients: Vec<Vector2<f64>> = unknowns.iter().map(gradient).collect();
-        let pairs = gradients
-            .iter()
-            .enumerate()
-            .flat_map(|(i, a)| gradients.iter().enumerate().map(move |(j, b)| (i, j, a.dot(b))));
-        pairs.map(|(i, j, product)| product * covariance[(i, j)]).sum()
+        let pairs = gradients.iter().enumerate().flat_map(|(i, a)| {
+            gradients
+                .iter()
+                .enumerate()
+                .map(move |(j, b)| (i, j, a.dot(b)))
+        });
+        pairs
+            .map(|(i, j, product)| product * covariance[(i, j)])
+            .sum()
     }
 
     fn straightness(&self, misses: &DVector<f64>) -> Vec<Straightness> {
-        let rms = |misses: &[f64]| (misses.iter().map(|m| m * m).sum::<f64>() / misses.len() as f64).sqrt();
-        let plain = Intrinsics { distortion: Distortion::NONE, ..self.lens };
-        let plain = Fit { lens: plain, lines: Vec::new(), straights: self.straights };
+        let rms = |misses: &[f64]| {
+            (misses.iter().map(|m| m * m).sum::<f64>() / misses.len() as f64).sqrt()
+        };
+        let plain = Intrinsics {
+            distortion: Distortion::NONE,
+            ..self.lens
+        };
+        let plain = Fit {
+            lens: plain,
+            lines: Vec::new(),
+            straights: self.straights,
+        };
         let mut first = 0;
         self.straights
             .iter()
@@ -341,9 +431,17 @@ impl<'a> Fit<'a> {
                 let needle = |m: &PlatePx| self.needle(drawn, *m).unwrap_or_default();
                 let misses_px = straight.iter().map(needle).collect();
                 let line = plain.line_through(straight);
-                let before: Vec<f64> = straight.iter().filter_map(|m| plain.miss(line.as_ref()?, *m)).collect();
+                let before: Vec<f64> = straight
+                    .iter()
+                    .filter_map(|m| plain.miss(line.as_ref()?, *m))
+                    .collect();
                 let curve = self.curve(drawn, straight);
-                Straightness { before_px: rms(&before), after_px, misses_px, curve }
+                Straightness {
+                    before_px: rms(&before),
+                    after_px,
+                    misses_px,
+                    curve,
+                }
             })
             .collect()
     }
@@ -352,10 +450,15 @@ impl<'a> Fit<'a> {
     fn curve(&self, line: &Line, marks: &[PlatePx]) -> Vec<PlatePx> {
         let (sin, cos) = line.angle_rad.sin_cos();
         let (n, along) = (Vector2::new(cos, sin), Vector2::new(-sin, cos));
-        let places = marks.iter().filter_map(|m| Some(along.dot(&self.undistorted(*m)?)));
-        let (from, to) = places.fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), p| (a.min(p), b.max(p)));
+        let places = marks
+            .iter()
+            .filter_map(|m| Some(along.dot(&self.undistorted(*m)?)));
+        let (from, to) = places.fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), p| {
+            (a.min(p), b.max(p))
+        });
         let at = |k: u32| {
-            let p = (n * line.offset_px + along * (from + (to - from) * f64::from(k) / f64::from(CURVE_STEPS)))
+            let p = (n * line.offset_px
+                + along * (from + (to - from) * f64::from(k) / f64::from(CURVE_STEPS)))
                 / self.lens.focal_px;
             self.lens.plate_px(LensPoint::new(p.x, p.y))
         };
@@ -421,16 +524,26 @@ impl Normal {
             right -= &through * block.right;
             inverses.push(inverse);
         }
-        Some(Reduced { left, right, inverses })
+        Some(Reduced {
+            left,
+            right,
+            inverses,
+        })
     }
 
     fn step(&self, damping: f64) -> Option<Step> {
-        let Reduced { mut left, right, inverses } = self.reduced(damping)?;
+        let Reduced {
+            mut left,
+            right,
+            inverses,
+        } = self.reduced(damping)?;
         for k in 0..left.nrows() {
             left[(k, k)] += 1e-12;
         }
         let lens = -left.cholesky()?.solve(&right);
-        let line = |(block, inverse): (&Block, &Matrix2<f64>)| -inverse * (block.right + block.cross.tr_mul(&lens));
+        let line = |(block, inverse): (&Block, &Matrix2<f64>)| {
+            -inverse * (block.right + block.cross.tr_mul(&lens))
+        };
         let lines = self.lines.iter().zip(&inverses).map(line).collect();
         Some(Step { lens, lines })
     }
@@ -453,7 +566,11 @@ const CURVE_STEPS: u32 = 48;
 
 fn huber(miss: f64, knee: f64) -> f64 {
     let size = miss.abs();
-    if size <= knee { size * size } else { knee * (2.0 * size - knee) }
+    if size <= knee {
+        size * size
+    } else {
+        knee * (2.0 * size - knee)
+    }
 }
 
 /// Standard deviation as the median of the sizes tells it.

@@ -58,7 +58,12 @@ pub struct LensOptions {
 
 impl Default for LensOptions {
     fn default() -> Self {
-        Self { terms: 2, tangential: false, centre: Centre::Fixed, focal_px: None }
+        Self {
+            terms: 2,
+            tangential: false,
+            centre: Centre::Fixed,
+            focal_px: None,
+        }
     }
 }
 
@@ -76,7 +81,9 @@ pub enum LensError {
         unknowns: usize,
     },
     /// A straight of two points.
-    #[error("straight {straight} has {points} points; two always lie on a line, so mark three or more along the edge")]
+    #[error(
+        "straight {straight} has {points} points; two always lie on a line, so mark three or more along the edge"
+    )]
     TooShort {
         /// Its number, the first is 1.
         straight: usize,
@@ -165,14 +172,22 @@ pub fn solve_straights(
 ) -> Result<SolvedLens, LensError> {
     check(width_px, height_px, straights, options)?;
     let focal_px = options.focal_px.unwrap_or(f64::from(width_px));
-    let mut fit = Fit::start(Intrinsics::centred(width_px, height_px, focal_px), straights);
+    let mut fit = Fit::start(
+        Intrinsics::centred(width_px, height_px, focal_px),
+        straights,
+    );
     for unknowns in fit::stages(options) {
         fit.settle(&unknowns);
     }
     fit.solved(&fit::unknowns_of(options))
 }
 
-fn check(width_px: u32, height_px: u32, straights: &[Vec<PlatePx>], options: &LensOptions) -> Result<(), LensError> {
+fn check(
+    width_px: u32,
+    height_px: u32,
+    straights: &[Vec<PlatePx>],
+    options: &LensOptions,
+) -> Result<(), LensError> {
     let bad = |what| Err(LensError::OutOfRange { what });
     if !(2..=100_000).contains(&width_px) || !(2..=100_000).contains(&height_px) {
         return bad("the size of the picture");
@@ -180,16 +195,26 @@ fn check(width_px: u32, height_px: u32, straights: &[Vec<PlatePx>], options: &Le
     if !(1..=3).contains(&options.terms) {
         return bad("the number of radial terms (1 to 3)");
     }
-    if options.focal_px.is_some_and(|f| !(f.is_finite() && f > 0.0)) {
+    if options
+        .focal_px
+        .is_some_and(|f| !(f.is_finite() && f > 0.0))
+    {
         return bad("the focal length");
     }
     let far = 2.0 * f64::from(width_px.max(height_px));
-    if straights.iter().flatten().any(|p| !(p.x.abs() < far && p.y.abs() < far)) {
+    if straights
+        .iter()
+        .flatten()
+        .any(|p| !(p.x.abs() < far && p.y.abs() < far))
+    {
         return bad("a mark");
     }
     for (i, straight) in straights.iter().enumerate() {
         if straight.len() < 3 {
-            return Err(LensError::TooShort { straight: i + 1, points: straight.len() });
+            return Err(LensError::TooShort {
+                straight: i + 1,
+                points: straight.len(),
+            });
         }
         if straight.iter().all(|p| p.distance_px(straight[0]) < 2.0) {
             return Err(LensError::NoLength { straight: i + 1 });

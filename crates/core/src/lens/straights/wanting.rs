@@ -49,12 +49,33 @@ const BEYOND_CHANCE: f64 = 28.0;
 const LEAST_SHARE: f64 = 0.02;
 
 /// The wider lens that straights call for, if they do.
-pub fn wanting(straights: &[Vec<PlatePx>], options: &LensOptions, solved: &SolvedLens) -> Option<Wanting> {
+pub fn wanting(
+    straights: &[Vec<PlatePx>],
+    options: &LensOptions,
+    solved: &SolvedLens,
+) -> Option<Wanting> {
     let wider = [
-        (options.terms < 3).then_some((Widening::RadialTerm, LensOptions { terms: options.terms + 1, ..*options })),
-        (options.centre == Centre::Fixed)
-            .then_some((Widening::FreeCentre, LensOptions { centre: Centre::Free, ..*options })),
-        (!options.tangential).then_some((Widening::Tangential, LensOptions { tangential: true, ..*options })),
+        (options.terms < 3).then_some((
+            Widening::RadialTerm,
+            LensOptions {
+                terms: options.terms + 1,
+                ..*options
+            },
+        )),
+        (options.centre == Centre::Fixed).then_some((
+            Widening::FreeCentre,
+            LensOptions {
+                centre: Centre::Free,
+                ..*options
+            },
+        )),
+        (!options.tangential).then_some((
+            Widening::Tangential,
+            LensOptions {
+                tangential: true,
+                ..*options
+            },
+        )),
     ];
     let marks: usize = straights.iter().map(Vec::len).sum();
     let squares = |s: &SolvedLens| s.rms_after_px * s.rms_after_px * marks as f64;
@@ -66,7 +87,11 @@ pub fn wanting(straights: &[Vec<PlatePx>], options: &LensOptions, solved: &Solve
         (gained > BEYOND_CHANCE && share > LEAST_SHARE).then_some((gained, by, found))
     });
     let (_, by, found) = tried.max_by(|a, b| a.0.total_cmp(&b.0))?;
-    Some(Wanting { by, rms_after_px: found.rms_after_px, corner_moves_px: corner_moves_px(solved, &found) })
+    Some(Wanting {
+        by,
+        rms_after_px: found.rms_after_px,
+        corner_moves_px: corner_moves_px(solved, &found),
+    })
 }
 
 /// How far apart two lenses undistort the corners, once moved on to each other, px.
@@ -75,7 +100,10 @@ fn corner_moves_px(a: &SolvedLens, b: &SolvedLens) -> f64 {
     let corners = [(0.0, 0.0), (w, 0.0), (0.0, h), (w, h)];
     let place = |s: &SolvedLens, (x, y): (f64, f64)| {
         let at = s.lens.lens_point(PlatePx::new(x, y))?;
-        Some([s.lens.centre.x + s.lens.focal_px * at.x, s.lens.centre.y + s.lens.focal_px * at.y])
+        Some([
+            s.lens.centre.x + s.lens.focal_px * at.x,
+            s.lens.centre.y + s.lens.focal_px * at.y,
+        ])
     };
     let moves: Vec<[f64; 2]> = corners
         .into_iter()
@@ -85,5 +113,8 @@ fn corner_moves_px(a: &SolvedLens, b: &SolvedLens) -> f64 {
         })
         .collect();
     let mean = [0, 1].map(|k| moves.iter().map(|m| m[k]).sum::<f64>() / moves.len().max(1) as f64);
-    moves.iter().map(|m| (m[0] - mean[0]).hypot(m[1] - mean[1])).fold(0.0, f64::max)
+    moves
+        .iter()
+        .map(|m| (m[0] - mean[0]).hypot(m[1] - mean[1]))
+        .fold(0.0, f64::max)
 }

@@ -37,7 +37,8 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let (system, _) = linearisation.reduce(problem, &structure, 0.0);
     let unknowns = 2.0 * problem.observations.len() as f64
         - (6 * problem.poses.len() + 3 * problem.points.len() + problem.free.count()) as f64;
-    let variance_factor = (2.0 * problem.cost(loss) / unknowns.max(1.0)).max(1.0) * dependence(&linearisation, problem);
+    let variance_factor = (2.0 * problem.cost(loss) / unknowns.max(1.0)).max(1.0)
+        * dependence(&linearisation, problem);
     let size = 6 * problem.poses.len() + problem.free.count();
     if size > MOST_UNKNOWNS {
         return Some(without_cameras(problem, &linearisation, variance_factor));
@@ -51,7 +52,11 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let points = (0..problem.points.len())
         .map(|point| point_sigma(problem, &linearisation, &inverse, point, variance_factor))
         .collect();
-    Some(Certainty { shared, points, variance_factor })
+    Some(Certainty {
+        shared,
+        points,
+        variance_factor,
+    })
 }
 
 /// How many neighbouring positions of a track count as one, at least 1.
@@ -62,9 +67,17 @@ fn dependence(linearisation: &Linearisation, problem: &Problem) -> f64 {
 
 fn without_cameras(problem: &Problem, linearisation: &Linearisation, factor: f64) -> Certainty {
     let points = (0..problem.points.len())
-        .map(|p| linearisation.point_coupling(problem, p).map_or([f64::NAN; 3], |(v, _, _)| roots(&v, factor)))
+        .map(|p| {
+            linearisation
+                .point_coupling(problem, p)
+                .map_or([f64::NAN; 3], |(v, _, _)| roots(&v, factor))
+        })
         .collect();
-    Certainty { shared: [f64::NAN; MOST_SHARED], points, variance_factor: factor }
+    Certainty {
+        shared: [f64::NAN; MOST_SHARED],
+        points,
+        variance_factor: factor,
+    }
 }
 
 fn gauge_fixed_inverse(problem: &Problem, mut matrix: faer::Mat<f64>) -> Option<faer::Mat<f64>> {
@@ -75,7 +88,11 @@ fn gauge_fixed_inverse(problem: &Problem, mut matrix: faer::Mat<f64>) -> Option<
         .enumerate()
         .map(|(i, p)| (i, p.centre().distance(first)))
         .max_by(|a, b| a.1.total_cmp(&b.1))?;
-    let axis = problem.poses[far].camera_from_world.translation.vector.iamax();
+    let axis = problem.poses[far]
+        .camera_from_world
+        .translation
+        .vector
+        .iamax();
     let fixed = (0..6).chain([6 * far + 3 + axis]);
     let size = matrix.nrows();
     for k in fixed {
@@ -100,7 +117,9 @@ fn point_sigma(
     point: usize,
     factor: f64,
 ) -> [f64; 3] {
-    let Some((own, cameras, shared)) = linearisation.point_coupling(problem, point) else { return [f64::NAN; 3] };
+    let Some((own, cameras, shared)) = linearisation.point_coupling(problem, point) else {
+        return [f64::NAN; 3];
+    };
     let mut covariance = own;
     let first_shared = 6 * problem.poses.len();
     let count = problem.free.count();

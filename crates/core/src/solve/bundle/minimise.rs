@@ -20,7 +20,12 @@ pub struct Settings {
 
 impl Default for Settings {
     fn default() -> Self {
-        Self { loss: Loss::Squares, most_iterations: 30, least_decrease: 1e-6, damping: 1e-4 }
+        Self {
+            loss: Loss::Squares,
+            most_iterations: 30,
+            least_decrease: 1e-6,
+            damping: 1e-4,
+        }
     }
 }
 
@@ -56,7 +61,12 @@ const MOST_DAMPING: f64 = 1e12;
 /// Improves the problem in place; asks before each step whether to go on, and reports nothing.
 pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progress) -> Report {
     let first_cost = problem.cost(settings.loss);
-    let report = |stop, iterations, last_cost| Report { stop, iterations, first_cost, last_cost };
+    let report = |stop, iterations, last_cost| Report {
+        stop,
+        iterations,
+        first_cost,
+        last_cost,
+    };
     let Some(structure) = Structure::of(problem) else {
         return report(Stop::NoDescent, 0, first_cost);
     };

@@ -96,7 +96,10 @@ impl Problem {
     pub fn stepped(&self, step: &Step) -> Self {
         let mut next = self.clone();
         for (pose, s) in next.poses.iter_mut().zip(&step.cameras) {
-            *pose = pose.perturbed(Vector3::new(s[0], s[1], s[2]), Vector3::new(s[3], s[4], s[5]));
+            *pose = pose.perturbed(
+                Vector3::new(s[0], s[1], s[2]),
+                Vector3::new(s[3], s[4], s[5]),
+            );
         }
         for (point, s) in next.points.iter_mut().zip(&step.points) {
             *point += s;
@@ -105,8 +108,8 @@ impl Problem {
         if self.free.focal {
             let change = shared.next().copied().unwrap_or(0.0);
             // A step never more than halves or doubles the focal length.
-            next.lens.focal_px =
-                (self.lens.focal_px + change).clamp(0.5 * self.lens.focal_px, 2.0 * self.lens.focal_px);
+            next.lens.focal_px = (self.lens.focal_px + change)
+                .clamp(0.5 * self.lens.focal_px, 2.0 * self.lens.focal_px);
         }
         for term in 0..self.free.radial_terms {
             let change = shared.next().copied().unwrap_or(0.0);
@@ -135,11 +138,20 @@ impl Problem {
         let seen: f64 = self
             .observations
             .par_chunks(2048)
-            .map(|chunk| chunk.iter().map(|o| 0.5 * loss.cost(residual::squared(self, o))).sum::<f64>())
+            .map(|chunk| {
+                chunk
+                    .iter()
+                    .map(|o| 0.5 * loss.cost(residual::squared(self, o)))
+                    .sum::<f64>()
+            })
             .collect::<Vec<_>>()
             .iter()
             .sum();
-        let expected: f64 = self.expectations().iter().map(|(value, precision)| 0.5 * precision * value * value).sum();
+        let expected: f64 = self
+            .expectations()
+            .iter()
+            .map(|(value, precision)| 0.5 * precision * value * value)
+            .sum();
         seen + expected
     }
 
@@ -149,7 +161,10 @@ impl Problem {
         let mut start = 0;
         while start < self.observations.len() {
             let point = self.observations[start].point;
-            let length = self.observations[start..].iter().take_while(|o| o.point == point).count();
+            let length = self.observations[start..]
+                .iter()
+                .take_while(|o| o.point == point)
+                .count();
             ranges[point as usize] = start..start + length;
             start += length;
         }

@@ -48,8 +48,16 @@ pub struct Eliminated {
 impl Linearisation {
     /// Residuals and derivatives of all observations.
     pub fn at(problem: &Problem, loss: Loss) -> Self {
-        let rotations: Vec<Matrix3<f64>> =
-            problem.poses.iter().map(|p| p.camera_from_world.rotation.to_rotation_matrix().into_inner()).collect();
+        let rotations: Vec<Matrix3<f64>> = problem
+            .poses
+            .iter()
+            .map(|p| {
+                p.camera_from_world
+                    .rotation
+                    .to_rotation_matrix()
+                    .into_inner()
+            })
+            .collect();
         let linear = problem
             .observations
             .par_iter()
@@ -64,11 +72,19 @@ impl Linearisation {
                 Some(l)
             })
             .collect();
-        Self { linear, ranges: problem.ranges_by_point() }
+        Self {
+            linear,
+            ranges: problem.ranges_by_point(),
+        }
     }
 
     /// Eliminates the points under Marquardt damping.
-    pub fn reduce(&self, problem: &Problem, structure: &Structure, damping: f64) -> (ReducedSystem, Eliminated) {
+    pub fn reduce(
+        &self,
+        problem: &Problem,
+        structure: &Structure,
+        damping: f64,
+    ) -> (ReducedSystem, Eliminated) {
         let points: Vec<PointPart> = (0..problem.points.len())
             .into_par_iter()
             .with_min_len(32)
@@ -126,10 +142,21 @@ impl Linearisation {
             .seen(problem, point)
             .map(|(camera, l)| {
                 let w = l.camera.tr_mul(&l.point);
-                Coupling { camera, w: padded(&w), y: padded(&(w * inverse)) }
+                Coupling {
+                    camera,
+                    w: padded(&w),
+                    y: padded(&(w * inverse)),
+                }
             })
             .collect();
-        PointPart { inverse, side, point_shared, shared, shared_side, couplings }
+        PointPart {
+            inverse,
+            side,
+            point_shared,
+            shared,
+            shared_side,
+            couplings,
+        }
     }
 
     /// One camera's column of blocks, its coupling to the shared unknowns, its right-hand side.
@@ -144,7 +171,10 @@ impl Linearisation {
         sights: &[(u32, u32)],
         blocks: &mut [[f64; 48]],
     ) -> CameraPart {
-        let mut part = CameraPart { shared: CameraShared::zeros(), side: SMatrix::zeros() };
+        let mut part = CameraPart {
+            shared: CameraShared::zeros(),
+            side: SMatrix::zeros(),
+        };
         // A camera that sees nothing stays where it is instead of making the matrix singular.
         let mut own = SMatrix::<f64, 6, 6>::identity() * 1e-9;
         let first = structure.diagonal(camera);
@@ -154,7 +184,14 @@ impl Linearisation {
             let y = coupling.y_matrix();
             part.side -= y * p.side;
             part.shared -= y * p.point_shared;
-            subtract_column(&p.couplings[k as usize..], &coupling.w, structure, camera, first, blocks);
+            subtract_column(
+                &p.couplings[k as usize..],
+                &coupling.w,
+                structure,
+                camera,
+                first,
+                blocks,
+            );
             if let Some(l) = self.of(problem, point as usize, camera) {
                 own += l.camera.tr_mul(&l.camera);
                 part.side += l.camera.tr_mul(&l.residual);
@@ -170,14 +207,24 @@ impl Linearisation {
 
     fn of(&self, problem: &Problem, point: usize, camera: usize) -> Option<&Linear> {
         let range = self.ranges[point].clone();
-        let at = problem.observations[range.clone()].binary_search_by_key(&(camera as u32), |o| o.camera).ok()?;
+        let at = problem.observations[range.clone()]
+            .binary_search_by_key(&(camera as u32), |o| o.camera)
+            .ok()?;
         self.linear[range.start + at].as_ref()
     }
 
-    fn seen<'a>(&'a self, problem: &'a Problem, point: usize) -> impl Iterator<Item = (usize, &'a Linear)> {
+    fn seen<'a>(
+        &'a self,
+        problem: &'a Problem,
+        point: usize,
+    ) -> impl Iterator<Item = (usize, &'a Linear)> {
         let range = self.ranges[point].clone();
-        let cameras = problem.observations[range.clone()].iter().map(|o| o.camera as usize);
-        cameras.zip(&self.linear[range]).filter_map(|(c, l)| Some((c, l.as_ref()?)))
+        let cameras = problem.observations[range.clone()]
+            .iter()
+            .map(|o| o.camera as usize);
+        cameras
+            .zip(&self.linear[range])
+            .filter_map(|(c, l)| Some((c, l.as_ref()?)))
     }
 
     /// The points' step that belongs to a step of cameras and shared unknowns.
@@ -195,13 +242,18 @@ impl Linearisation {
             .map(|point| {
                 let mut side = eliminated.side[point];
                 for (camera, l) in self.seen(problem, point) {
-                    let moved = l.camera * SMatrix::<f64, 6, 1>::from(cameras[camera]) + l.shared * by_shared;
+                    let moved = l.camera * SMatrix::<f64, 6, 1>::from(cameras[camera])
+                        + l.shared * by_shared;
                     side += l.point.tr_mul(&moved);
                 }
                 -(eliminated.inverse[point] * side)
             })
             .collect();
-        Step { cameras, points, shared }
+        Step {
+            cameras,
+            points,
+            shared,
+        }
     }
 
     /// By how much the linear model expects a step to lower the cost.
@@ -237,7 +289,11 @@ impl Linearisation {
                 before = Some(l);
             }
         }
-        if squares > 0.0 { products / squares } else { 0.0 }
+        if squares > 0.0 {
+            products / squares
+        } else {
+            0.0
+        }
     }
 
     /// V⁻¹ of a point and its couplings W V⁻¹ to the cameras, without damping: for covariances.
@@ -249,13 +305,20 @@ impl Linearisation {
             shared += l.point.tr_mul(&l.shared);
         }
         let inverse = v.try_inverse()?;
-        let cameras = self.seen(problem, point).map(|(c, l)| (c, l.camera.tr_mul(&l.point) * inverse)).collect();
+        let cameras = self
+            .seen(problem, point)
+            .map(|(c, l)| (c, l.camera.tr_mul(&l.point) * inverse))
+            .collect();
         Some((inverse, cameras, shared.transpose() * inverse))
     }
 }
 
 /// V⁻¹, W V⁻¹ per camera, shared coupling times V⁻¹.
-pub type PointCoupling = (Matrix3<f64>, Vec<(usize, SMatrix<f64, 6, 3>)>, SMatrix<f64, MOST_SHARED, 3>);
+pub type PointCoupling = (
+    Matrix3<f64>,
+    Vec<(usize, SMatrix<f64, 6, 3>)>,
+    SMatrix<f64, MOST_SHARED, 3>,
+);
 
 impl ReducedSystem {
     fn zero(problem: &Problem, structure: &Structure) -> Self {
@@ -334,7 +397,9 @@ fn subtract_column(
         let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
         for (c, out) in block.chunks_exact_mut(8).enumerate() {
             let w = [w[c], w[8 + c], w[16 + c]];
-            let sum: [f64; 8] = std::array::from_fn(|r| out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2]));
+            let sum: [f64; 8] = std::array::from_fn(|r| {
+                out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2])
+            });
             out.copy_from_slice(&sum);
         }
     }

@@ -77,7 +77,10 @@ impl Structure {
             let seen = &problem.observations[range];
             for (i, a) in seen.iter().enumerate() {
                 for b in &seen[..=i] {
-                    let (low, high) = (a.camera.min(b.camera) as usize, a.camera.max(b.camera) as usize);
+                    let (low, high) = (
+                        a.camera.min(b.camera) as usize,
+                        a.camera.max(b.camera) as usize,
+                    );
                     linked[low * cameras + high] = true;
                 }
             }
@@ -96,7 +99,15 @@ impl Structure {
         column_starts.push(block_rows.len());
         let pattern = pattern(cameras, shared, &column_starts, &block_rows);
         let symbolic = SymbolicLlt::try_new(pattern.as_ref(), Side::Lower).ok()?;
-        Some(Self { cameras, shared, table, column_starts, block_rows, pattern, symbolic })
+        Some(Self {
+            cameras,
+            shared,
+            table,
+            column_starts,
+            block_rows,
+            pattern,
+            symbolic,
+        })
     }
 
     /// Index of a camera's own block.
@@ -113,7 +124,8 @@ impl Structure {
     pub fn solve(&self, system: &ReducedSystem) -> Option<ReducedStep> {
         let values = self.values(system);
         let matrix = SparseColMat::new(self.pattern.clone(), values);
-        let factor = Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
+        let factor =
+            Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
         let size = 6 * self.cameras + self.shared;
         let mut side = faer::Mat::<f64>::zeros(size, 1);
         for (camera, part) in system.camera_side.iter().enumerate() {
@@ -127,7 +139,9 @@ impl Structure {
         let solution = factor.solve(&side);
         let finite = (0..size).all(|i| solution[(i, 0)].is_finite());
         finite.then(|| {
-            let cameras = (0..self.cameras).map(|c| std::array::from_fn(|i| solution[(6 * c + i, 0)])).collect();
+            let cameras = (0..self.cameras)
+                .map(|c| std::array::from_fn(|i| solution[(6 * c + i, 0)]))
+                .collect();
             let mut shared = [0.0; MOST_SHARED];
             (0..self.shared).for_each(|i| shared[i] = solution[(6 * self.cameras + i, 0)]);
             ReducedStep { cameras, shared }

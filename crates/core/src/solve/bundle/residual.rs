@@ -39,8 +39,12 @@ pub fn squared(problem: &Problem, o: &Observation) -> f64 {
     if -x.z < NEAREST_DEPTH {
         return BEHIND_SQUARED;
     }
-    let px = problem.lens.plate_px(LensPoint::new(x.x / -x.z, -x.y / -x.z));
-    whiten(&o.whitening, px.offset_from(o.px)).norm_squared().min(BEHIND_SQUARED)
+    let px = problem
+        .lens
+        .plate_px(LensPoint::new(x.x / -x.z, -x.y / -x.z));
+    whiten(&o.whitening, px.offset_from(o.px))
+        .norm_squared()
+        .min(BEHIND_SQUARED)
 }
 
 /// The unwhitened residual, px; `None` at or behind the camera.
@@ -52,7 +56,10 @@ pub fn offset_px(problem: &Problem, o: &Observation) -> Option<Vector2<f64>> {
 
 /// Residual and derivatives, before robust weighting; `None` at or behind the camera.
 pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Option<Linear> {
-    let t = &problem.poses[o.camera as usize].camera_from_world.translation.vector;
+    let t = &problem.poses[o.camera as usize]
+        .camera_from_world
+        .translation
+        .vector;
     let turned = rotation * problem.points[o.point as usize];
     let x = turned + t;
     let depth = -x.z;
@@ -64,9 +71,19 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     let focal = lens.focal_px;
     // d(u, v)/dX
     let inverse = 1.0 / depth;
-    let by_x = Matrix2x3::new(inverse, 0.0, direction.x * inverse, 0.0, -inverse, direction.y * inverse);
-    let bend =
-        if lens.distortion.is_none() { nalgebra::Matrix2::identity() } else { lens.distortion.jacobian(direction) };
+    let by_x = Matrix2x3::new(
+        inverse,
+        0.0,
+        direction.x * inverse,
+        0.0,
+        -inverse,
+        direction.y * inverse,
+    );
+    let bend = if lens.distortion.is_none() {
+        nalgebra::Matrix2::identity()
+    } else {
+        lens.distortion.jacobian(direction)
+    };
     let px_by_x = bend * by_x * focal;
     let w = &o.whitening;
     let white = |m: Matrix2x3<f64>| {
@@ -89,9 +106,20 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     if problem.free.focal {
         push(Vector2::new(distorted.x, distorted.y));
     }
-    radial_slopes(&direction, focal).into_iter().take(problem.free.radial_terms).for_each(&mut push);
-    let px = Vector2::new(lens.centre.x + focal * distorted.x - o.px.x, lens.centre.y + focal * distorted.y - o.px.y);
-    Some(Linear { residual: whiten(w, px), camera, point: by_shift * rotation, shared })
+    radial_slopes(&direction, focal)
+        .into_iter()
+        .take(problem.free.radial_terms)
+        .for_each(&mut push);
+    let px = Vector2::new(
+        lens.centre.x + focal * distorted.x - o.px.x,
+        lens.centre.y + focal * distorted.y - o.px.y,
+    );
+    Some(Linear {
+        residual: whiten(w, px),
+        camera,
+        point: by_shift * rotation,
+        shared,
+    })
 }
 
 fn minus_cross(v: &Vector3<f64>) -> Matrix3<f64> {

@@ -48,7 +48,13 @@ mod tests {
 
     #[rstest]
     fn the_weight_is_the_slope_of_the_cost(
-        #[values(Loss::Squares, Loss::Huber(1.5), Loss::Cauchy(2.0), Loss::GemanMcClure(3.0))] loss: Loss,
+        #[values(
+            Loss::Squares,
+            Loss::Huber(1.5),
+            Loss::Cauchy(2.0),
+            Loss::GemanMcClure(3.0)
+        )]
+        loss: Loss,
         #[values(0.01, 1.0, 2.0, 7.0, 400.0)] s: f64,
     ) {
         let h = 1e-6 * s;

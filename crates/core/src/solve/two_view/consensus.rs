@@ -31,7 +31,10 @@ pub struct RelativePoseSearch {
 }
 
 /// The pose that most pairs of bearings agree on; `None` below 8 pairs or without consensus.
-pub fn relative_pose(pairs: &[(Vector3<f64>, Vector3<f64>)], search: &RelativePoseSearch) -> Option<RelativePose> {
+pub fn relative_pose(
+    pairs: &[(Vector3<f64>, Vector3<f64>)],
+    search: &RelativePoseSearch,
+) -> Option<RelativePose> {
     if pairs.len() < 8 {
         return None;
     }
@@ -46,15 +49,20 @@ pub fn relative_pose(pairs: &[(Vector3<f64>, Vector3<f64>)], search: &RelativePo
         for essential in essential_matrices(&chosen.map(|i| pairs[i])) {
             let cost = msac(&essential, pairs, limit);
             if best.is_none_or(|(least, _)| cost < least) {
-                let (cost, essential) =
-                    refined(essential, pairs, limit).filter(|(c, _)| *c < cost).unwrap_or((cost, essential));
+                let (cost, essential) = refined(essential, pairs, limit)
+                    .filter(|(c, _)| *c < cost)
+                    .unwrap_or((cost, essential));
                 best = Some((cost, essential));
                 needed = needed.min(drawn + samples_needed(1.0 - cost / pairs.len() as f64));
             }
         }
     }
     let (cost, essential) = best?;
-    in_front(&essential, pairs, limit).map(|(pose, inliers)| RelativePose { pose, inliers, cost })
+    in_front(&essential, pairs, limit).map(|(pose, inliers)| RelativePose {
+        pose,
+        inliers,
+        cost,
+    })
 }
 
 /// Samples until one is free of outliers with 99.9 %, given the share of inliers.
@@ -78,11 +86,18 @@ fn draw_five(count: usize, random: &mut fastrand::Rng) -> [usize; 5] {
 }
 
 fn msac(essential: &Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limit: f64) -> f64 {
-    pairs.iter().map(|(a, b)| (sampson_squared(essential, a, b) / limit).min(1.0)).sum()
+    pairs
+        .iter()
+        .map(|(a, b)| (sampson_squared(essential, a, b) / limit).min(1.0))
+        .sum()
 }
 
 /// The four decompositions; the one with most inliers in front of both cameras.
-fn in_front(essential: &Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limit: f64) -> Option<(Pose, Vec<bool>)> {
+fn in_front(
+    essential: &Matrix3<f64>,
+    pairs: &[(Vector3<f64>, Vector3<f64>)],
+    limit: f64,
+) -> Option<(Pose, Vec<bool>)> {
     decompositions(essential)?
         .into_iter()
         .map(|pose| {
@@ -102,9 +117,16 @@ fn decompositions(essential: &Matrix3<f64>) -> Option<[Pose; 4]> {
     v_t *= v_t.determinant().signum();
     let w = Matrix3::new(0.0, -1.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0);
     let t = u.column(2).into_owned();
-    let turn = |m: Matrix3<f64>| UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(m));
+    let turn = |m: Matrix3<f64>| {
+        UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(m))
+    };
     let (a, b) = (turn(u * w * v_t), turn(u * w.transpose() * v_t));
-    Some([Pose::from_parts(a, t), Pose::from_parts(a, -t), Pose::from_parts(b, t), Pose::from_parts(b, -t)])
+    Some([
+        Pose::from_parts(a, t),
+        Pose::from_parts(a, -t),
+        Pose::from_parts(b, t),
+        Pose::from_parts(b, -t),
+    ])
 }
 
 fn depths_are_positive(pose: &Pose, a: &Vector3<f64>, b: &Vector3<f64>) -> bool {
@@ -120,21 +142,35 @@ fn depths_are_positive(pose: &Pose, a: &Vector3<f64>, b: &Vector3<f64>) -> bool 
 }
 
 /// Gauss-Newton over rotation (3) and direction of the shift (2), numeric derivatives.
-fn refined(essential: Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limit: f64) -> Option<(f64, Matrix3<f64>)> {
+fn refined(
+    essential: Matrix3<f64>,
+    pairs: &[(Vector3<f64>, Vector3<f64>)],
+    limit: f64,
+) -> Option<(f64, Matrix3<f64>)> {
     let (mut pose, _) = in_front(&essential, pairs, limit)?;
     let of = |pose: &Pose| {
         pose.camera_from_world.translation.vector.cross_matrix()
-            * pose.camera_from_world.rotation.to_rotation_matrix().into_inner()
+            * pose
+                .camera_from_world
+                .rotation
+                .to_rotation_matrix()
+                .into_inner()
     };
     for _ in 0..4 {
         let current = of(&pose);
-        let inliers: Vec<_> = pairs.iter().filter(|(a, b)| sampson_squared(&current, a, b) < limit).collect();
+        let inliers: Vec<_> = pairs
+            .iter()
+            .filter(|(a, b)| sampson_squared(&current, a, b) < limit)
+            .collect();
         if inliers.len() < 8 {
             return None;
         }
         let residuals = |p: &Pose| {
             let e = of(p);
-            DVector::from_iterator(inliers.len(), inliers.iter().map(|(a, b)| signed_sampson(&e, a, b)))
+            DVector::from_iterator(
+                inliers.len(),
+                inliers.iter().map(|(a, b)| signed_sampson(&e, a, b)),
+            )
         };
         let base = residuals(&pose);
         const STEP: f64 = 1e-6;
@@ -154,17 +190,28 @@ fn refined(essential: Matrix3<f64>, pairs: &[(Vector3<f64>, Vector3<f64>)], limi
 
 fn changed(pose: &Pose, change: &[f64; 5]) -> Pose {
     let t = pose.camera_from_world.translation.vector;
-    let helper = if t.x.abs() < 0.6 { Vector3::x() } else { Vector3::y() };
+    let helper = if t.x.abs() < 0.6 {
+        Vector3::x()
+    } else {
+        Vector3::y()
+    };
     let side = t.cross(&helper).normalize();
     let up = side.cross(&t);
-    let rotation = UnitQuaternion::new(Vector3::new(change[0], change[1], change[2])) * pose.camera_from_world.rotation;
-    Pose::from_parts(rotation, (t + side * change[3] + up * change[4]).normalize())
+    let rotation = UnitQuaternion::new(Vector3::new(change[0], change[1], change[2]))
+        * pose.camera_from_world.rotation;
+    Pose::from_parts(
+        rotation,
+        (t + side * change[3] + up * change[4]).normalize(),
+    )
 }
 
 fn signed_sampson(essential: &Matrix3<f64>, a: &Vector3<f64>, b: &Vector3<f64>) -> f64 {
     let (a, b) = (a / -a.z, b / -b.z);
     let (ea, eb) = (essential * a, essential.tr_mul(&b));
-    b.dot(&ea) / (ea.x * ea.x + ea.y * ea.y + eb.x * eb.x + eb.y * eb.y).sqrt().max(1e-12)
+    b.dot(&ea)
+        / (ea.x * ea.x + ea.y * ea.y + eb.x * eb.x + eb.y * eb.y)
+            .sqrt()
+            .max(1e-12)
 }
 
 #[cfg(test)]
@@ -183,13 +230,21 @@ mod tests {
             .map(|i| {
                 let mut draw = |range: f64| (random.f64() - 0.5) * 2.0 * range;
                 let p = Point3::new(draw(4.0), draw(2.5), -8.0 + draw(3.0));
-                let shifted = if i % 3 == 0 { p + Vector3::new(draw(1.0), 0.8, draw(1.0)) } else { p };
+                let shifted = if i % 3 == 0 {
+                    p + Vector3::new(draw(1.0), 0.8, draw(1.0))
+                } else {
+                    p
+                };
                 let b = (truth.camera_from_world * shifted).coords;
                 let b = b / -b.z + Vector3::new(draw(3e-4), draw(3e-4), 0.0);
                 (p.coords / -p.z, b)
             })
             .collect();
-        let search = RelativePoseSearch { threshold: 1e-3, samples: 500, seed: 1 };
+        let search = RelativePoseSearch {
+            threshold: 1e-3,
+            samples: 500,
+            seed: 1,
+        };
         let found = relative_pose(&pairs, &search).unwrap();
         assert!(found.pose.turn_to_rad(&truth) < 0.003);
         let t = |p: &Pose| p.camera_from_world.translation.vector;

@@ -43,8 +43,12 @@ const MONOMIALS: [(u8, u8, u8); 20] = [
 
 /// All real essential matrices that fit five bearing pairs (first view, second view).
 pub fn essential_matrices(pairs: &[(Vector3<f64>, Vector3<f64>); 5]) -> Vec<Matrix3<f64>> {
-    let Some(basis) = null_space(pairs) else { return Vec::new() };
-    let Some(rows) = echelon(&constraints(&basis)) else { return Vec::new() };
+    let Some(basis) = null_space(pairs) else {
+        return Vec::new();
+    };
+    let Some(rows) = echelon(&constraints(&basis)) else {
+        return Vec::new();
+    };
     let b = polynomial_matrix(&rows);
     let determinant = determinant(&b);
     real_roots(&determinant)
@@ -154,7 +158,10 @@ fn constraints(basis: &[Matrix3<f64>; 4]) -> SMatrix<f64, 10, 20> {
                 add_scaled(&mut sum, &multiply(g, &row[j]), 2.0);
             }
             add_scaled(&mut sum, &multiply(&trace, entry_of_e), -1.0);
-            rows.set_row(3 * i + j, &SVector::<f64, 20>::from_row_slice(&sum).transpose());
+            rows.set_row(
+                3 * i + j,
+                &SVector::<f64, 20>::from_row_slice(&sum).transpose(),
+            );
         }
     }
     let mut det = [0.0; 20];
@@ -237,7 +244,9 @@ const DOUBLE_ROOT: f64 = 1e-3;
 
 fn real_roots(p: &InZ) -> Vec<f64> {
     let largest = p.iter().fold(0.0f64, |m, c| m.max(c.abs()));
-    let Some(degree) = (1..11).rev().find(|&d| p[d].abs() > 1e-14 * largest) else { return Vec::new() };
+    let Some(degree) = (1..11).rev().find(|&d| p[d].abs() > 1e-14 * largest) else {
+        return Vec::new();
+    };
     let mut companion = DMatrix::<f64>::zeros(degree, degree);
     for i in 0..degree {
         companion[(0, i)] = -p[degree - 1 - i] / p[degree];
@@ -245,8 +254,16 @@ fn real_roots(p: &InZ) -> Vec<f64> {
             companion[(i + 1, i)] = 1.0;
         }
     }
-    let Some(schur) = nalgebra::linalg::Schur::try_new(companion, 1e-12, 400) else { return Vec::new() };
-    let slope: InZ = std::array::from_fn(|i| if i < 10 { p[i + 1] * (i + 1) as f64 } else { 0.0 });
+    let Some(schur) = nalgebra::linalg::Schur::try_new(companion, 1e-12, 400) else {
+        return Vec::new();
+    };
+    let slope: InZ = std::array::from_fn(|i| {
+        if i < 10 {
+            p[i + 1] * (i + 1) as f64
+        } else {
+            0.0
+        }
+    });
     let polished = |mut z: f64| {
         for _ in 0..4 {
             let step = evaluate(p, z) / evaluate(&slope, z);
@@ -258,7 +275,11 @@ fn real_roots(p: &InZ) -> Vec<f64> {
         z
     };
     let roots = schur.complex_eigenvalues();
-    roots.iter().filter(|r| r.im.abs() < DOUBLE_ROOT * (1.0 + r.re.abs())).map(|r| polished(r.re)).collect()
+    roots
+        .iter()
+        .filter(|r| r.im.abs() < DOUBLE_ROOT * (1.0 + r.re.abs()))
+        .map(|r| polished(r.re))
+        .collect()
 }
 
 fn x_and_y(b: &[[InZ; 3]; 3], z: f64) -> Option<(f64, f64)> {
@@ -297,17 +318,31 @@ mod tests {
                 (p.coords, (second.camera_from_world * p).coords)
             });
             let t = second.camera_from_world.translation.vector;
-            let truth = t.cross_matrix() * second.camera_from_world.rotation.to_rotation_matrix().into_inner();
+            let truth = t.cross_matrix()
+                * second
+                    .camera_from_world
+                    .rotation
+                    .to_rotation_matrix()
+                    .into_inner();
             let truth = truth / truth.norm();
             let found = essential_matrices(&pairs);
-            let nearest = found.iter().map(|e| (e - truth).norm().min((e + truth).norm())).fold(9.0, f64::min);
+            let nearest = found
+                .iter()
+                .map(|e| (e - truth).norm().min((e + truth).norm()))
+                .fold(9.0, f64::min);
             // On a plane two solutions nearly coincide, which costs half of the digits.
             lost += usize::from(nearest > 1e-3);
-            let off = pairs.iter().map(|(a, b)| sampson_squared(&truth, a, b)).fold(0.0, f64::max);
+            let off = pairs
+                .iter()
+                .map(|(a, b)| sampson_squared(&truth, a, b))
+                .fold(0.0, f64::max);
             assert!(off < 1e-20);
         }
         // Draws near a critical configuration have no well-conditioned solution; on a plane
         // there are more of them. Consensus draws again.
-        assert!(lost <= may_be_lost, "{lost} of 200 truths not among the solutions");
+        assert!(
+            lost <= may_be_lost,
+            "{lost} of 200 truths not among the solutions"
+        );
     }
 }

@@ -30,15 +30,22 @@ pub fn fundamental_consensus(
     let mut best: Option<(f64, Matrix3<f64>)> = None;
     // With a third of outliers 0.67^8 = 4 % of samples are clean: 170 draws for 99.9 %.
     for _ in 0..300 {
-        let sample: Vec<_> = (0..8).map(|_| points[random.usize(..points.len())]).collect();
-        let Some(f) = eight_point(&sample) else { continue };
+        let sample: Vec<_> = (0..8)
+            .map(|_| points[random.usize(..points.len())])
+            .collect();
+        let Some(f) = eight_point(&sample) else {
+            continue;
+        };
         let cost = msac(&f, &points, limit);
         if best.is_none_or(|(least, _)| cost < least) {
             best = Some(refined((cost, f), &points, limit));
         }
     }
     let (cost, f) = best?;
-    let distances_px = points.iter().map(|p| sampson(&f, p).sqrt() / scale).collect();
+    let distances_px = points
+        .iter()
+        .map(|p| sampson(&f, p).sqrt() / scale)
+        .collect();
     Some(FundamentalConsensus { distances_px, cost })
 }
 
@@ -47,8 +54,14 @@ type Pair = (Vector3<f64>, Vector3<f64>);
 fn refined(start: (f64, Matrix3<f64>), points: &[Pair], limit: f64) -> (f64, Matrix3<f64>) {
     let (mut cost, mut f) = start;
     for _ in 0..3 {
-        let inliers: Vec<_> = points.iter().filter(|p| sampson(&f, p) < limit).copied().collect();
-        let Some(next) = eight_point(&inliers) else { break };
+        let inliers: Vec<_> = points
+            .iter()
+            .filter(|p| sampson(&f, p) < limit)
+            .copied()
+            .collect();
+        let Some(next) = eight_point(&inliers) else {
+            break;
+        };
         let next_cost = msac(&next, points, limit);
         if next_cost >= cost {
             break;
@@ -62,7 +75,10 @@ fn refined(start: (f64, Matrix3<f64>), points: &[Pair], limit: f64) -> (f64, Mat
 fn normalised(pairs: &[(PlatePx, PlatePx)]) -> (f64, Vec<Pair>) {
     let count = 2.0 * pairs.len() as f64;
     let all = || pairs.iter().flat_map(|(a, b)| [*a, *b]);
-    let (mx, my) = (all().map(|p| p.x).sum::<f64>() / count, all().map(|p| p.y).sum::<f64>() / count);
+    let (mx, my) = (
+        all().map(|p| p.x).sum::<f64>() / count,
+        all().map(|p| p.y).sum::<f64>() / count,
+    );
     let spread = all().map(|p| (p.x - mx).hypot(p.y - my)).sum::<f64>() / count;
     let scale = 1.0 / spread.max(1e-9);
     let of = |p: PlatePx| Vector3::new((p.x - mx) * scale, (p.y - my) * scale, 1.0);
@@ -93,5 +109,8 @@ fn sampson(f: &Matrix3<f64>, (a, b): &Pair) -> f64 {
 }
 
 fn msac(f: &Matrix3<f64>, points: &[Pair], limit: f64) -> f64 {
-    points.iter().map(|p| (sampson(f, p) / limit).min(1.0)).sum()
+    points
+        .iter()
+        .map(|p| (sampson(f, p) / limit).min(1.0))
+        .sum()
 }

@@ -25,5 +25,9 @@ pub fn sampson_squared(essential: &Matrix3<f64>, a: &Vector3<f64>, b: &Vector3<f
     let eb = essential.tr_mul(&b);
     let off = b.dot(&ea);
     let slope = ea.x * ea.x + ea.y * ea.y + eb.x * eb.x + eb.y * eb.y;
-    if slope > 0.0 { off * off / slope } else { f64::INFINITY }
+    if slope > 0.0 {
+        off * off / slope
+    } else {
+        f64::INFINITY
+    }
 }

@@ -29,8 +29,10 @@ pub fn fit_rotation(pairs: &[(Vector3<f64>, Vector3<f64>)]) -> Option<RotationFi
         }
         let svd = covariance.svd(true, true);
         let (u, v_t) = (svd.u?, svd.v_t?);
-        let flip = Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, (u * v_t).determinant().signum()));
-        rotation = UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
+        let flip =
+            Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, (u * v_t).determinant().signum()));
+        rotation =
+            UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
         for ((a, b), l) in pairs.iter().zip(left.iter_mut()) {
             *l = (rotation * a - b).norm();
         }
@@ -39,7 +41,10 @@ pub fn fit_rotation(pairs: &[(Vector3<f64>, Vector3<f64>)]) -> Option<RotationFi
             *w = 1.0 / (1.0 + (l / scale).powi(2));
         }
     }
-    Some(RotationFit { rotation, median_rad: median(&left) })
+    Some(RotationFit {
+        rotation,
+        median_rad: median(&left),
+    })
 }
 
 fn median(values: &[f64]) -> f64 {

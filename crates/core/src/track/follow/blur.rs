@@ -34,16 +34,30 @@ pub fn derivatives<S: Simd>(
     side: usize,
     scratch: &mut Scratch,
 ) -> [Vec<f32>; BLURS] {
-    let Scratch { block, template, .. } = scratch;
+    let Scratch {
+        block, template, ..
+    } = scratch;
     let reach = side as f64 / 2.0 + BORDER as f64;
-    sample_block(simd, picture, centre.x - reach, centre.y - reach, side + 2 * BORDER, block);
-    block.iter_mut().for_each(|level| *level = level.max(0.0).powi(2));
+    sample_block(
+        simd,
+        picture,
+        centre.x - reach,
+        centre.y - reach,
+        side + 2 * BORDER,
+        block,
+    );
+    block
+        .iter_mut()
+        .for_each(|level| *level = level.max(0.0).powi(2));
     let mut out = [(); BLURS].map(|()| vec![0.0; template.len()]);
     for (apart, out) in APART.into_iter().zip(out.as_chunks_mut().0) {
         second_differences(simd, block, side, apart, out.each_mut().map(|o| &mut o[..]));
     }
     for image in &mut out {
-        image.iter_mut().zip(&*template).for_each(|(v, level)| *v /= 2.0 * level.max(DARK));
+        image
+            .iter_mut()
+            .zip(&*template)
+            .for_each(|(v, level)| *v /= 2.0 * level.max(DARK));
     }
     out
 }
@@ -86,7 +100,13 @@ impl Reference {
     /// So much of each derivative is in a sampled patch.
     #[inline(always)]
     pub fn by_blur<S: Simd>(&self, simd: S, sampled: &[f32], weights: &[f32]) -> [f32; BLURS] {
-        products(simd, weights, sampled, self.blurs.each_ref().map(|b| &b[..]), self.weighted_mean)
+        products(
+            simd,
+            weights,
+            sampled,
+            self.blurs.each_ref().map(|b| &b[..]),
+            self.weighted_mean,
+        )
     }
 }
 
@@ -104,6 +124,10 @@ impl WithSimd for ByBlur<'_> {
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) -> f64 {
         let Self { reference, scratch } = self;
-        reference.by_blur(simd, &scratch.sampled, &scratch.window.weights).iter().map(|b| f64::from(b * b)).sum()
+        reference
+            .by_blur(simd, &scratch.sampled, &scratch.window.weights)
+            .iter()
+            .map(|b| f64::from(b * b))
+            .sum()
     }
 }

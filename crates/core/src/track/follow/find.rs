@@ -32,7 +32,14 @@ pub fn shift_between(
         let scale = 1.0 / (1usize << level) as f64;
         let centre = Vector2::new(from.x, from.y) * scale;
         let (before, after) = (before.level(level), after.level(level));
-        let work = ShiftAtLevel { before, after, centre, start: shift * scale, side: pattern_px, scratch };
+        let work = ShiftAtLevel {
+            before,
+            after,
+            centre,
+            start: shift * scale,
+            side: pattern_px,
+            scratch,
+        };
         match vectors(work) {
             Some(found) => shift = found / scale,
             // Coarse levels may hold nothing to follow; the finest one has to.
@@ -58,11 +65,26 @@ impl WithSimd for ShiftAtLevel<'_> {
 
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) -> Self::Output {
-        let Self { before, after, centre, start, side, scratch } = self;
+        let Self {
+            before,
+            after,
+            centre,
+            start,
+            side,
+            scratch,
+        } = self;
         scratch.resize(side);
         scratch.cut(simd, before, centre, side);
-        let part = Part::level(before, centre, side).common(&Part::level(after, centre + start, side));
-        let Scratch { template, across, down, sampled, window, .. } = scratch;
+        let part =
+            Part::level(before, centre, side).common(&Part::level(after, centre + start, side));
+        let Scratch {
+            template,
+            across,
+            down,
+            sampled,
+            window,
+            ..
+        } = scratch;
         let trimmed;
         let counts = if part == Part::whole(side) {
             &window.inside
@@ -92,7 +114,8 @@ impl WithSimd for ShiftAtLevel<'_> {
                 return None;
             }
             sample_block(simd, after, at.x - half, at.y - half, side, sampled);
-            let step = inverse * Vector2::from(step_sums(simd, [across, down], sampled, template).map(f64::from));
+            let step = inverse
+                * Vector2::from(step_sums(simd, [across, down], sampled, template).map(f64::from));
             shift -= step;
             if step.norm_squared() < 1e-4 {
                 return Some(shift);
@@ -117,7 +140,15 @@ pub fn search(
     level: usize,
     scratch: &mut Scratch,
 ) -> Option<PlatePx> {
-    vectors(Search { before: before.level(level), after: after.level(level), from, to, reach, level, scratch })
+    vectors(Search {
+        before: before.level(level),
+        after: after.level(level),
+        from,
+        to,
+        reach,
+        level,
+        scratch,
+    })
 }
 
 /// What [`search`] does, in vectors.
@@ -138,27 +169,59 @@ impl WithSimd for Search<'_> {
     fn with_simd<S: Simd>(self, simd: S) -> Self::Output {
         const SIDE: usize = 11;
         const COUNT: f32 = (SIDE * SIDE) as f32;
-        let Self { before: old, after: new, from, to, reach, level, scratch } = self;
+        let Self {
+            before: old,
+            after: new,
+            from,
+            to,
+            reach,
+            level,
+            scratch,
+        } = self;
         let scale = 1.0 / (1usize << level) as f64;
         let half = SIDE as f64 / 2.0;
         scratch.resize(SIDE);
-        let Scratch { template, sampled, window, .. } = scratch;
-        sample_block(simd, old, from.x * scale - half, from.y * scale - half, SIDE, template);
+        let Scratch {
+            template,
+            sampled,
+            window,
+            ..
+        } = scratch;
+        sample_block(
+            simd,
+            old,
+            from.x * scale - half,
+            from.y * scale - half,
+            SIDE,
+            template,
+        );
         let mean = dot(simd, template, &window.inside) / COUNT;
         less_mean(simd, template, &window.inside, mean);
         let energy = comparison_sums(simd, &window.inside, template, template, 0.0)[1];
-        let (steps_x, steps_y) = ((reach.0 * scale).ceil() as i32, (reach.1 * scale).ceil() as i32);
+        let (steps_x, steps_y) = (
+            (reach.0 * scale).ceil() as i32,
+            (reach.1 * scale).ceil() as i32,
+        );
         let mut best = (0.7f32, None);
         for dy in -steps_y..=steps_y {
             for dx in -steps_x..=steps_x {
                 let (x, y) = (to.x * scale + f64::from(dx), to.y * scale + f64::from(dy));
-                if x < half || y < half || x > new.width() as f64 - half || y > new.height() as f64 - half {
+                if x < half
+                    || y < half
+                    || x > new.width() as f64 - half
+                    || y > new.height() as f64 - half
+                {
                     continue;
                 }
                 sample_block(simd, new, x - half, y - half, SIDE, sampled);
-                let [sum, squares, product] = comparison_sums(simd, &window.inside, sampled, template, mean);
+                let [sum, squares, product] =
+                    comparison_sums(simd, &window.inside, sampled, template, mean);
                 let spread = squares - sum * sum / COUNT;
-                let likeness = if spread > 1e-3 && energy > 1e-3 { product / (spread * energy).sqrt() } else { 0.0 };
+                let likeness = if spread > 1e-3 && energy > 1e-3 {
+                    product / (spread * energy).sqrt()
+                } else {
+                    0.0
+                };
                 if likeness > best.0 {
                     best = (likeness, Some(PlatePx::new(x / scale, y / scale)));
                 }

@@ -48,13 +48,25 @@ fn totals<S: Simd, const N: usize>(simd: S, [even, odd]: [[S::f32s; N]; 2]) -> [
 /// Patch and central differences from a block with a border of 1 px, whose rows have the
 /// [`stride`] of `side + 2`.
 #[inline(always)]
-pub fn gradients<S: Simd>(simd: S, block: &[f32], side: usize, [template, across, down]: [&mut [f32]; 3]) {
+pub fn gradients<S: Simd>(
+    simd: S,
+    block: &[f32],
+    side: usize,
+    [template, across, down]: [&mut [f32]; 3],
+) {
     let (outer, row) = (stride(side + 2), stride(side));
     let half = simd.splat_f32s(0.5);
-    let rows = template.chunks_exact_mut(row).zip(across.chunks_exact_mut(row)).zip(down.chunks_exact_mut(row));
+    let rows = template
+        .chunks_exact_mut(row)
+        .zip(across.chunks_exact_mut(row))
+        .zip(down.chunks_exact_mut(row));
     for (y, ((template, across), down)) in rows.take(side).enumerate() {
         let at = &block[(y + 1) * outer..][..row + 2];
-        let (left, middle, right) = (whole::<S>(&at[..row]), whole::<S>(&at[1..=row]), whole::<S>(&at[2..]));
+        let (left, middle, right) = (
+            whole::<S>(&at[..row]),
+            whole::<S>(&at[1..=row]),
+            whole::<S>(&at[2..]),
+        );
         let above = whole::<S>(&block[y * outer + 1..][..row]);
         let below = whole::<S>(&block[(y + 2) * outer + 1..][..row]);
         for (x, template) in whole_mut::<S>(template).iter_mut().enumerate() {
@@ -66,7 +78,11 @@ pub fn gradients<S: Simd>(simd: S, block: &[f32], side: usize, [template, across
         for (x, down) in whole_mut::<S>(down).iter_mut().enumerate() {
             *down = simd.mul_f32s(half, simd.sub_f32s(below[x], above[x]));
         }
-        for beyond in [&mut template[side..], &mut across[side..], &mut down[side..]] {
+        for beyond in [
+            &mut template[side..],
+            &mut across[side..],
+            &mut down[side..],
+        ] {
             beyond.fill(0.0);
         }
     }
@@ -84,15 +100,27 @@ pub fn second_differences<S: Simd>(
 ) {
     let (outer, row) = (stride(side + 2 * BORDER), stride(side));
     let (inner, step) = (BORDER - apart, (apart * apart) as f32);
-    let (whole_step, quarter, two) = (simd.splat_f32s(1.0 / step), simd.splat_f32s(0.25 / step), simd.splat_f32s(2.0));
-    let rows = across.chunks_exact_mut(row).zip(down.chunks_exact_mut(row)).zip(mixed.chunks_exact_mut(row));
+    let (whole_step, quarter, two) = (
+        simd.splat_f32s(1.0 / step),
+        simd.splat_f32s(0.25 / step),
+        simd.splat_f32s(2.0),
+    );
+    let rows = across
+        .chunks_exact_mut(row)
+        .zip(down.chunks_exact_mut(row))
+        .zip(mixed.chunks_exact_mut(row));
     for (y, ((across, down), mixed)) in rows.take(side).enumerate() {
-        let at =
-            |dy: usize, dx: usize| whole::<S>(&block[(y + inner + dy * apart) * outer + inner + dx * apart..][..row]);
-        let around: [[&[S::f32s]; 3]; 3] = std::array::from_fn(|dy| std::array::from_fn(|dx| at(dy, dx)));
+        let at = |dy: usize, dx: usize| {
+            whole::<S>(&block[(y + inner + dy * apart) * outer + inner + dx * apart..][..row])
+        };
+        let around: [[&[S::f32s]; 3]; 3] =
+            std::array::from_fn(|dy| std::array::from_fn(|dx| at(dy, dx)));
         let [above, middle, below] = around;
         let of = |a: S::f32s, b: S::f32s, c: S::f32s| {
-            simd.mul_f32s(whole_step, simd.negate_mul_add_e_f32s(two, b, simd.add_f32s(a, c)))
+            simd.mul_f32s(
+                whole_step,
+                simd.negate_mul_add_e_f32s(two, b, simd.add_f32s(a, c)),
+            )
         };
         for (x, across) in whole_mut::<S>(across).iter_mut().enumerate() {
             *across = of(middle[0][x], middle[1][x], middle[2][x]);
@@ -101,7 +129,10 @@ pub fn second_differences<S: Simd>(
             *down = of(above[1][x], middle[1][x], below[1][x]);
         }
         for (x, mixed) in whole_mut::<S>(mixed).iter_mut().enumerate() {
-            let (rising, falling) = (simd.add_f32s(above[0][x], below[2][x]), simd.add_f32s(above[2][x], below[0][x]));
+            let (rising, falling) = (
+                simd.add_f32s(above[0][x], below[2][x]),
+                simd.add_f32s(above[2][x], below[0][x]),
+            );
             *mixed = simd.mul_f32s(quarter, simd.sub_f32s(rising, falling));
         }
         for beyond in [&mut across[side..], &mut down[side..], &mut mixed[side..]] {
@@ -138,7 +169,12 @@ pub fn less_mean<S: Simd>(simd: S, values: &mut [f32], inside: &[f32], mean: f32
 
 /// Sums over the difference of two patches, times across and times down.
 #[inline(always)]
-pub fn step_sums<S: Simd>(simd: S, [across, down]: [&[f32]; 2], sampled: &[f32], template: &[f32]) -> [f32; 2] {
+pub fn step_sums<S: Simd>(
+    simd: S,
+    [across, down]: [&[f32]; 2],
+    sampled: &[f32],
+    template: &[f32],
+) -> [f32; 2] {
     let mut sums = [[simd.splat_f32s(0.0); 2]; 2];
     let patches = pairs::<S>(sampled).iter().zip(pairs::<S>(template));
     for ((a, d), (s, t)) in pairs::<S>(across).iter().zip(pairs::<S>(down)).zip(patches) {
@@ -153,7 +189,13 @@ pub fn step_sums<S: Simd>(simd: S, [across, down]: [&[f32]; 2], sampled: &[f32],
 
 /// Weighted sum, sum of squares and product with the reference of a sampled patch, less `offset`.
 #[inline(always)]
-pub fn comparison_sums<S: Simd>(simd: S, weights: &[f32], sampled: &[f32], centred: &[f32], offset: f32) -> [f32; 3] {
+pub fn comparison_sums<S: Simd>(
+    simd: S,
+    weights: &[f32],
+    sampled: &[f32],
+    centred: &[f32],
+    offset: f32,
+) -> [f32; 3] {
     let mut sums = [[simd.splat_f32s(0.0); 3]; 2];
     // Less the reference's mean, so that single precision is spent on contrast.
     let offset = simd.splat_f32s(offset);
@@ -182,7 +224,11 @@ pub fn products<S: Simd, const N: usize>(
     let mut sums = [[simd.splat_f32s(0.0); N]; 2];
     let offset = simd.splat_f32s(offset);
     let others = others.map(pairs::<S>);
-    for (at, (w, s)) in pairs::<S>(weights).iter().zip(pairs::<S>(sampled)).enumerate() {
+    for (at, (w, s)) in pairs::<S>(weights)
+        .iter()
+        .zip(pairs::<S>(sampled))
+        .enumerate()
+    {
         for (half, sums) in sums.iter_mut().enumerate() {
             let weighted = simd.mul_f32s(w[half], simd.sub_f32s(s[half], offset));
             for (sum, other) in sums.iter_mut().zip(others) {
@@ -195,7 +241,12 @@ pub fn products<S: Simd, const N: usize>(
 
 /// Takes `by` times other patches.
 #[inline(always)]
-pub fn take<S: Simd, const N: usize>(simd: S, values: &mut [f32], others: [&[f32]; N], by: [f32; N]) {
+pub fn take<S: Simd, const N: usize>(
+    simd: S,
+    values: &mut [f32],
+    others: [&[f32]; N],
+    by: [f32; N],
+) {
     let (others, by) = (others.map(whole::<S>), by.map(|b| simd.splat_f32s(b)));
     for (at, value) in whole_mut::<S>(values).iter_mut().enumerate() {
         for (other, by) in others.iter().zip(by) {
@@ -225,7 +276,9 @@ pub fn steepest_sums<S: Simd>(
         let mut sums = [zero; 2];
         let gradients = whole::<S>(across).iter().zip(whole::<S>(down));
         let patches = whole::<S>(centred).iter().zip(whole::<S>(sampled));
-        for (u, ((across, down), (centred, sampled))) in whole::<S>(ramp).iter().zip(gradients.zip(patches)) {
+        for (u, ((across, down), (centred, sampled))) in
+            whole::<S>(ramp).iter().zip(gradients.zip(patches))
+        {
             let left = simd.negate_mul_add_e_f32s(gain, *centred, simd.sub_f32s(*sampled, mean));
             let (a, d) = (simd.mul_f32s(*across, left), simd.mul_f32s(*down, left));
             sums = [simd.add_f32s(sums[0], a), simd.add_f32s(sums[1], d)];
@@ -248,7 +301,12 @@ pub fn steepest_sums<S: Simd>(
 /// The six steepest-descent images of an affine motion, one after the other, in the order of
 /// [`steepest_sums`].
 #[inline(always)]
-pub fn descent_images<S: Simd>(simd: S, [across, down]: [&[f32]; 2], ramp: &[f32], out: &mut [f32]) {
+pub fn descent_images<S: Simd>(
+    simd: S,
+    [across, down]: [&[f32]; 2],
+    ramp: &[f32],
+    out: &mut [f32],
+) {
     let row = ramp.len();
     let (of_across, of_down) = out.split_at_mut(3 * across.len());
     for (gradient, out) in [(across, of_across), (down, of_down)] {
@@ -256,10 +314,14 @@ pub fn descent_images<S: Simd>(simd: S, [across, down]: [&[f32]; 2], ramp: &[f32
         let (by_u, by_v) = rest.split_at_mut(gradient.len());
         plain.copy_from_slice(gradient);
         let images = by_u.chunks_exact_mut(row).zip(by_v.chunks_exact_mut(row));
-        for (v, (gradient, (by_u, by_v))) in ramp.iter().zip(gradient.chunks_exact(row).zip(images)) {
+        for (v, (gradient, (by_u, by_v))) in ramp.iter().zip(gradient.chunks_exact(row).zip(images))
+        {
             let v = simd.splat_f32s(*v);
             let images = whole_mut::<S>(by_u).iter_mut().zip(whole_mut::<S>(by_v));
-            for (u, (g, (by_u, by_v))) in whole::<S>(ramp).iter().zip(whole::<S>(gradient).iter().zip(images)) {
+            for (u, (g, (by_u, by_v))) in whole::<S>(ramp)
+                .iter()
+                .zip(whole::<S>(gradient).iter().zip(images))
+            {
                 *by_u = simd.mul_f32s(*g, *u);
                 *by_v = simd.mul_f32s(*g, v);
             }
@@ -278,8 +340,14 @@ pub fn subtract_and_weigh<S: Simd>(
     (mean, along): (f32, f32),
 ) {
     let (mean, along) = (simd.splat_f32s(mean), simd.splat_f32s(along));
-    for (i, (c, w)) in whole_mut::<S>(image).iter_mut().zip(whole::<S>(centred).iter().zip(whole::<S>(roots))) {
-        *i = simd.mul_f32s(*w, simd.negate_mul_add_e_f32s(along, *c, simd.sub_f32s(*i, mean)));
+    for (i, (c, w)) in whole_mut::<S>(image)
+        .iter_mut()
+        .zip(whole::<S>(centred).iter().zip(whole::<S>(roots)))
+    {
+        *i = simd.mul_f32s(
+            *w,
+            simd.negate_mul_add_e_f32s(along, *c, simd.sub_f32s(*i, mean)),
+        );
     }
 }
 

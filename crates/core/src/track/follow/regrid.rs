@@ -20,10 +20,20 @@ const BEFORE: isize = 2;
 /// Weights of six neighbours for a position `fraction` behind the third.
 fn weights(fraction: f64) -> [f32; TAPS] {
     let pi = std::f64::consts::PI;
-    let sinc = |x: f64| if x.abs() < 1e-9 { 1.0 } else { (pi * x).sin() / (pi * x) };
+    let sinc = |x: f64| {
+        if x.abs() < 1e-9 {
+            1.0
+        } else {
+            (pi * x).sin() / (pi * x)
+        }
+    };
     let raw: [f64; TAPS] = std::array::from_fn(|k| {
         let x = fraction - (k as f64 - BEFORE as f64);
-        if x.abs() < 3.0 { sinc(x) * sinc(x / 3.0) } else { 0.0 }
+        if x.abs() < 3.0 {
+            sinc(x) * sinc(x / 3.0)
+        } else {
+            0.0
+        }
     });
     let sum: f64 = raw.iter().sum();
     raw.map(|w| (w / sum) as f32)
@@ -39,9 +49,17 @@ pub struct Regrid {
 }
 
 /// See [`Regrid`]. Beyond the picture its border repeats. `None` for a place that is no number.
-pub fn around(picture: &Plane, centre: PlatePx, reach: usize, buffers: &mut Buffers) -> Option<Regrid> {
+pub fn around(
+    picture: &Plane,
+    centre: PlatePx,
+    reach: usize,
+    buffers: &mut Buffers,
+) -> Option<Regrid> {
     let (left, top) = (centre.x - 0.5 - reach as f64, centre.y - 0.5 - reach as f64);
-    let (column, row) = (left.floor() as isize - BEFORE, top.floor() as isize - BEFORE);
+    let (column, row) = (
+        left.floor() as isize - BEFORE,
+        top.floor() as isize - BEFORE,
+    );
     let side = 2 * reach + 1;
     let wide = stride(side);
     let (across, down) = (weights(left - left.floor()), weights(top - top.floor()));
@@ -59,8 +77,19 @@ pub fn around(picture: &Plane, centre: PlatePx, reach: usize, buffers: &mut Buff
     let (mut levels, rows) = (std::mem::take(&mut buffers.levels), &mut buffers.rows);
     levels.resize(wide * side, 0.0);
     rows.resize(wide * (side + TAPS), 0.0);
-    vectors(Shift { picture, at, wide, across, down, rows, out: &mut levels });
-    Plane::new(wide, side, levels).map(|plane| Regrid { plane, origin: PlatePx::new(left, top) })
+    vectors(Shift {
+        picture,
+        at,
+        wide,
+        across,
+        down,
+        rows,
+        out: &mut levels,
+    });
+    Plane::new(wide, side, levels).map(|plane| Regrid {
+        plane,
+        origin: PlatePx::new(left, top),
+    })
 }
 
 /// What [`around`] works in.
@@ -87,15 +116,29 @@ impl WithSimd for Shift<'_> {
 
     #[inline(always)]
     fn with_simd<S: Simd>(self, simd: S) {
-        let Self { picture, at: (column, row), wide, across, down, rows, out } = self;
+        let Self {
+            picture,
+            at: (column, row),
+            wide,
+            across,
+            down,
+            rows,
+            out,
+        } = self;
         let across = across.map(|w| simd.splat_f32s(w));
         for (y, line) in rows.chunks_exact_mut(wide).enumerate() {
-            let Some(from) = picture.row_from(row + y, column, wide + TAPS) else { continue };
+            let Some(from) = picture.row_from(row + y, column, wide + TAPS) else {
+                continue;
+            };
             for (x, value) in whole_mut::<S>(line).iter_mut().enumerate() {
                 let first = x * S::F32_LANES;
                 let mut sum = simd.splat_f32s(0.0);
                 for (k, weight) in across.iter().enumerate() {
-                    sum = simd.mul_add_e_f32s(*weight, whole::<S>(&from[first + k..][..S::F32_LANES])[0], sum);
+                    sum = simd.mul_add_e_f32s(
+                        *weight,
+                        whole::<S>(&from[first + k..][..S::F32_LANES])[0],
+                        sum,
+                    );
                 }
                 *value = sum;
             }
@@ -106,7 +149,11 @@ impl WithSimd for Shift<'_> {
                 let first = y * wide + x * S::F32_LANES;
                 let mut sum = simd.splat_f32s(0.0);
                 for (k, weight) in down.iter().enumerate() {
-                    sum = simd.mul_add_e_f32s(*weight, whole::<S>(&rows[first + k * wide..][..S::F32_LANES])[0], sum);
+                    sum = simd.mul_add_e_f32s(
+                        *weight,
+                        whole::<S>(&rows[first + k * wide..][..S::F32_LANES])[0],
+                        sum,
+                    );
                 }
                 *value = sum;
             }

@@ -10,22 +10,43 @@ use pulp::Simd;
 /// Samples `side` rows of [`stride`] px whose first pixel's area begins at (left, top); all
 /// share one fraction, so that the four weights are constant. Outside the picture its border repeats.
 #[inline(always)]
-pub fn sample_block<S: Simd>(simd: S, picture: &Plane, left: f64, top: f64, side: usize, out: &mut [f32]) {
+pub fn sample_block<S: Simd>(
+    simd: S,
+    picture: &Plane,
+    left: f64,
+    top: f64,
+    side: usize,
+    out: &mut [f32],
+) {
     let (x0, y0) = (left.floor(), top.floor());
     let (fx, fy) = ((left - x0) as f32, (top - y0) as f32);
     let (x0, y0) = (x0 as isize, y0 as isize);
     let row = stride(side);
-    let inside = x0 >= 0 && y0 >= 0 && x0 as usize + row < picture.width() && y0 as usize + side < picture.height();
+    let inside = x0 >= 0
+        && y0 >= 0
+        && x0 as usize + row < picture.width()
+        && y0 as usize + side < picture.height();
     if !inside {
         return sample_border(picture, (x0, y0), (fx, fy), side, out);
     }
-    let weights = [(1.0 - fx) * (1.0 - fy), fx * (1.0 - fy), (1.0 - fx) * fy, fx * fy];
+    let weights = [
+        (1.0 - fx) * (1.0 - fy),
+        fx * (1.0 - fy),
+        (1.0 - fx) * fy,
+        fx * fy,
+    ];
     let [a, b, c, d] = weights.map(|w| simd.splat_f32s(w));
     for (y, out) in out.chunks_exact_mut(row).take(side).enumerate() {
-        let upper = &picture.levels()[(y0 as usize + y) * picture.width() + x0 as usize..][..row + 1];
-        let lower = &picture.levels()[(y0 as usize + y + 1) * picture.width() + x0 as usize..][..row + 1];
-        let upper = whole::<S>(&upper[..row]).iter().zip(whole::<S>(&upper[1..]));
-        let lower = whole::<S>(&lower[..row]).iter().zip(whole::<S>(&lower[1..]));
+        let upper =
+            &picture.levels()[(y0 as usize + y) * picture.width() + x0 as usize..][..row + 1];
+        let lower =
+            &picture.levels()[(y0 as usize + y + 1) * picture.width() + x0 as usize..][..row + 1];
+        let upper = whole::<S>(&upper[..row])
+            .iter()
+            .zip(whole::<S>(&upper[1..]));
+        let lower = whole::<S>(&lower[..row])
+            .iter()
+            .zip(whole::<S>(&lower[1..]));
         for (out, ((ul, ur), (ll, lr))) in whole_mut::<S>(out).iter_mut().zip(upper.zip(lower)) {
             let above = simd.mul_add_e_f32s(b, *ur, simd.mul_f32s(a, *ul));
             let below = simd.mul_add_e_f32s(d, *lr, simd.mul_f32s(c, *ll));
@@ -36,12 +57,19 @@ pub fn sample_block<S: Simd>(simd: S, picture: &Plane, left: f64, top: f64, side
 
 /// The same where some of it lies outside.
 #[inline(never)]
-fn sample_border(picture: &Plane, at: (isize, isize), (fx, fy): (f32, f32), side: usize, out: &mut [f32]) {
+fn sample_border(
+    picture: &Plane,
+    at: (isize, isize),
+    (fx, fy): (f32, f32),
+    side: usize,
+    out: &mut [f32],
+) {
     for (y, out) in out.chunks_exact_mut(stride(side)).take(side).enumerate() {
         for (x, o) in out[..side].iter_mut().enumerate() {
             let (px, py) = (at.0 + x as isize, at.1 + y as isize);
             let top = (1.0 - fx) * picture.clamped(px, py) + fx * picture.clamped(px + 1, py);
-            let bottom = (1.0 - fx) * picture.clamped(px, py + 1) + fx * picture.clamped(px + 1, py + 1);
+            let bottom =
+                (1.0 - fx) * picture.clamped(px, py + 1) + fx * picture.clamped(px + 1, py + 1);
             *o = (1.0 - fy) * top + fy * bottom;
         }
     }
@@ -69,7 +97,8 @@ impl SampleRow {
             let allowed = 0..(size as i64 - 1) << FRACTION_BITS;
             allowed.contains(&i64::from(start)) && allowed.contains(&end)
         };
-        inside(self.x, self.step_x, picture.width()) && inside(self.y, self.step_y, picture.height())
+        inside(self.x, self.step_x, picture.width())
+            && inside(self.y, self.step_y, picture.height())
     }
 
     /// How many samples from here fall on neighbouring columns of one line of the picture.
@@ -80,7 +109,11 @@ impl SampleRow {
     /// The rest of the row after `count` samples.
     fn after(self, count: usize) -> Self {
         let count = count as i32;
-        Self { x: self.x + count * self.step_x, y: self.y + count * self.step_y, ..self }
+        Self {
+            x: self.x + count * self.step_x,
+            y: self.y + count * self.step_y,
+            ..self
+        }
     }
 }
 
@@ -127,10 +160,14 @@ fn any_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
     let scale = 1.0 / ONE as f32;
     let (mut x, mut y) = (row.x, row.y);
     for o in out {
-        let (fx, fy) = ((x & (ONE - 1)) as f32 * scale, (y & (ONE - 1)) as f32 * scale);
+        let (fx, fy) = (
+            (x & (ONE - 1)) as f32 * scale,
+            (y & (ONE - 1)) as f32 * scale,
+        );
         let (xi, yi) = ((x >> FRACTION_BITS) as isize, (y >> FRACTION_BITS) as isize);
         let top = picture.clamped(xi, yi) * (1.0 - fx) + picture.clamped(xi + 1, yi) * fx;
-        let bottom = picture.clamped(xi, yi + 1) * (1.0 - fx) + picture.clamped(xi + 1, yi + 1) * fx;
+        let bottom =
+            picture.clamped(xi, yi + 1) * (1.0 - fx) + picture.clamped(xi + 1, yi + 1) * fx;
         *o = top + fy * (bottom - top);
         x = x.wrapping_add(row.step_x);
         y = y.wrapping_add(row.step_y);
@@ -146,7 +183,8 @@ fn inside_row<S: Simd>(simd: S, picture: &Plane, row: SampleRow, out: &mut [f32]
     while !out.is_empty() {
         let count = row.run().min(out.len());
         let (now, rest) = out.split_at_mut(count);
-        let start = (row.y >> FRACTION_BITS) as usize * picture.width() + (row.x >> FRACTION_BITS) as usize;
+        let start =
+            (row.y >> FRACTION_BITS) as usize * picture.width() + (row.x >> FRACTION_BITS) as usize;
         let upper = &picture.levels()[start..][..count + 1];
         let lower = &picture.levels()[start + picture.width()..][..count + 1];
         straight_run(simd, upper, lower, row, now);
@@ -162,16 +200,34 @@ const COUNT: [f32; 8] = [0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0];
 fn straight_run<S: Simd>(simd: S, upper: &[f32], lower: &[f32], row: SampleRow, out: &mut [f32]) {
     let scale = 1.0 / ONE as f32;
     let count = simd.partial_load_f32s(&COUNT[..S::F32_LANES]);
-    let mut across = Ramp::new(simd, count, (row.x & (ONE - 1)) as f32 * scale, (row.step_x - ONE) as f32 * scale);
-    let mut down = Ramp::new(simd, count, (row.y & (ONE - 1)) as f32 * scale, row.step_y as f32 * scale);
+    let mut across = Ramp::new(
+        simd,
+        count,
+        (row.x & (ONE - 1)) as f32 * scale,
+        (row.step_x - ONE) as f32 * scale,
+    );
+    let mut down = Ramp::new(
+        simd,
+        count,
+        (row.y & (ONE - 1)) as f32 * scale,
+        row.step_y as f32 * scale,
+    );
     let length = out.len();
     let (whole, rest) = S::as_mut_simd_f32s(out);
     let (ul, ul_rest) = S::as_simd_f32s(&upper[..length]);
     let (ur, ur_rest) = S::as_simd_f32s(&upper[1..]);
     let (ll, ll_rest) = S::as_simd_f32s(&lower[..length]);
     let (lr, lr_rest) = S::as_simd_f32s(&lower[1..]);
-    for (out, ((ul, ur), (ll, lr))) in whole.iter_mut().zip(ul.iter().zip(ur).zip(ll.iter().zip(lr))) {
-        *out = between(simd, [*ul, *ur, *ll, *lr], across.next(simd), down.next(simd));
+    for (out, ((ul, ur), (ll, lr))) in whole
+        .iter_mut()
+        .zip(ul.iter().zip(ur).zip(ll.iter().zip(lr)))
+    {
+        *out = between(
+            simd,
+            [*ul, *ur, *ll, *lr],
+            across.next(simd),
+            down.next(simd),
+        );
     }
     if !rest.is_empty() {
         let corners = [
@@ -180,7 +236,10 @@ fn straight_run<S: Simd>(simd: S, upper: &[f32], lower: &[f32], row: SampleRow, 
             simd.partial_load_f32s(ll_rest),
             simd.partial_load_f32s(lr_rest),
         ];
-        simd.partial_store_f32s(rest, between(simd, corners, across.next(simd), down.next(simd)));
+        simd.partial_store_f32s(
+            rest,
+            between(simd, corners, across.next(simd), down.next(simd)),
+        );
     }
 }
 
@@ -194,7 +253,10 @@ impl<S: Simd> Ramp<S> {
     #[inline(always)]
     fn new(simd: S, count: S::f32s, first: f32, step: f32) -> Self {
         let now = simd.mul_add_e_f32s(count, simd.splat_f32s(step), simd.splat_f32s(first));
-        Self { now, step: simd.splat_f32s(step * S::F32_LANES as f32) }
+        Self {
+            now,
+            step: simd.splat_f32s(step * S::F32_LANES as f32),
+        }
     }
 
     #[inline(always)]

@@ -22,9 +22,15 @@ pub struct Near {
 }
 
 /// Before the picture is shifted on to the pixels: what is left is small against a pixel.
-pub const ROUGHLY: Near = Near { place_px: 0.05, shape_px: 0.1 };
+pub const ROUGHLY: Near = Near {
+    place_px: 0.05,
+    shape_px: 0.1,
+};
 /// To the end.
-pub const SETTLED: Near = Near { place_px: 0.002, shape_px: 0.02 };
+pub const SETTLED: Near = Near {
+    place_px: 0.002,
+    shape_px: 0.02,
+};
 
 /// How far a shape may be from the one that is believed, the last one, px at the middle of the patch's
 /// side: one standard deviation. On a single edge, a corner off the middle or a slope the shape can
@@ -82,7 +88,11 @@ impl WithSimd for Settle<'_> {
         let mut warp = self.start;
         let mut sums = self.compare(simd, &warp)?;
         let pull = self.reference.left(&sums) / (GIVES_PX * GIVES_PX);
-        let normal = if self.blind { self.reference.blind_normal } else { self.reference.normal };
+        let normal = if self.blind {
+            self.reference.blind_normal
+        } else {
+            self.reference.normal
+        };
         let inverse = pulled(normal, pull).cholesky()?.inverse();
         for _ in 0..MOST_ITERATIONS {
             let mut towards = self.towards(simd, &sums);
@@ -90,31 +100,60 @@ impl WithSimd for Settle<'_> {
             SHAPE.into_iter().for_each(|k| towards[k] -= pull * bent[k]);
             let step = inverse * towards;
             warp = self.stepped(&warp, &step)?;
-            let (moved, bent) = (Vector2::new(step[0], step[3]), step[1].hypot(step[2]).hypot(step[4].hypot(step[5])));
+            let (moved, bent) = (
+                Vector2::new(step[0], step[3]),
+                step[1].hypot(step[2]).hypot(step[4].hypot(step[5])),
+            );
             if moved.norm() < self.near.place_px && bent < self.near.shape_px {
                 break;
             }
             sums = self.compare(simd, &warp)?;
         }
-        Some(Settled { warp, sums, normal, pull, blind: self.blind })
+        Some(Settled {
+            warp,
+            sums,
+            normal,
+            pull,
+            blind: self.blind,
+        })
     }
 }
 
 impl Settle<'_> {
     #[inline(always)]
     fn compare<S: Simd>(&mut self, simd: S, warp: &Warp) -> Option<Comparison> {
-        let Reference { side, weighted_mean, weighted_variance, .. } = *self.reference;
+        let Reference {
+            side,
+            weighted_mean,
+            weighted_variance,
+            ..
+        } = *self.reference;
         if !self.reference.part.fits(self.picture, warp, side) {
             return None;
         }
-        let Scratch { sampled, window: Window { weights, total, .. }, .. } = &mut *self.scratch;
+        let Scratch {
+            sampled,
+            window: Window { weights, total, .. },
+            ..
+        } = &mut *self.scratch;
         sample_warped(simd, self.picture, warp, side, sampled);
-        let [sum, squares, product] = comparison_sums(simd, weights, sampled, &self.reference.centred, weighted_mean);
+        let [sum, squares, product] = comparison_sums(
+            simd,
+            weights,
+            sampled,
+            &self.reference.centred,
+            weighted_mean,
+        );
         let (total, mean) = (*total, sum / *total);
         let (mut variance, covariance) = (squares / total - mean * mean, product / total);
         if self.blind {
             let by_blur = self.reference.by_blur(simd, sampled, weights);
-            take(simd, sampled, self.reference.blurs.each_ref().map(|b| &b[..]), by_blur);
+            take(
+                simd,
+                sampled,
+                self.reference.blurs.each_ref().map(|b| &b[..]),
+                by_blur,
+            );
             variance -= by_blur.iter().map(|b| b * b).sum::<f32>() / total;
         }
         if variance < 0.05 {
@@ -132,7 +171,14 @@ impl Settle<'_> {
     fn bent(&self, warp: &Warp) -> Option<Vector6<f64>> {
         let half = self.reference.side as f64 / 2.0;
         let change = (warp.shape.try_inverse()? * self.believed - Matrix2::identity()) * half;
-        Some(Vector6::new(0.0, change[(0, 0)], change[(0, 1)], 0.0, change[(1, 0)], change[(1, 1)]))
+        Some(Vector6::new(
+            0.0,
+            change[(0, 0)],
+            change[(0, 1)],
+            0.0,
+            change[(1, 0)],
+            change[(1, 1)],
+        ))
     }
 
     /// What pulls from the reference to what was sampled, in the order of [`steepest_sums`]: the
@@ -142,9 +188,19 @@ impl Settle<'_> {
     /// themselves give the same products as gradients with bias and gain projected out.
     #[inline(always)]
     fn towards<S: Simd>(&self, simd: S, sums: &Comparison) -> Vector6<f64> {
-        let Reference { across, down, centred, .. } = self.reference;
+        let Reference {
+            across,
+            down,
+            centred,
+            ..
+        } = self.reference;
         let patches = [&across[..], down, centred, &self.scratch.sampled];
-        let left = steepest_sums(simd, patches, &self.scratch.window.ramp, (sums.mean, sums.contrast));
+        let left = steepest_sums(
+            simd,
+            patches,
+            &self.scratch.window.ramp,
+            (sums.mean, sums.contrast),
+        );
         Vector6::from(left.map(|l| f64::from(sums.gain * l)))
     }
 
@@ -153,11 +209,17 @@ impl Settle<'_> {
     fn stepped(&self, warp: &Warp, step: &Vector6<f64>) -> Option<Warp> {
         let half = self.reference.side as f64 / 2.0;
         let [x, x_by_u, x_by_v, y, y_by_u, y_by_v] = (*step).into();
-        let change = Matrix2::new(1.0 + x_by_u / half, x_by_v / half, y_by_u / half, 1.0 + y_by_v / half);
+        let change = Matrix2::new(
+            1.0 + x_by_u / half,
+            x_by_v / half,
+            y_by_u / half,
+            1.0 + y_by_v / half,
+        );
         let shape = warp.shape * change.try_inverse()?;
         let centre = warp.centre.moved(-(shape * Vector2::new(x, y)));
         let off = centre.distance_px(self.start.centre);
-        let is_likely = off < self.reference.side as f64 && (0.2..5.0).contains(&shape.determinant());
+        let is_likely =
+            off < self.reference.side as f64 && (0.2..5.0).contains(&shape.determinant());
         is_likely.then_some(Warp { centre, shape })
     }
 }

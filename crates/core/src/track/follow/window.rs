@@ -38,9 +38,18 @@ impl Window {
         let offset = |i: usize| i as f32 - (side as f32 - 1.0) / 2.0;
         let row = stride(side);
         let is_inside = |k: usize| part.has(k % row, k / row);
-        let weight = |x: usize, y: usize| (-(offset(x).powi(2) + offset(y).powi(2)) / (2.0 * sigma * sigma)).exp();
-        let weights: Vec<f32> =
-            (0..area(side)).map(|k| if is_inside(k) { weight(k % row, k / row) } else { 0.0 }).collect();
+        let weight = |x: usize, y: usize| {
+            (-(offset(x).powi(2) + offset(y).powi(2)) / (2.0 * sigma * sigma)).exp()
+        };
+        let weights: Vec<f32> = (0..area(side))
+            .map(|k| {
+                if is_inside(k) {
+                    weight(k % row, k / row)
+                } else {
+                    0.0
+                }
+            })
+            .collect();
         let roots = weights.iter().map(|w| w.sqrt()).collect();
         let total = weights.iter().sum();
         let half = side as f32 / 2.0;
@@ -50,14 +59,26 @@ impl Window {
         for (k, weight) in weights.iter().enumerate() {
             let at = |i: usize| f64::from((i as f32 + 0.5 - half) / half);
             let squares = [1.0, at(k % row).powi(2), at(k / row).powi(2)];
-            moments.iter_mut().zip(squares).for_each(|(m, s)| *m += f64::from(*weight) * s);
+            moments
+                .iter_mut()
+                .zip(squares)
+                .for_each(|(m, s)| *m += f64::from(*weight) * s);
         }
-        Self { inside, weights, roots, ramp, total, moments }
+        Self {
+            inside,
+            weights,
+            roots,
+            ramp,
+            total,
+            moments,
+        }
     }
 }
 
 /// 1 for the px of a part, 0 beyond.
 pub fn inside(side: usize, part: &Part) -> Vec<f32> {
     let row = stride(side);
-    (0..area(side)).map(|k| f32::from(u8::from(part.has(k % row, k / row)))).collect()
+    (0..area(side))
+        .map(|k| f32::from(u8::from(part.has(k % row, k / row))))
+        .collect()
 }

@@ -41,10 +41,26 @@ impl HandTrack {
     pub fn promoted(id: u32, track: &Track, options: &TrackOptions) -> Option<Self> {
         let (first, last) = track.range()?;
         let end = track.samples.len() - 1;
-        let keyed = track.samples.iter().enumerate().filter(|(i, _)| i % PROMOTED_EVERY == 0 || *i == end);
-        let keys = keyed.map(|(_, s)| HandKey { frame: s.frame.0, px: [s.px.x, s.px.y] }).collect();
-        let key = HandKey { frame: first.0, px: [0.0; 2] };
-        Some(Self { keys, life: vec![(first.0, last.0)], ..Self::placed(id, track.id.to_string(), key, options) })
+        let keyed = track
+            .samples
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| i % PROMOTED_EVERY == 0 || *i == end);
+        let keys = keyed
+            .map(|(_, s)| HandKey {
+                frame: s.frame.0,
+                px: [s.px.x, s.px.y],
+            })
+            .collect();
+        let key = HandKey {
+            frame: first.0,
+            px: [0.0; 2],
+        };
+        Some(Self {
+            keys,
+            life: vec![(first.0, last.0)],
+            ..Self::placed(id, track.id.to_string(), key, options)
+        })
     }
 
     /// With a key on a frame, in the place of one that is there. Beyond its life it lives there again.
@@ -65,7 +81,8 @@ impl HandTrack {
         if next.keys.len() > 1 {
             next.keys.retain(|k| k.frame != frame);
             let keys = &next.keys;
-            next.life.retain(|l| keys.iter().any(|k| (l.0..=l.1).contains(&k.frame)));
+            next.life
+                .retain(|l| keys.iter().any(|k| (l.0..=l.1).contains(&k.frame)));
         }
         next
     }
@@ -73,9 +90,17 @@ impl HandTrack {
     /// Followed from a frame, within the first and last frame of the shot.
     pub fn followed(&self, way: Way, frame: i32, (first, last): (i32, i32)) -> Self {
         let mut next = self.clone();
-        let here = self.life.iter().find(|l| (l.0..=l.1).contains(&frame)).or(self.life.last());
+        let here = self
+            .life
+            .iter()
+            .find(|l| (l.0..=l.1).contains(&frame))
+            .or(self.life.last());
         let (from, to) = here.copied().unwrap_or((frame, frame));
-        let keys = self.keys.first().zip(self.keys.last()).map_or((frame, frame), |(a, b)| (a.frame, b.frame));
+        let keys = self
+            .keys
+            .first()
+            .zip(self.keys.last())
+            .map_or((frame, frame), |(a, b)| (a.frame, b.frame));
         match way {
             Way::Forwards => next.lives(from, last),
             Way::Backwards => next.lives(first, to),
@@ -87,14 +112,29 @@ impl HandTrack {
 
     /// Seen on this frame for the last time; a later key is where it begins again.
     pub fn ended(&self, frame: i32) -> Self {
-        let later = |to: i32| self.keys.iter().map(|k| k.frame).find(|k| (frame + 1..=to).contains(k));
-        self.cut(frame, |from, to| [Some((from, frame)), later(to).map(|k| (k, to))])
+        let later = |to: i32| {
+            self.keys
+                .iter()
+                .map(|k| k.frame)
+                .find(|k| (frame + 1..=to).contains(k))
+        };
+        self.cut(frame, |from, to| {
+            [Some((from, frame)), later(to).map(|k| (k, to))]
+        })
     }
 
     /// Seen on this frame for the first time; an earlier key is where it ended.
     pub fn begun(&self, frame: i32) -> Self {
-        let earlier = |from: i32| self.keys.iter().rev().map(|k| k.frame).find(|k| (from..frame).contains(k));
-        self.cut(frame, |from, to| [earlier(from).map(|k| (from, k)), Some((frame, to))])
+        let earlier = |from: i32| {
+            self.keys
+                .iter()
+                .rev()
+                .map(|k| k.frame)
+                .find(|k| (from..frame).contains(k))
+        };
+        self.cut(frame, |from, to| {
+            [earlier(from).map(|k| (from, k)), Some((frame, to))]
+        })
     }
 
     /// The stretch of life that holds a frame, in parts; those without a key are no life.
@@ -104,8 +144,17 @@ impl HandTrack {
             true => parts(from, to),
             false => [Some((from, to)), None],
         };
-        let life: Vec<_> = self.life.iter().flat_map(split).flatten().filter(is_keyed).collect();
-        Self { life, ..self.clone() }
+        let life: Vec<_> = self
+            .life
+            .iter()
+            .flat_map(split)
+            .flatten()
+            .filter(is_keyed)
+            .collect();
+        Self {
+            life,
+            ..self.clone()
+        }
     }
 
     /// Adds a stretch of life and joins it with what it touches.
@@ -133,10 +182,17 @@ mod tests {
     use rstest::rstest;
 
     fn hand(keys: &[i32], life: &[(i32, i32)]) -> HandTrack {
-        let key = |f: &i32| HandKey { frame: *f, px: [10.0, 10.0] };
+        let key = |f: &i32| HandKey {
+            frame: *f,
+            px: [10.0, 10.0],
+        };
         let options = TrackOptions::for_size(1280, 720);
         let hand = HandTrack::placed(100_001, "nail".to_owned(), key(&keys[0]), &options);
-        HandTrack { keys: keys.iter().map(key).collect(), life: life.to_vec(), ..hand }
+        HandTrack {
+            keys: keys.iter().map(key).collect(),
+            life: life.to_vec(),
+            ..hand
+        }
     }
 
     #[rstest]
@@ -162,7 +218,10 @@ mod tests {
 
     #[test]
     fn a_key_takes_the_place_of_the_one_that_is_there() {
-        let hand = hand(&[5, 20], &[(1, 30)]).keyed(HandKey { frame: 20, px: [3.0, 4.0] });
+        let hand = hand(&[5, 20], &[(1, 30)]).keyed(HandKey {
+            frame: 20,
+            px: [3.0, 4.0],
+        });
         assert_eq!(hand.keys.len(), 2);
         assert_eq!(hand.keys[1].px, [3.0, 4.0]);
     }
@@ -177,7 +236,10 @@ mod tests {
         let track = Track::new(TrackId(3), TrackKind::Auto, (11..=70).map(at).collect());
         let hand = HandTrack::promoted(100_001, &track, &TrackOptions::for_size(640, 360)).unwrap();
         assert_eq!(hand.life, [(11, 70)]);
-        assert_eq!(hand.keys.iter().map(|k| k.frame).collect::<Vec<_>>(), [11, 35, 59, 70]);
+        assert_eq!(
+            hand.keys.iter().map(|k| k.frame).collect::<Vec<_>>(),
+            [11, 35, 59, 70]
+        );
         assert_eq!(hand.keys[1].px, [35.0, 9.0]);
     }
 }

@@ -23,13 +23,25 @@ pub fn suspects(tracks: &[Track], width_px: u32) -> Vec<Suspect> {
     let scale = (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
     let mut out = duplicates(tracks, SAME_PX * scale);
     for t in tracks {
-        let Some(middle) = t.samples.get(t.samples.len() / 2) else { continue };
-        let suspect = |why, figure, frame| Suspect { track: t.id, why, figure, frame, other: None };
+        let Some(middle) = t.samples.get(t.samples.len() / 2) else {
+            continue;
+        };
+        let suspect = |why, figure, frame| Suspect {
+            track: t.id,
+            why,
+            figure,
+            frame,
+            other: None,
+        };
         if t.samples.len() < SHORT_FRAMES {
             out.push(suspect(Why::Short, t.samples.len() as f64, middle.frame));
         }
         if let Some(drift) = t.drift_px.filter(|d| *d > DRIFT_PX * scale) {
-            out.push(suspect(Why::Drifts, drift, t.samples.last().map_or(middle.frame, |s| s.frame)));
+            out.push(suspect(
+                Why::Drifts,
+                drift,
+                t.samples.last().map_or(middle.frame, |s| s.frame),
+            ));
         }
     }
     let rest = bends(tracks);
@@ -38,7 +50,13 @@ pub fn suspects(tracks: &[Track], width_px: u32) -> Vec<Suspect> {
             && sigmas > JITTER_SIGMAS
             && px > JITTER_PX * scale
         {
-            out.push(Suspect { track: t.id, why: Why::Jitters, figure: px, frame, other: None });
+            out.push(Suspect {
+                track: t.id,
+                why: Why::Jitters,
+                figure: px,
+                frame,
+                other: None,
+            });
         }
     }
     out
@@ -46,10 +64,14 @@ pub fn suspects(tracks: &[Track], width_px: u32) -> Vec<Suspect> {
 
 /// How much a path bends at each of its frames: the second difference, px.
 fn second_differences(track: &Track) -> impl Iterator<Item = (&Sample, Vector2<f64>)> {
-    track.samples.windows(3).filter(|w| w[2].frame.0 - w[0].frame.0 == 2).map(|w| {
-        let bend = (w[0].px.offset_from(w[1].px) + w[2].px.offset_from(w[1].px)) / 2.0;
-        (&w[1], bend)
-    })
+    track
+        .samples
+        .windows(3)
+        .filter(|w| w[2].frame.0 - w[0].frame.0 == 2)
+        .map(|w| {
+            let bend = (w[0].px.offset_from(w[1].px) + w[2].px.offset_from(w[1].px)) / 2.0;
+            (&w[1], bend)
+        })
 }
 
 /// The median bend of all tracks on each frame: the camera's own shaking.
@@ -64,18 +86,26 @@ fn bends(tracks: &[Track]) -> HashMap<FrameNumber, Vector2<f64>> {
         let middle = v.len() / 2;
         *v.select_nth_unstable_by(middle, f64::total_cmp).1
     };
-    all.into_iter().map(|(f, [x, y])| (f, Vector2::new(median(x), median(y)))).collect()
+    all.into_iter()
+        .map(|(f, [x, y])| (f, Vector2::new(median(x), median(y))))
+        .collect()
 }
 
 /// How much each track shakes beside the camera, px, where it is long enough to tell.
 pub fn jitters_px(tracks: &[Track]) -> HashMap<TrackId, f64> {
     let rest = bends(tracks);
-    tracks.iter().filter_map(|t| Some((t.id, jitter(t, &rest)?.0))).collect()
+    tracks
+        .iter()
+        .filter_map(|t| Some((t.id, jitter(t, &rest)?.0)))
+        .collect()
 }
 
 /// Root mean square of a track's bends less the camera's, px and in its standard errors, and
 /// where it is largest. White noise of one standard error bends by √1.5 of it.
-fn jitter(track: &Track, common: &HashMap<FrameNumber, Vector2<f64>>) -> Option<(f64, f64, FrameNumber)> {
+fn jitter(
+    track: &Track,
+    common: &HashMap<FrameNumber, Vector2<f64>>,
+) -> Option<(f64, f64, FrameNumber)> {
     let own: Vec<(FrameNumber, f64, f64)> = second_differences(track)
         .filter_map(|(s, bend)| {
             let off = (bend - common.get(&s.frame)?).norm() / 3f64.sqrt();
@@ -98,13 +128,25 @@ fn duplicates(tracks: &[Track], same_px: f64) -> Vec<Suspect> {
     let mut shared: BTreeMap<(usize, usize), Shared> = BTreeMap::new();
     for (index, track) in tracks.iter().enumerate() {
         for s in &track.samples {
-            let (cx, cy) = ((s.px.x / same_px).floor() as i64, (s.px.y / same_px).floor() as i64);
+            let (cx, cy) = (
+                (s.px.x / same_px).floor() as i64,
+                (s.px.y / same_px).floor() as i64,
+            );
             for (dx, dy) in (-1..=1).flat_map(|dx| (-1..=1).map(move |dy| (dx, dy))) {
-                for &other in cells.get(&(s.frame.0, cx + dx, cy + dy)).into_iter().flatten() {
-                    let Some(there) = tracks[other].at(s.frame) else { continue };
+                for &other in cells
+                    .get(&(s.frame.0, cx + dx, cy + dy))
+                    .into_iter()
+                    .flatten()
+                {
+                    let Some(there) = tracks[other].at(s.frame) else {
+                        continue;
+                    };
                     let apart = there.px.distance_px(s.px);
                     if apart < same_px {
-                        shared.entry((other, index)).or_default().add(s.frame, apart);
+                        shared
+                            .entry((other, index))
+                            .or_default()
+                            .add(s.frame, apart);
                     }
                 }
             }
@@ -112,13 +154,20 @@ fn duplicates(tracks: &[Track], same_px: f64) -> Vec<Suspect> {
         }
     }
     let found = shared.into_iter().filter_map(|((a, b), near)| {
-        let common = tracks[b].samples.iter().filter(|s| tracks[a].at(s.frame).is_some()).count();
+        let common = tracks[b]
+            .samples
+            .iter()
+            .filter(|s| tracks[a].at(s.frame).is_some())
+            .count();
         if near.frames < SHARED_FRAMES || near.frames < common {
             return None;
         }
         let longer_first = tracks[a].samples.len() >= tracks[b].samples.len();
-        let (kept, spare): (TrackId, TrackId) =
-            if longer_first { (tracks[a].id, tracks[b].id) } else { (tracks[b].id, tracks[a].id) };
+        let (kept, spare): (TrackId, TrackId) = if longer_first {
+            (tracks[a].id, tracks[b].id)
+        } else {
+            (tracks[b].id, tracks[a].id)
+        };
         Some(Suspect {
             track: spare,
             why: Why::Duplicate,

@@ -63,13 +63,27 @@ pub struct Suspect {
 /// of the plate and what is known of its terms; its focal length is not read. Cancelled, it
 /// says nothing.
 pub fn suspects(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
-    let mut out: Vec<Suspect> =
-        movers(tracks, lens.width_px, progress).iter().filter_map(|id| mover(tracks, *id)).collect();
+    let mut out: Vec<Suspect> = movers(tracks, lens.width_px, progress)
+        .iter()
+        .filter_map(|id| mover(tracks, *id))
+        .collect();
     let known: HashSet<TrackId> = out.iter().map(|s| s.track).collect();
-    let rest: Vec<Track> = tracks.iter().filter(|t| !known.contains(&t.id)).cloned().collect();
+    let rest: Vec<Track> = tracks
+        .iter()
+        .filter(|t| !known.contains(&t.id))
+        .cloned()
+        .collect();
     out.extend(scene::against(&rest, lens, progress));
-    let known: HashSet<TrackId> = out.iter().filter(|s| s.why == Why::Mover).map(|s| s.track).collect();
-    out.extend(movers::beside(tracks, &known, lens.width_px).iter().filter_map(|id| mover(tracks, *id)));
+    let known: HashSet<TrackId> = out
+        .iter()
+        .filter(|s| s.why == Why::Mover)
+        .map(|s| s.track)
+        .collect();
+    out.extend(
+        movers::beside(tracks, &known, lens.width_px)
+            .iter()
+            .filter_map(|id| mover(tracks, *id)),
+    );
     if progress.is_cancelled() {
         return Vec::new();
     }
@@ -82,5 +96,11 @@ pub fn suspects(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) ->
 fn mover(tracks: &[Track], id: TrackId) -> Option<Suspect> {
     let track = tracks.iter().find(|t| t.id == id)?;
     let frame = track.samples.get(track.samples.len() / 2)?.frame;
-    Some(Suspect { track: id, why: Why::Mover, figure: 0.0, frame, other: None })
+    Some(Suspect {
+        track: id,
+        why: Why::Mover,
+        figure: 0.0,
+        frame,
+        other: None,
+    })
 }

@@ -22,8 +22,12 @@ const LEAST_COMPARED: usize = 2;
 /// Tracks that move against the camera's motion; those found so far when it is cancelled.
 pub fn movers(tracks: &[Track], width_px: u32, progress: &dyn Progress) -> Vec<TrackId> {
     let limit_px = DISAGREES_PX * (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
-    let frames: Vec<FrameNumber> =
-        tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
+    let frames: Vec<FrameNumber> = tracks
+        .iter()
+        .flat_map(|t| t.samples.iter().map(|s| s.frame))
+        .collect::<BTreeSet<_>>()
+        .into_iter()
+        .collect();
     let pairs = pairs(&frames);
     let (total, done) = (pairs.len(), AtomicUsize::new(0));
     let votes: Vec<Vec<(usize, bool)>> = pairs
@@ -31,7 +35,11 @@ pub fn movers(tracks: &[Track], width_px: u32, progress: &dyn Progress) -> Vec<T
         .filter(|_| !progress.is_cancelled())
         .map(|(a, b)| {
             let votes = compare(tracks, a, b, limit_px);
-            progress.report("judge: pairs of frames", done.fetch_add(1, Ordering::Relaxed) + 1, total);
+            progress.report(
+                "judge: pairs of frames",
+                done.fetch_add(1, Ordering::Relaxed) + 1,
+                total,
+            );
             votes
         })
         .collect();
@@ -60,13 +68,21 @@ const BESIDE: f64 = 0.05;
 pub fn beside(tracks: &[Track], known: &HashSet<TrackId>, width_px: u32) -> Vec<TrackId> {
     let reach = BESIDE * f64::from(width_px);
     let mut on_frame: HashMap<FrameNumber, Vec<(PlatePx, bool)>> = HashMap::new();
-    for t in tracks.iter().filter(|t| known.contains(&t.id) || t.samples.len() >= LONG_ENOUGH_FRAMES) {
+    for t in tracks
+        .iter()
+        .filter(|t| known.contains(&t.id) || t.samples.len() >= LONG_ENOUGH_FRAMES)
+    {
         for s in &t.samples {
-            on_frame.entry(s.frame).or_default().push((s.px, known.contains(&t.id)));
+            on_frame
+                .entry(s.frame)
+                .or_default()
+                .push((s.px, known.contains(&t.id)));
         }
     }
     let sits_on_one = |t: &&Track| {
-        let Some(s) = t.samples.get(t.samples.len() / 2) else { return false };
+        let Some(s) = t.samples.get(t.samples.len() / 2) else {
+            return false;
+        };
         let mut near: Vec<(f64, bool)> = on_frame
             .get(&s.frame)
             .into_iter()
@@ -78,7 +94,9 @@ pub fn beside(tracks: &[Track], known: &HashSet<TrackId>, width_px: u32) -> Vec<
         near.truncate(5);
         !near.is_empty() && 2 * near.iter().filter(|n| n.1).count() >= near.len()
     };
-    let short = tracks.iter().filter(|t| !known.contains(&t.id) && t.samples.len() < LONG_ENOUGH_FRAMES);
+    let short = tracks
+        .iter()
+        .filter(|t| !known.contains(&t.id) && t.samples.len() < LONG_ENOUGH_FRAMES);
     short.filter(sits_on_one).map(|t| t.id).collect()
 }
 
@@ -88,24 +106,40 @@ fn pairs(frames: &[FrameNumber]) -> Vec<(FrameNumber, FrameNumber)> {
     for gap in [6, 16] {
         let starts = frames.len().saturating_sub(gap);
         let stride = starts.div_ceil(MOST_PAIRS / 2).max(1);
-        out.extend((0..starts).step_by(stride).map(|i| (frames[i], frames[i + gap])));
+        out.extend(
+            (0..starts)
+                .step_by(stride)
+                .map(|i| (frames[i], frames[i + gap])),
+        );
     }
     out
 }
 
 fn compare(tracks: &[Track], a: FrameNumber, b: FrameNumber, limit_px: f64) -> Vec<(usize, bool)> {
-    let (indices, positions): (Vec<usize>, Vec<(PlatePx, PlatePx)>) =
-        tracks.iter().enumerate().filter_map(|(i, t)| Some((i, (t.at(a)?.px, t.at(b)?.px)))).unzip();
-    let moved = positions.iter().filter(|(p, q)| p.distance_px(*q) > 2.0 * limit_px).count();
+    let (indices, positions): (Vec<usize>, Vec<(PlatePx, PlatePx)>) = tracks
+        .iter()
+        .enumerate()
+        .filter_map(|(i, t)| Some((i, (t.at(a)?.px, t.at(b)?.px))))
+        .unzip();
+    let moved = positions
+        .iter()
+        .filter(|(p, q)| p.distance_px(*q) > 2.0 * limit_px)
+        .count();
     // Without motion every feature agrees with any geometry: nothing is learnt.
     if moved * 2 < positions.len() {
         return Vec::new();
     }
     let seed = (i64::from(a.0) * 1000 + i64::from(b.0)) as u64;
-    let Some(consensus) = fundamental_consensus(&positions, limit_px, seed) else { return Vec::new() };
+    let Some(consensus) = fundamental_consensus(&positions, limit_px, seed) else {
+        return Vec::new();
+    };
     // When hardly anything agrees, the geometry is not the scene's.
     if consensus.cost > 0.6 * positions.len() as f64 {
         return Vec::new();
     }
-    indices.into_iter().zip(consensus.distances_px).map(|(i, d)| (i, d > limit_px)).collect()
+    indices
+        .into_iter()
+        .zip(consensus.distances_px)
+        .map(|(i, d)| (i, d > limit_px))
+        .collect()
 }

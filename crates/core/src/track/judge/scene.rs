@@ -33,13 +33,23 @@ struct Within<'a> {
 
 /// Steps of progress for each window, and the stages of a solve in their order.
 const STEPS: usize = 100;
-const STAGES: [&str; 5] = ["solve: evidence", "solve: start", "solve: grow", "solve: frames", "solve: adjust"];
+const STAGES: [&str; 5] = [
+    "solve: evidence",
+    "solve: start",
+    "solve: grow",
+    "solve: frames",
+    "solve: adjust",
+];
 
 impl Progress for Within<'_> {
     fn report(&self, stage: &'static str, done: usize, total: usize) {
         let before = STAGES.iter().position(|s| *s == stage).unwrap_or(0);
         let steps = (before * STEPS + STEPS * done.min(total) / total.max(1)) / STAGES.len();
-        self.all.report("judge: scene", self.window * STEPS + steps, self.windows * STEPS);
+        self.all.report(
+            "judge: scene",
+            self.window * STEPS + steps,
+            self.windows * STEPS,
+        );
     }
 
     fn is_cancelled(&self) -> bool {
@@ -49,17 +59,38 @@ impl Progress for Within<'_> {
 
 /// Tracks that no point of the scene explains.
 pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
-    let frames: Vec<FrameNumber> =
-        tracks.iter().flat_map(|t| t.samples.iter().map(|s| s.frame)).collect::<BTreeSet<_>>().into_iter().collect();
-    let options = SolveOptions { lens: *lens, focal: FocalKnowledge::Unknown, solve_lens: true, limit_px: None };
+    let frames: Vec<FrameNumber> = tracks
+        .iter()
+        .flat_map(|t| t.samples.iter().map(|s| s.frame))
+        .collect::<BTreeSet<_>>()
+        .into_iter()
+        .collect();
+    let options = SolveOptions {
+        lens: *lens,
+        focal: FocalKnowledge::Unknown,
+        solve_lens: true,
+        limit_px: None,
+    };
     let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
-    let windows = 1 + frames.len().saturating_sub(WINDOW).div_ceil(WINDOW - OVERLAP);
-    let firsts = (0..frames.len()).step_by(WINDOW - OVERLAP).take_while(|_| !progress.is_cancelled());
+    let windows = 1 + frames
+        .len()
+        .saturating_sub(WINDOW)
+        .div_ceil(WINDOW - OVERLAP);
+    let firsts = (0..frames.len())
+        .step_by(WINDOW - OVERLAP)
+        .take_while(|_| !progress.is_cancelled());
     for (window, first) in firsts.enumerate() {
         let last = (first + WINDOW).min(frames.len());
         let inside = within(tracks, frames[first], frames[last - 1]);
-        if let Ok(attempt) = solve(&inside, &options, &Within { all: progress, window, windows })
-            && attempt.verdict == Verdict::Good
+        if let Ok(attempt) = solve(
+            &inside,
+            &options,
+            &Within {
+                all: progress,
+                window,
+                windows,
+            },
+        ) && attempt.verdict == Verdict::Good
         {
             for (track, suspect) in judged(&inside, &attempt) {
                 // Good in one window is good: a later one may see too little of it.
@@ -78,8 +109,16 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
 
 fn within(tracks: &[Track], first: FrameNumber, last: FrameNumber) -> Vec<Track> {
     let cut = |t: &Track| {
-        let samples: Vec<Sample> = t.samples.iter().filter(|s| (first..=last).contains(&s.frame)).copied().collect();
-        (samples.len() >= 3).then(|| Track { samples, ..t.clone() })
+        let samples: Vec<Sample> = t
+            .samples
+            .iter()
+            .filter(|s| (first..=last).contains(&s.frame))
+            .copied()
+            .collect();
+        (samples.len() >= 3).then(|| Track {
+            samples,
+            ..t.clone()
+        })
     };
     tracks.iter().filter_map(cut).collect()
 }
@@ -87,27 +126,56 @@ fn within(tracks: &[Track], first: FrameNumber, last: FrameNumber) -> Vec<Track>
 fn judged(tracks: &[Track], attempt: &Attempt) -> Vec<(TrackId, Option<Suspect>)> {
     let by_id: HashMap<TrackId, &Track> = tracks.iter().map(|t| (t.id, t)).collect();
     let kept = attempt.landmarks.iter().map(|l| (l.track, None));
-    let against = attempt.set_aside.iter().filter(|(_, why)| *why == SetAside::AgainstTheScene);
-    let suspects = against.filter_map(|(id, _)| Some((*id, Some(evidence(by_id.get(id)?, attempt, &by_id)?))));
+    let against = attempt
+        .set_aside
+        .iter()
+        .filter(|(_, why)| *why == SetAside::AgainstTheScene);
+    let suspects =
+        against.filter_map(|(id, _)| Some((*id, Some(evidence(by_id.get(id)?, attempt, &by_id)?))));
     kept.chain(suspects).collect()
 }
 
 /// How far off a track is from the point that explains most of it, where most so, and whether
 /// it lies between two depths there.
 fn evidence(track: &Track, attempt: &Attempt, all: &HashMap<TrackId, &Track>) -> Option<Suspect> {
-    let views: Vec<(Pose, &Sample)> = track.samples.iter().filter_map(|s| Some((*attempt.pose(s.frame)?, s))).collect();
+    let views: Vec<(Pose, &Sample)> = track
+        .samples
+        .iter()
+        .filter_map(|s| Some((*attempt.pose(s.frame)?, s)))
+        .collect();
     let (first, last) = (views.first()?, views.last()?);
     let point = nearest_point(attempt, first, last)?;
-    let off =
-        |(pose, s): &(Pose, &Sample)| attempt.lens.project(pose, &point).map(|px| (s.frame, px.distance_px(s.px)));
-    let (frame, figure) = views.iter().filter_map(off).max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let off = |(pose, s): &(Pose, &Sample)| {
+        attempt
+            .lens
+            .project(pose, &point)
+            .map(|px| (s.frame, px.distance_px(s.px)))
+    };
+    let (frame, figure) = views
+        .iter()
+        .filter_map(off)
+        .max_by(|a, b| a.1.total_cmp(&b.1))?;
     let at = track.at(frame)?.px;
-    let why = if lies_between(at, frame, attempt, all) { Why::FalseCorner } else { Why::Mover };
-    Some(Suspect { track: track.id, why, figure, frame, other: None })
+    let why = if lies_between(at, frame, attempt, all) {
+        Why::FalseCorner
+    } else {
+        Why::Mover
+    };
+    Some(Suspect {
+        track: track.id,
+        why,
+        figure,
+        frame,
+        other: None,
+    })
 }
 
 /// The point that the rays of the first and the last view come nearest to.
-fn nearest_point(attempt: &Attempt, first: &(Pose, &Sample), last: &(Pose, &Sample)) -> Option<WorldPoint> {
+fn nearest_point(
+    attempt: &Attempt,
+    first: &(Pose, &Sample),
+    last: &(Pose, &Sample),
+) -> Option<WorldPoint> {
     let ray = |(pose, s): &(Pose, &Sample)| {
         let at = attempt.lens.lens_point(s.px)?;
         let direction = pose.camera_from_world.rotation.inverse() * Vector3::new(at.x, -at.y, -1.0);
@@ -121,13 +189,24 @@ fn nearest_point(attempt: &Attempt, first: &(Pose, &Sample), last: &(Pose, &Samp
 }
 
 /// Whether landmarks near a place on a frame lie at two depths.
-fn lies_between(at: PlatePx, frame: FrameNumber, attempt: &Attempt, all: &HashMap<TrackId, &Track>) -> bool {
-    let Some(pose) = attempt.pose(frame) else { return false };
+fn lies_between(
+    at: PlatePx,
+    frame: FrameNumber,
+    attempt: &Attempt,
+    all: &HashMap<TrackId, &Track>,
+) -> bool {
+    let Some(pose) = attempt.pose(frame) else {
+        return false;
+    };
     let reach = AROUND * f64::from(attempt.lens.width_px);
     let mut depths: Vec<f64> = attempt
         .landmarks
         .iter()
-        .filter(|l| all.get(&l.track).and_then(|t| t.at(frame)).is_some_and(|s| s.px.distance_px(at) < reach))
+        .filter(|l| {
+            all.get(&l.track)
+                .and_then(|t| t.at(frame))
+                .is_some_and(|s| s.px.distance_px(at) < reach)
+        })
         .map(|l| (l.point.0 - pose.centre().0).norm())
         .collect();
     depths.sort_by(f64::total_cmp);

@@ -17,18 +17,35 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
             1 => ", one of them by hand".to_owned(),
             n => format!(", {n} of them by hand"),
         };
-        out.push(finding("track", "ok", format!("{count} tracks{hands}; {aside} are set aside.")));
+        out.push(finding(
+            "track",
+            "ok",
+            format!("{count} tracks{hands}; {aside} are set aside."),
+        ));
     }
     if all.tracks.waiting > 0 {
-        out.push(finding("track", "warn", "Hand tracks were changed and have yet to be followed.".to_owned()));
+        out.push(finding(
+            "track",
+            "warn",
+            "Hand tracks were changed and have yet to be followed.".to_owned(),
+        ));
     }
     out.extend(cut_short(all));
-    let Some(run) = &all.tracks.run else { return out };
+    let Some(run) = &all.tracks.run else {
+        return out;
+    };
     if run.inputs != NOTHING_FOLLOWED && run.inputs != flow::track_inputs(&all.shot) {
         let text = "The plate, a matte or the controls changed since these features were followed. Follow again.";
         out.push(finding("track", "warn", text.to_owned()));
     }
-    let all_why = [Why::Mover, Why::FalseCorner, Why::Drifts, Why::Jitters, Why::Duplicate, Why::Short];
+    let all_why = [
+        Why::Mover,
+        Why::FalseCorner,
+        Why::Drifts,
+        Why::Jitters,
+        Why::Duplicate,
+        Why::Short,
+    ];
     out.extend(all_why.into_iter().filter_map(|why| of(all, why)));
     out.extend(by_hand(all));
     out
@@ -38,7 +55,11 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
 fn open(all: &Everything, wanted: impl Fn(&Suspect) -> bool) -> Vec<&Suspect> {
     let s = &all.shot.state;
     let is_open = |t: u32| !s.culled.contains(&t) && !s.kept_movers.contains(&t);
-    all.tracks.suspects().iter().filter(|x| wanted(x) && is_open(x.track.0)).collect()
+    all.tracks
+        .suspects()
+        .iter()
+        .filter(|x| wanted(x) && is_open(x.track.0))
+        .collect()
 }
 
 fn ids(suspects: &[&Suspect]) -> Vec<u32> {
@@ -46,7 +67,11 @@ fn ids(suspects: &[&Suspect]) -> Vec<u32> {
 }
 
 fn tracks(count: usize) -> String {
-    if count == 1 { "1 track".to_owned() } else { format!("{count} tracks") }
+    if count == 1 {
+        "1 track".to_owned()
+    } else {
+        format!("{count} tracks")
+    }
 }
 
 /// Hand tracks that the scene speaks against; they stay.
@@ -68,7 +93,9 @@ fn cut_short(all: &Everything) -> Option<Finding> {
     let (id, frame) = cut.first()?;
     let name = all.shot.state.name_of(*id).unwrap_or_default();
     let text = match cut.len() {
-        1 => format!("{name} is lost beyond frame {frame}: key it further on, or let it end there."),
+        1 => {
+            format!("{name} is lost beyond frame {frame}: key it further on, or let it end there.")
+        }
         n => format!(
             "Hand tracks are lost {n} times, such as {name} beyond frame {frame}: key them further on, or let them end there."
         ),
@@ -78,18 +105,30 @@ fn cut_short(all: &Everything) -> Option<Finding> {
 
 /// What one reason speaks against, unless the artist has kept or dropped all of it.
 fn of(all: &Everything, why: Why) -> Option<Finding> {
-    let open = open(all, |x| x.why == why && !(x.track.0 >= FIRST_HAND && why.sets_aside()));
+    let open = open(all, |x| {
+        x.why == why && !(x.track.0 >= FIRST_HAND && why.sets_aside())
+    });
     let worst = open.iter().max_by(|a, b| a.figure.total_cmp(&b.figure))?;
     let (n, px, frame) = (tracks(open.len()), worst.figure, worst.frame);
-    let name = all.shot.state.name_of(worst.track.0).map_or_else(|| worst.track.to_string(), str::to_owned);
+    let name = all
+        .shot
+        .state
+        .name_of(worst.track.0)
+        .map_or_else(|| worst.track.to_string(), str::to_owned);
     let text = match why {
         Why::Mover => format!("{n} set aside for moving by themselves, against the scene."),
         Why::FalseCorner => format!(
             "{n} set aside for following the crossing of a near and a far edge, which is no place in space: {name} is {px:.1} px off on frame {frame}."
         ),
-        Why::Drifts => format!("{n} off the detail they were found on: {name} by {px:.2} px on frame {frame}."),
-        Why::Jitters => format!("{n} shaking more than the camera: {name} by {px:.2} px, most on frame {frame}."),
-        Why::Duplicate => format!("{n} on the same detail as another, such as {name} on frame {frame}."),
+        Why::Drifts => {
+            format!("{n} off the detail they were found on: {name} by {px:.2} px on frame {frame}.")
+        }
+        Why::Jitters => format!(
+            "{n} shaking more than the camera: {name} by {px:.2} px, most on frame {frame}."
+        ),
+        Why::Duplicate => {
+            format!("{n} on the same detail as another, such as {name} on frame {frame}.")
+        }
         Why::Short => format!("{n} set aside for living too short a time to say anything."),
     };
     let level = if why.sets_aside() { "ok" } else { "warn" };
