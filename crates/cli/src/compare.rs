@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use clap::Args;
-use parallax_formats::camera_json::CameraFile;
+use parallax_formats::camera_reader::CameraFile;
 use serde_json::json;
 use std::path::{Path, PathBuf};
 

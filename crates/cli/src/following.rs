@@ -9,9 +9,10 @@ use parallax_core::spaces::TrackId;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::{HandKey, HandTrack, follow_hands};
 use parallax_core::track::matte::{Matte, MatteSource};
-use parallax_core::track::session::follow_plate;
 use parallax_core::track::{FrameSource, Track, TrackError, TrackOptions};
-use parallax_media::{Mattes, Plate, Sequence, stated_rate};
+use parallax_formats::tracks_csv::Called;
+use parallax_matching::following::Following;
+use parallax_media::{Plate, Sequence, stated_rate};
 use serde::Deserialize;
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
@@ -67,8 +68,15 @@ struct HandEntry {
 pub struct Followed {
     /// Features, then hand tracks.
     pub tracks: Vec<Track>,
-    /// Names of the hand tracks.
-    pub names: HashMap<TrackId, String>,
+    /// What those are called that have a name or a group.
+    pub called: HashMap<TrackId, Called>,
+}
+
+impl Followed {
+    /// What a track is called.
+    pub fn called(&self) -> impl Fn(TrackId) -> Called {
+        |id| self.called.get(&id).cloned().unwrap_or_default()
+    }
 }
 
 impl FollowArgs {
@@ -88,26 +96,30 @@ impl FollowArgs {
                 "note: the pictures' headers state {stated} frames a second; {rate} was given and is used"
             );
         }
-        let mut files = sequence.files.clone();
-        if let Some((first, last)) = self.range {
-            files.retain(|(f, _)| (first..=last).contains(&f.0));
-        }
-        if files.is_empty() {
-            return Err(Failure::unreadable("the range holds no frame of the plate"));
-        }
-        let plate = Plate::of_files(&files).map_err(Failure::unreadable)?;
-        if !self.bridge_gaps {
-            plate.refuse_gaps().map_err(Failure::unreadable)?;
-        }
-        let plate = plate.adjusted(self.adjust.unwrap_or_default());
         let mattes = self
             .mattes
             .as_deref()
             .map(mattes_of)
             .transpose()?
             .unwrap_or_default();
-        let mattes = Mattes::open(&mattes, &plate).map_err(Failure::unreadable)?;
-        Ok((sequence, plate.leaving_out(mattes)))
+        // How features are followed does not matter for opening; it depends on the size.
+        let usual = TrackOptions::for_size(1280, 720);
+        let plate = self
+            .following(&usual, &mattes)
+            .open(&sequence.files)
+            .map_err(Failure::unreadable)?;
+        Ok((sequence, plate))
+    }
+
+    fn following<'a>(&self, track: &'a TrackOptions, mattes: &'a [Matte]) -> Following<'a> {
+        Following {
+            plate: "",
+            range: self.range,
+            bridge_gaps: self.bridge_gaps,
+            track,
+            adjust: self.adjust.unwrap_or_default(),
+            mattes,
+        }
     }
 
     /// What suits the plate, with what was given.
@@ -130,18 +142,27 @@ impl FollowArgs {
             hand.checked((plate.width_px, plate.height_px), plate.frames())
                 .map_err(Failure::unreadable)?;
         }
-        let mut tracks = follow_plate(plate, &self.options(plate), progress).map_err(failure)?;
-        let mut names = HashMap::new();
+        let options = self.options(plate);
+        let following = self.following(&options, &[]);
+        let mut tracks = following.follow(plate, progress).map_err(failure)?;
+        let mut called = HashMap::new();
         if !hands.is_empty() {
             let size = (plate.width_px, plate.height_px);
             let followed = follow_hands(plate, size, &hands, progress).map_err(failure)?;
             for (track, hand) in followed.into_iter().zip(hands) {
                 let id = TrackId(tracks.len() as u32 + 1);
-                names.insert(id, hand.name);
+                let name = hand.name;
+                called.insert(
+                    id,
+                    Called {
+                        name,
+                        group: String::new(),
+                    },
+                );
                 tracks.push(Track { id, ..track });
             }
         }
-        Ok(Followed { tracks, names })
+        Ok(Followed { tracks, called })
     }
 
     fn hands_of(&self, file: &Path, plate: &Plate) -> Result<Vec<HandTrack>, Failure> {

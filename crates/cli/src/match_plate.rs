@@ -1,18 +1,23 @@
 //! `match`: from files to a verified camera, without browser or database.
 
-use crate::following::FollowArgs;
+use crate::following::{self, FollowArgs, Followed};
 use crate::package::{Stages, put, round, write};
 use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args};
-use parallax_core::camera::{Intrinsics, Similarity};
 use parallax_core::lens::Distortion;
-use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
-use parallax_core::spaces::FrameNumber;
-use parallax_core::track::{FrameSource, Track, judge};
-use parallax_formats::delivery::Delivery;
-use parallax_formats::{receipt, tracks_csv};
+use parallax_core::scene::Orientation;
+use parallax_core::solve::{Attempt, SolveError};
+use parallax_core::spaces::{FrameNumber, TrackId};
+use parallax_core::track::{FrameSource, Track};
+use parallax_formats::delivery;
+use parallax_formats::receipt::Receipt;
+use parallax_formats::tracks_csv::Called;
+use parallax_formats::tracks_reader::{NamedTracks, read_csv};
+use parallax_matching::choosing::Choices;
+use parallax_matching::delivering::{Delivering, Proven};
+use parallax_matching::following::judged;
+use parallax_matching::solving::{Focal, GivenLens, Solving};
 use parallax_media::{Plate, Sequence};
 use serde_json::{Value, json};
 use std::collections::HashSet;
@@ -71,71 +76,59 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     check_focal(&args)?;
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
-    let film_back = args
-        .film_back
-        .unwrap_or_else(|| FilmBack::assumed(plate.width_px, plate.height_px));
-    let solve_options = solve_options(&args, &plate, film_back);
-    let known_lens = args
-        .lens_file
-        .as_deref()
-        .map(|f| lens::read_for(f, &plate))
-        .transpose()?;
+    let solving = solving(&args, &plate)?;
     let progress = told::Lines::new();
-    let tracks = match &args.tracks {
+    let followed = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
-        None => {
-            args.follow
-                .follow(&plate, args.hand_tracks.as_deref(), &progress)?
-                .tracks
-        }
+        None => args
+            .follow
+            .follow(&plate, args.hand_tracks.as_deref(), &progress)?,
     };
     stages.done("track");
-    let movers: HashSet<_> = if args.tracks.is_some() {
-        HashSet::new()
-    } else {
-        judge::movers(&tracks, plate.width_px, &progress)
-            .into_iter()
-            .collect()
-    };
-    let solvable: Vec<Track> = tracks
-        .iter()
-        .filter(|t| !movers.contains(&t.id))
-        .cloned()
-        .collect();
+    let size = (plate.width_px, plate.height_px);
+    let suspects = judged(&followed.tracks, size, &progress).map_err(following::failure)?;
+    let choices = Choices::default();
+    let solvable = choices.solvable(&followed.tracks, &suspects);
+    let aside = followed.tracks.len() - solvable.len();
     stages.done("judge");
-    let solved = match &known_lens {
-        Some(lens) => solve_with_lens(&solvable, &solve_options, lens, None, &progress),
-        None => solve(&solvable, &solve_options, &progress),
-    };
-    let attempt = solved.map_err(|e| match e {
-        parallax_core::solve::SolveError::OutOfRange { .. } => Failure::usage(e),
-        other => Failure::unsolvable(other),
-    })?;
+    let attempt = solving
+        .solve(&solvable, None, &progress)
+        .map_err(|e| match e {
+            SolveError::OutOfRange { .. } => Failure::usage(e),
+            other => Failure::unsolvable(other),
+        })?;
     stages.done("solve");
-    let mut delivery = Delivery::of_attempt(
-        &shot_name(&args.plate_dir),
-        args.rate,
-        film_back,
-        &attempt,
-        &Similarity::identity(),
-        false,
-        &tracks,
-    );
-    delivery.receiver = args.receiver.receiver();
-    let receipt = write(&args.out, &delivery)?;
+    let delivering = Delivering {
+        shot: delivery::Shot {
+            name: shot_name(&args.plate_dir),
+            rate: args.rate,
+            film_back: solving.film_back,
+            film_back_assumed: args.film_back.is_none(),
+            receiver: args.receiver.receiver(),
+        },
+        attempt: &attempt,
+        orientation: Orientation::as_solved(),
+        tracks: &choices.used(&followed.tracks),
+        stand_ins: Vec::new(),
+        renumbered_by: 0,
+        stale: Vec::new(),
+    };
+    let proven = delivering
+        .proven(followed.called())
+        .map_err(Failure::unreadable)?;
+    write(&args.out, &proven)?;
     stages.done("deliver");
     let report = report(
         &args,
         &sequence,
         &plate,
-        &tracks,
-        movers.len(),
+        (&followed.tracks, aside),
         &attempt,
-        &receipt,
+        &proven,
         &stages,
     );
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
-    println!("{}", summary(&attempt, &receipt, &args.out));
+    println!("{}", summary(&attempt, &proven.receipt, &args.out));
     Ok(())
 }
 
@@ -158,59 +151,72 @@ fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
     }
 }
 
-fn solve_options(args: &MatchArgs, plate: &Plate, film_back: FilmBack) -> SolveOptions {
-    let focal = match (args.focal_px, args.focal_mm) {
-        (Some(px), _) => FocalKnowledge::Known(px),
-        (None, Some(mm)) => FocalKnowledge::Known(film_back.focal_px(mm, plate.width_px)),
-        (None, None) => FocalKnowledge::Unknown,
-    };
-    let distortion = args.lens.unwrap_or(Distortion::NONE);
-    let lens = Intrinsics {
-        distortion,
-        ..Intrinsics::centred(plate.width_px, plate.height_px, 1.0)
-    };
-    SolveOptions {
-        lens,
-        focal,
+fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
+    let assumed = || FilmBack::assumed(plate.width_px, plate.height_px);
+    let file = args
+        .lens_file
+        .as_deref()
+        .map(|f| lens::read_for(f, plate))
+        .transpose()?;
+    Ok(Solving {
+        width_px: plate.width_px,
+        height_px: plate.height_px,
+        film_back: args.film_back.unwrap_or_else(assumed),
+        focal: match (args.focal_px, args.focal_mm) {
+            (Some(px), _) => Focal::Px(px),
+            (None, Some(mm)) => Focal::Mm(mm),
+            (None, None) => Focal::Unknown,
+        },
+        lens: match (file, args.lens) {
+            (Some(lens), _) => GivenLens::Calibrated(lens),
+            (None, Some(terms)) => GivenLens::OfThisCamera(terms),
+            (None, None) => GivenLens::None,
+        },
         solve_lens: args.solve_lens,
         limit_px: args.limit_px,
-    }
+    })
 }
 
-fn read_tracks(file: &Path, plate: &Plate) -> Result<Vec<Track>, Failure> {
+/// Tracks of a file with what they are called there.
+fn read_tracks(file: &Path, plate: &Plate) -> Result<Followed, Failure> {
     let text = std::fs::read_to_string(file).map_err(|e| {
         Failure::unreadable(format!(
             "the track file {} cannot be read: {e}",
             file.display()
         ))
     })?;
-    let tracks = tracks_csv::read(&text).map_err(Failure::unreadable)?.tracks;
+    let NamedTracks {
+        tracks,
+        mut names,
+        mut groups,
+        ..
+    } = read_csv(&text).map_err(Failure::unreadable)?;
     let known: HashSet<FrameNumber> = plate.frames().iter().copied().collect();
-    let stray = tracks
-        .iter()
-        .flat_map(|t| &t.samples)
-        .find(|s| !known.contains(&s.frame));
-    match stray {
-        Some(s) => Err(Failure::unreadable(format!(
+    let mut samples = tracks.iter().flat_map(|t| &t.samples);
+    if let Some(stray) = samples.find(|s| !known.contains(&s.frame)) {
+        return Err(Failure::unreadable(format!(
             "the track file has positions on frame {}, which the plate does not have",
-            s.frame
-        ))),
-        None => Ok(tracks),
+            stray.frame
+        )));
     }
+    let mut called = |id: TrackId| Called {
+        name: names.remove(&id).unwrap_or_default(),
+        group: groups.remove(&id).unwrap_or_default(),
+    };
+    let called = tracks.iter().map(|t| (t.id, called(t.id))).collect();
+    Ok(Followed { tracks, called })
 }
 
-#[allow(clippy::too_many_arguments)]
 fn report(
     args: &MatchArgs,
     sequence: &Sequence,
     plate: &Plate,
-    tracks: &[Track],
-    movers: usize,
+    (tracks, aside): (&[Track], usize),
     attempt: &Attempt,
-    receipt: &receipt::Receipt,
+    proven: &Proven,
     stages: &Stages,
 ) -> Value {
-    let lens = &attempt.lens;
+    let (lens, receipt) = (&attempt.lens, &proven.receipt);
     json!({
         "plate": {
             "pattern": sequence.pattern(), "frames": plate.frames().len(),
@@ -221,15 +227,16 @@ fn report(
         "tracks": {
             "count": tracks.len(),
             "positions": tracks.iter().map(|t| t.samples.len()).sum::<usize>(),
-            "movers": movers,
+            "set_aside": aside,
         },
         "solve": {
             "verdict": attempt.verdict,
+            "reasons": attempt.reasons(),
             "rms_px": attempt.rms_px,
             "frames": attempt.frames.len(),
             "landmarks": attempt.landmarks.len(),
             "positions": attempt.positions,
-            "set_aside": attempt.set_aside.len() + movers,
+            "set_aside": attempt.set_aside.len() + aside,
             "focal_px": lens.focal_px,
             "focal_sigma_px": attempt.focal_sigma_px,
             "distortion": lens.distortion,
@@ -238,15 +245,19 @@ fn report(
             "parallax_deg": attempt.parallax_deg,
             "started_from": [attempt.started_from.0.0, attempt.started_from.1.0],
         },
-        "receipt": { "proven": receipt.proven, "largest_difference_px": receipt.largest_difference_px },
+        "receipt": {
+            "files_agree": receipt.files_agree, "largest_difference_px": receipt.largest_difference_px,
+            "assumptions": receipt.assumptions,
+        },
         "peak_memory_bytes": told::peak_memory_bytes(),
     })
 }
 
-fn summary(attempt: &Attempt, receipt: &receipt::Receipt, out: &Path) -> Value {
+fn summary(attempt: &Attempt, receipt: &Receipt, out: &Path) -> Value {
     json!({
         "status": "done",
         "verdict": attempt.verdict,
+        "reasons": attempt.reasons(),
         "rms_px": round(attempt.rms_px, 4),
         "frames": attempt.frames.len(),
         "landmarks": attempt.landmarks.len(),

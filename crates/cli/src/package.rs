@@ -1,8 +1,7 @@
 //! What commands write: the files of a delivery, its receipt, seconds per stage.
 
 use crate::Failure;
-use parallax_formats::delivery::{Delivery, DeliveryError, RECEIPT_FILE};
-use parallax_formats::receipt;
+use parallax_matching::delivering::Proven;
 use serde_json::{Value, json};
 use std::path::Path;
 use std::time::Instant;
@@ -44,21 +43,18 @@ pub fn put(path: &Path, text: &str) -> Result<(), Failure> {
         .map_err(|e| Failure::unreadable(format!("{} cannot be written: {e}", path.display())))
 }
 
-/// Writes the files of a delivery, reads them back and writes the receipt.
-pub fn write(out: &Path, delivery: &Delivery<'_>) -> Result<receipt::Receipt, Failure> {
+/// Writes files that are proven, and holds what lies on the disk then against them.
+pub fn write(out: &Path, proven: &Proven) -> Result<(), Failure> {
     std::fs::create_dir_all(out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
-    for (name, text) in delivery.files().map_err(Failure::unreadable)? {
-        put(&out.join(name), &text)?;
+    for (name, text) in &proven.files {
+        let file = out.join(name);
+        put(&file, text)?;
+        let kept = std::fs::read_to_string(&file);
+        if !kept.is_ok_and(|kept| kept == *text) {
+            let said = format!("{} was not kept as it was written", file.display());
+            return Err(Failure::unreadable(said));
+        }
     }
-    let receipt = receipt::make(delivery, |name| {
-        std::fs::read_to_string(out.join(name)).map_err(|e| DeliveryError::ReadBack {
-            file: name.to_owned(),
-            reason: e.to_string(),
-        })
-    })
-    .map_err(Failure::unreadable)?;
-    let text = serde_json::to_string_pretty(&receipt).map_err(Failure::unreadable)?;
-    put(&out.join(RECEIPT_FILE), &text)?;
-    Ok(receipt)
+    Ok(())
 }

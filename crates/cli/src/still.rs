@@ -6,9 +6,11 @@ use crate::{Failure, told};
 use clap::Args;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::photo::{PhotoError, PhotoFinding, Placed, findings, place, solve};
-use parallax_formats::delivery::Delivery;
+use parallax_core::plate::FrameRate;
+use parallax_formats::delivery::{self, CameraStanding, Delivery};
 use parallax_formats::photo_json::PhotoFile;
 use parallax_formats::receipt::Receipt;
+use parallax_matching::delivering::proven;
 use serde_json::{Value, json};
 use std::path::PathBuf;
 
@@ -40,9 +42,22 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
         .photo
         .file_stem()
         .map_or_else(|| "photo".to_owned(), |n| n.to_string_lossy().into_owned());
-    let mut delivery = Delivery::of_photograph(&name, file.film_back(), &perspective, &placed);
-    delivery.receiver = args.receiver.receiver();
-    let receipt = write(&args.out, &delivery)?;
+    let shot = delivery::Shot {
+        name,
+        rate: FrameRate::STILL,
+        film_back: file.film_back(),
+        film_back_assumed: file.film_back_mm.is_none(),
+        receiver: args.receiver.receiver(),
+    };
+    let doubts = findings
+        .iter()
+        .filter(|f| f.is_doubt())
+        .map(PhotoFinding::to_string);
+    let standing = CameraStanding::doubted(doubts.collect());
+    let delivery = Delivery::of_photograph(&shot, &perspective, &placed, standing);
+    let proven = proven(&delivery).map_err(Failure::unreadable)?;
+    write(&args.out, &proven)?;
+    let receipt = proven.receipt;
     stages.done("deliver");
     let report = report(&file, &perspective, &placed, &findings, &receipt, &stages);
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
@@ -98,7 +113,7 @@ fn report(
         "distance_to_origin": placed.distance,
         "scale_share_sigma": placed.scale_share_sigma,
         "findings": findings.iter().map(|f| json!({ "text": f.to_string(), "evidence": f })).collect::<Vec<_>>(),
-        "receipt": { "proven": receipt.proven, "largest_difference_px": receipt.largest_difference_px },
+        "receipt": { "files_agree": receipt.files_agree, "largest_difference_px": receipt.largest_difference_px },
         "peak_memory_bytes": told::peak_memory_bytes(),
     })
 }

@@ -7,7 +7,7 @@ use clap::Args;
 use nalgebra::Vector2;
 use parallax_core::track::{Covariance, Track};
 use parallax_demo::features::{self, Seen};
-use parallax_formats::tracks_csv;
+use parallax_formats::tracks_reader;
 use serde_json::{Value, json};
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -29,7 +29,9 @@ pub struct StraysArgs {
 pub fn run(args: StraysArgs) -> Result<(), Failure> {
     let take = args.what.take()?;
     let text = std::fs::read_to_string(&args.tracks).map_err(Failure::unreadable)?;
-    let tracks = tracks_csv::read(&text).map_err(Failure::unreadable)?.tracks;
+    let tracks = tracks_reader::read_csv(&text)
+        .map_err(Failure::unreadable)?
+        .tracks;
     let (mut standing, mut moving) = (Vec::new(), Vec::new());
     for track in &tracks {
         match features::seen(&take, track) {

@@ -1,15 +1,15 @@
 //! `track`: features followed through a plate, as open text, without solving anything.
 
-use crate::following::{FollowArgs, Followed};
+use crate::following::{FollowArgs, failure};
 use crate::package::{Stages, put, round};
 use crate::{Failure, told};
 use clap::Args;
-use parallax_core::camera::Intrinsics;
 use parallax_core::plate::FrameRate;
-use parallax_core::track::{FrameSource, Track, judge};
-use parallax_formats::tracks_csv::{self, Called};
+use parallax_core::track::{FrameSource, Track};
+use parallax_formats::tracks_csv;
+use parallax_matching::choosing::Choices;
+use parallax_matching::following::judged;
 use serde_json::{Value, json};
-use std::collections::HashSet;
 use std::path::PathBuf;
 
 /// What to follow, how, where to write.
@@ -37,34 +37,25 @@ pub fn run(args: TrackArgs) -> Result<(), Failure> {
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
     let progress = told::Lines::new();
-    let Followed { tracks, names } = args
+    let followed = args
         .follow
         .follow(&plate, args.hand.as_deref(), &progress)?;
     stages.done("track");
-    let lens = Intrinsics::centred(plate.width_px, plate.height_px, f64::from(plate.width_px));
-    let suspects = judge::suspects(&tracks, &lens, &progress);
+    let tracks = &followed.tracks;
+    let size = (plate.width_px, plate.height_px);
+    let suspects = judged(tracks, size, &progress).map_err(failure)?;
     stages.done("judge");
-    // What the artist keyed is his to drop.
-    let set_aside = suspects
-        .iter()
-        .filter(|s| s.why.sets_aside() && !names.contains_key(&s.track));
-    let out: HashSet<_> = set_aside.map(|s| s.track).collect();
+    let out = Choices::default().set_aside(tracks, &suspects);
     let (aside, kept): (Vec<Track>, Vec<Track>) =
-        tracks.into_iter().partition(|t| out.contains(&t.id));
-    let called = |id| Called {
-        name: names.get(&id).cloned().unwrap_or_default(),
-        ..Called::default()
+        tracks.iter().cloned().partition(|t| out.contains(&t.id));
+    let csv = |tracks: &[Track]| {
+        let called: Vec<_> = tracks.iter().map(|t| followed.called()(t.id)).collect();
+        tracks_csv::write(tracks.iter().zip(&called)).map_err(Failure::unreadable)
     };
     std::fs::create_dir_all(&args.out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", args.out.display())))?;
-    put(
-        &args.out.join("tracks.csv"),
-        &tracks_csv::write(&kept, called).map_err(Failure::unreadable)?,
-    )?;
-    put(
-        &args.out.join("set-aside.csv"),
-        &tracks_csv::write(&aside, called).map_err(Failure::unreadable)?,
-    )?;
+    put(&args.out.join("tracks.csv"), &csv(&kept)?)?;
+    put(&args.out.join("set-aside.csv"), &csv(&aside)?)?;
     stages.done("write");
     let report = json!({
         "plate": {

@@ -4,7 +4,7 @@
 use parallax_demo::compare::compare;
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::{Move, Trial};
-use parallax_formats::camera_json::CameraFile;
+use parallax_formats::camera_reader::CameraFile;
 use rstest::{fixture, rstest};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
@@ -146,7 +146,7 @@ impl Rendered {
         plates::write(&take, &folder, Coding::Png, |_| {}).unwrap();
         Self {
             root,
-            truth: take.truth(),
+            truth: take.truth().unwrap(),
         }
     }
 

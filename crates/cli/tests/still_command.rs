@@ -3,7 +3,7 @@
 
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::{plates, reading_room};
-use parallax_formats::camera_json::CameraFile;
+use parallax_formats::camera_reader::CameraFile;
 use rstest::rstest;
 use serde_json::{Value, json};
 use std::process::{Command, Output};
@@ -70,7 +70,7 @@ fn a_door_of_known_height_gives_the_camera() {
     let out = folder.path().join("out");
     let report: Value =
         serde_json::from_str(&std::fs::read_to_string(out.join("report.json")).unwrap()).unwrap();
-    assert_eq!(report["receipt"]["proven"], true);
+    assert_eq!(report["receipt"]["files_agree"], true);
     assert!(report["focal_sigma_px"].as_f64().unwrap() > 0.0);
     let solved =
         CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();

@@ -6,7 +6,7 @@ use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, Track, TrackKind, TrackOptions};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
-use parallax_formats::tracks_csv::{self, NamedTracks};
+use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_media::Plate;
 use rstest::{fixture, rstest};
 use serde_json::{Value, json};
@@ -59,7 +59,7 @@ impl Shot {
         );
         let text = |file: &str| std::fs::read_to_string(out.join(file)).unwrap();
         (
-            tracks_csv::read(&text("tracks.csv")).unwrap(),
+            read_csv(&text("tracks.csv")).unwrap(),
             serde_json::from_str(&text("report.json")).unwrap(),
         )
     }

@@ -8,7 +8,7 @@
 use nalgebra::{DMatrix, DVector, SMatrix, SVector, UnitQuaternion, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::spaces::{PlatePx, WorldPoint};
-use parallax_formats::camera_json::CameraFile;
+use parallax_formats::camera_reader::CameraFile;
 
 /// What is left after the best alignment.
 #[derive(Clone, Copy, Debug)]

@@ -36,8 +36,7 @@ pub fn write(take: &Take, folder: &Path, coding: Coding, told: impl Fn(usize)) -
         }
         told(index + 1);
     }
-    let text = serde_json::to_string(&take.truth())?;
-    std::fs::write(truth_path(folder, &take.name), text)
+    std::fs::write(truth_path(folder, &take.name), take.truth_text()?)
 }
 
 /// Where the truth of a plate lies.

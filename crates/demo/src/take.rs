@@ -7,7 +7,9 @@ use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::Receiver;
 use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
-use parallax_formats::camera_json::{CameraFile, CameraFrame, CameraPoint};
+use parallax_formats::camera_json;
+use parallax_formats::camera_reader::{CameraFile, CameraFileError};
+use parallax_formats::delivery::{self, CameraStanding, Delivery, Landmark};
 
 /// What the recording adds to the light.
 #[derive(Clone, Copy, Debug)]
@@ -119,28 +121,37 @@ impl Take {
         points
     }
 
-    /// The truth as a neutral camera file.
-    pub fn truth(&self) -> CameraFile {
-        let camera = |i| {
-            CameraFrame::new(
-                self.frame_number(i),
-                &self.lens,
-                &self.pose(i),
-                Receiver::default(),
-            )
+    /// The truth as the text of a neutral camera file.
+    pub fn truth_text(&self) -> Result<String, serde_json::Error> {
+        let shot = delivery::Shot {
+            name: "truth".to_owned(),
+            rate: self.rate,
+            film_back: self.film_back,
+            film_back_assumed: false,
+            receiver: Receiver::default(),
         };
-        let frames = (0..self.frame_count).map(camera).collect();
-        let points = self.true_points(400);
-        let named = points
-            .iter()
-            .enumerate()
-            .map(|(i, p)| CameraPoint::new(format!("truth{i:04}"), *p, [0.0; 3], 0.0));
-        CameraFile::new(
-            self.rate,
-            &self.lens,
-            self.film_back,
-            frames,
-            named.collect(),
-        )
+        let points = self.true_points(400).into_iter().enumerate();
+        camera_json::write(&Delivery {
+            cameras: (0..self.frame_count)
+                .map(|i| (self.frame_number(i), self.pose(i)))
+                .collect(),
+            points: points
+                .map(|(i, place)| Landmark {
+                    name: format!("truth{i:04}"),
+                    place,
+                    covariance: None,
+                    residual_px: 0.0,
+                })
+                .collect(),
+            scaled: true,
+            levelled: true,
+            standing: CameraStanding::doubted(Vec::new()),
+            ..Delivery::empty(&shot, self.lens)
+        })
+    }
+
+    /// The truth as a neutral camera file.
+    pub fn truth(&self) -> Result<CameraFile, CameraFileError> {
+        CameraFile::read(&self.truth_text()?)
     }
 }

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use parallax_demo::{plates, render, terrace};
-use parallax_formats::camera_json::CameraFile;
+use parallax_formats::camera_reader::CameraFile;
 
 /// JPEG at the shipped quality leaves about 2 levels; another render would leave tens.
 #[test]
@@ -31,7 +31,7 @@ fn the_shipped_truth_is_the_takes() {
     let take = terrace::take();
     let path = plates::truth_path(&plates::shipped().join("terrace-walk"), "terrace-walk");
     let shipped = CameraFile::read(&std::fs::read_to_string(path).unwrap()).unwrap();
-    let fresh = take.truth();
+    let fresh = take.truth().unwrap();
     assert_eq!(shipped.frames.len(), fresh.frames.len());
     for (a, b) in shipped.frames.iter().zip(&fresh.frames) {
         assert_eq!(a.frame, b.frame);

@@ -1,17 +1,24 @@
 //! What is handed on: camera, landmarks, stand-ins and tracks of one shot, and the files
 //! that they become.
+//!
+//! Two statements go with it that are not one: that the files hold the camera that was solved
+//! (the receipt proves it), and whether that camera is good ([`CameraStanding`]). What was
+//! assumed is said, and a delivery of a solve whose facts have changed since says so in every
+//! file and in their names.
 
-use crate::camera_json::{CameraFile, CameraFileError, CameraFrame, CameraPoint};
-use crate::tracks_csv::{self, TracksError};
-use crate::usda;
-use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use crate::tracks_csv::{self, Called, TracksError};
+use crate::{camera_json, usda};
+use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Receiver, StandIn};
+use parallax_core::scene::{Orientation, Receiver, StandIn};
 use parallax_core::solve::Attempt;
-use parallax_core::spaces::{FrameNumber, WorldPoint};
+use parallax_core::solve::certain::PointCovariance;
+use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::track::Track;
+use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
 use std::io::Write;
 
 /// The neutral camera.
@@ -22,6 +29,40 @@ pub const SCENE_FILE: &str = "scene.usda";
 pub const TRACKS_FILE: &str = "tracks.csv";
 /// The proof.
 pub const RECEIPT_FILE: &str = "receipt.json";
+/// What the names of files of a stale solve begin with.
+pub const STALE: &str = "stale-";
+
+/// Whether the camera can be relied on, which is another thing than that files agree with it.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CameraStanding {
+    /// Nothing speaks against it.
+    pub good: bool,
+    /// What does.
+    pub reasons: Vec<String>,
+}
+
+impl CameraStanding {
+    /// By what speaks against the camera.
+    pub fn doubted(reasons: Vec<String>) -> Self {
+        let good = reasons.is_empty();
+        Self { good, reasons }
+    }
+}
+
+/// What is true of a whole shot, besides its solve.
+#[derive(Clone, Debug)]
+pub struct Shot {
+    /// Its name.
+    pub name: String,
+    /// Exact rate.
+    pub rate: FrameRate,
+    /// Film back.
+    pub film_back: FilmBack,
+    /// Whether nobody stated it.
+    pub film_back_assumed: bool,
+    /// Axes of the program that receives it.
+    pub receiver: Receiver,
+}
 
 /// Everything of one delivery, in our own world; the files are written in the receiver's.
 pub struct Delivery<'a> {
@@ -31,6 +72,8 @@ pub struct Delivery<'a> {
     pub rate: FrameRate,
     /// Film back.
     pub film_back: FilmBack,
+    /// Whether nobody stated it.
+    pub film_back_assumed: bool,
     /// The lens of all frames.
     pub lens: Intrinsics,
     /// Cameras, ascending by frame.
@@ -39,23 +82,29 @@ pub struct Delivery<'a> {
     pub points: Vec<Landmark>,
     /// Stand-ins with the place of their foot.
     pub stand_ins: Vec<(StandIn, WorldPoint)>,
-    /// Tracks as they were solved.
-    pub tracks: Vec<&'a Track>,
+    /// Tracks as they were solved, with what they are called.
+    pub tracks: Vec<(&'a Track, Called)>,
     /// Whether the world's unit is the metre.
     pub scaled: bool,
+    /// Whether the world stands on a ground.
+    pub levelled: bool,
     /// Axes of the program that receives it.
     pub receiver: Receiver,
+    /// Whether the camera is good.
+    pub standing: CameraStanding,
+    /// What changed since the solve; empty unless it is stale.
+    pub stale: Vec<String>,
 }
 
 /// A point that is handed on.
 #[derive(Clone, Debug)]
 pub struct Landmark {
-    /// Its name.
+    /// Its name, no other has the same.
     pub name: String,
     /// Where it is.
     pub place: WorldPoint,
-    /// One standard error along each axis, negative where unknown.
-    pub sigma: [f64; 3],
+    /// How certain that is; `None` where it is not known.
+    pub covariance: Option<PointCovariance>,
     /// Root mean square of its residuals, px.
     pub residual_px: f64,
 }
@@ -63,9 +112,9 @@ pub struct Landmark {
 /// Why a delivery cannot be made.
 #[derive(Debug, thiserror::Error)]
 pub enum DeliveryError {
-    /// The camera file.
-    #[error(transparent)]
-    Camera(#[from] CameraFileError),
+    /// A JSON file.
+    #[error("the files cannot be written: {0}")]
+    Json(#[from] serde_json::Error),
     /// The tracks.
     #[error(transparent)]
     Tracks(#[from] TracksError),
@@ -83,143 +132,166 @@ pub enum DeliveryError {
 }
 
 /// A file of the delivery: name and text.
-pub type NamedText = (&'static str, String);
+pub type NamedText = (String, String);
 
 impl<'a> Delivery<'a> {
-    /// The delivery of an attempt after a change of world.
+    /// The delivery of an attempt in an oriented world; `called` is what the artist calls tracks.
     pub fn of_attempt(
-        shot: &str,
-        rate: FrameRate,
-        film_back: FilmBack,
+        shot: &Shot,
         attempt: &Attempt,
-        change: &Similarity,
-        scaled: bool,
+        orientation: &Orientation,
         tracks: &'a [Track],
+        called: impl Fn(TrackId) -> Called,
     ) -> Self {
-        let points = attempt
-            .landmarks
-            .iter()
-            .map(|l| {
-                let sigma = l.sigma.map(|s| if s >= 0.0 { s * change.scale } else { s });
-                let (name, place) = (l.track.to_string(), change.point(&l.point));
-                Landmark {
-                    name,
-                    place,
-                    sigma,
-                    residual_px: l.rms_px,
-                }
-            })
-            .collect();
+        let change = &orientation.change;
+        let mut taken = HashSet::new();
+        let landmark = |l: &parallax_core::solve::Landmark| Landmark {
+            name: unlike(&mut taken, called(l.track).name, l.track),
+            place: change.point(&l.point),
+            covariance: l.covariance.map(|c| c.in_world(change)),
+            residual_px: l.rms_px,
+        };
+        let points = attempt.landmarks.iter().map(landmark).collect();
+        let solved = tracks.iter().filter(|t| attempt.landmark(t.id).is_some());
         Self {
-            shot: shot.to_owned(),
-            rate,
-            film_back,
-            lens: attempt.lens,
             cameras: attempt
                 .frames
                 .iter()
                 .map(|f| (f.frame, change.pose(&f.pose)))
                 .collect(),
             points,
-            stand_ins: Vec::new(),
-            tracks: tracks
-                .iter()
-                .filter(|t| attempt.landmark(t.id).is_some())
-                .collect(),
-            scaled,
-            receiver: Receiver::default(),
+            tracks: solved.map(|t| (t, called(t.id))).collect(),
+            scaled: orientation.scaled,
+            levelled: orientation.levelled,
+            standing: CameraStanding::doubted(attempt.reasons()),
+            ..Self::empty(shot, attempt.lens)
         }
     }
 
-    /// The delivery of a photograph: one frame, the origin and the tips of the axes as points.
-    /// A photograph has no rate; 1/1 stands for it.
+    /// The delivery of a photograph: one frame, the origin and the tips of the axes as points,
+    /// which are where they are said to be. A photograph has no rate; 1/1 stands for it.
     pub fn of_photograph(
-        shot: &str,
-        film_back: FilmBack,
+        shot: &Shot,
         perspective: &Perspective,
         placed: &Placed,
+        standing: CameraStanding,
     ) -> Self {
         let tips = [
-            ("origin", [0.0; 3]),
-            ("x", [1.0, 0.0, 0.0]),
-            ("y", [0.0, 1.0, 0.0]),
-            ("z", [0.0, 0.0, 1.0]),
+            ("origin", WorldPoint::new(0.0, 0.0, 0.0)),
+            ("x", WorldPoint::new(1.0, 0.0, 0.0)),
+            ("y", WorldPoint::new(0.0, 1.0, 0.0)),
+            ("z", WorldPoint::new(0.0, 0.0, 1.0)),
         ];
         let seen = |p: &WorldPoint| perspective.lens.project(&placed.pose, p).is_some();
         let points = tips
             .into_iter()
-            .map(|(name, [x, y, z])| (name, WorldPoint::new(x, y, z)))
             .filter(|(_, p)| seen(p))
             .map(|(name, place)| Landmark {
                 name: name.to_owned(),
                 place,
-                sigma: [0.0; 3],
+                covariance: None,
                 residual_px: 0.0,
-            })
-            .collect();
+            });
         Self {
-            shot: shot.to_owned(),
-            rate: FrameRate::STILL,
-            film_back,
-            lens: perspective.lens,
             cameras: vec![(FrameNumber(1), placed.pose)],
-            points,
-            stand_ins: Vec::new(),
-            tracks: Vec::new(),
+            points: points.collect(),
             scaled: placed.scaled,
-            receiver: Receiver::default(),
+            levelled: true,
+            standing,
+            ..Self::empty(shot, perspective.lens)
         }
     }
 
-    /// The neutral camera file.
-    pub fn camera_file(&self) -> CameraFile {
-        let axes = self.receiver;
-        let frames = self
-            .cameras
-            .iter()
-            .map(|(f, p)| CameraFrame::new(*f, &self.lens, p, axes))
-            .collect();
-        let points = self.points.iter().map(|p| CameraPoint {
-            name: p.name.clone(),
-            xyz: axes.point(&p.place),
-            sigma: axes.sigma(p.sigma),
-            residual_px: p.residual_px,
-        });
-        let mut file = CameraFile::new(
-            self.rate,
-            &self.lens,
-            self.film_back,
-            frames,
-            points.collect(),
+    /// A delivery that holds nothing yet.
+    pub fn empty(shot: &Shot, lens: Intrinsics) -> Self {
+        Self {
+            shot: shot.name.clone(),
+            rate: shot.rate,
+            film_back: shot.film_back,
+            film_back_assumed: shot.film_back_assumed,
+            lens,
+            cameras: Vec::new(),
+            points: Vec::new(),
+            stand_ins: Vec::new(),
+            tracks: Vec::new(),
+            scaled: false,
+            levelled: false,
+            receiver: shot.receiver,
+            standing: CameraStanding::default(),
+            stale: Vec::new(),
+        }
+    }
+
+    /// What was taken for granted because nobody stated it.
+    pub fn assumptions(&self) -> Vec<String> {
+        let FilmBack {
+            width_mm,
+            height_mm,
+        } = self.film_back;
+        let film_back = format!(
+            "film back assumed to be {width_mm:.2} x {height_mm:.2} mm: focal lengths in mm rest on it"
         );
-        file.axes = axes;
-        file.metres_per_unit = self.scaled.then_some(1.0);
-        file
+        [
+            (self.film_back_assumed, film_back),
+            (
+                !self.scaled,
+                "no scale: a unit of the world is no metre".to_owned(),
+            ),
+            (
+                !self.levelled,
+                "no ground: the world is as the first camera stood".to_owned(),
+            ),
+        ]
+        .into_iter()
+        .filter_map(|(holds, text)| holds.then_some(text))
+        .collect()
+    }
+
+    /// What a file of this delivery is called.
+    pub fn named(&self, file: &str) -> String {
+        let mark = if self.stale.is_empty() { "" } else { STALE };
+        format!("{mark}{file}")
     }
 
     /// Camera, scene and, where there are any, tracks as text.
     pub fn files(&self) -> Result<Vec<NamedText>, DeliveryError> {
         let mut files = vec![
-            (CAMERA_FILE, self.camera_file().write()?),
-            (SCENE_FILE, usda::write(self)),
+            (self.named(CAMERA_FILE), camera_json::write(self)?),
+            (self.named(SCENE_FILE), usda::write(self)),
         ];
         if !self.tracks.is_empty() {
-            files.push((
-                TRACKS_FILE,
-                tracks_csv::write(self.tracks.iter().copied(), tracks_csv::unnamed)?,
-            ));
+            let tracks = self.tracks.iter().map(|(t, called)| (*t, called));
+            files.push((self.named(TRACKS_FILE), tracks_csv::write(tracks)?));
         }
         Ok(files)
     }
 }
 
+/// The name of a track, or its identity where it has none, told apart from those taken.
+fn unlike(taken: &mut HashSet<String>, name: String, track: TrackId) -> String {
+    let wanted = if name.is_empty() {
+        track.to_string()
+    } else {
+        name
+    };
+    let name = if taken.contains(&wanted) {
+        format!("{wanted} ({track})")
+    } else {
+        wanted
+    };
+    taken.insert(name.clone());
+    name
+}
+
 /// One zip archive of files.
-pub fn zipped(files: &[(&str, &str)]) -> Result<Vec<u8>, DeliveryError> {
+pub fn zipped(files: &[(String, String)]) -> Result<Vec<u8>, DeliveryError> {
     let failed = |e: &dyn std::fmt::Display| DeliveryError::Package(e.to_string());
     let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
     let options = zip::write::SimpleFileOptions::default();
     for (name, text) in files {
-        archive.start_file(*name, options).map_err(|e| failed(&e))?;
+        archive
+            .start_file(name.as_str(), options)
+            .map_err(|e| failed(&e))?;
         archive.write_all(text.as_bytes()).map_err(|e| failed(&e))?;
     }
     Ok(archive.finish().map_err(|e| failed(&e))?.into_inner())
@@ -235,10 +307,7 @@ pub fn unzipped(archive: &[u8], name: &str) -> Result<String, DeliveryError> {
     let mut archive =
         zip::ZipArchive::new(std::io::Cursor::new(archive)).map_err(|e| failed(&e))?;
     let mut text = String::new();
-    archive
-        .by_name(name)
-        .map_err(|e| failed(&e))?
-        .read_to_string(&mut text)
-        .map_err(|e| failed(&e))?;
+    let mut file = archive.by_name(name).map_err(|e| failed(&e))?;
+    file.read_to_string(&mut text).map_err(|e| failed(&e))?;
     Ok(text)
 }

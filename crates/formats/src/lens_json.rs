@@ -9,7 +9,6 @@
 //! to distorted lens coordinates, (px - centre) / `focal_px`; they hold for that focal length
 //! only, so it is always stated in the lens file. When it is not given it is the width.
 
-use crate::camera_json::BrownTerms;
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::straights::{Centre, LensOptions, SolvedLens, Straightness, Wanting};
@@ -18,6 +17,36 @@ use serde::{Deserialize, Serialize};
 
 /// The value of the key `schema` of a lens file.
 pub const SCHEMA: &str = "true-parallax/lens@1";
+
+/// Radial and tangential terms.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct BrownTerms {
+    /// r².
+    pub k1: f64,
+    /// r⁴.
+    pub k2: f64,
+    /// r⁶.
+    #[serde(default)]
+    pub k3: f64,
+    /// Tangential.
+    #[serde(default)]
+    pub p1: f64,
+    /// Tangential.
+    #[serde(default)]
+    pub p2: f64,
+}
+
+impl From<BrownTerms> for Distortion {
+    fn from(BrownTerms { k1, k2, k3, p1, p2 }: BrownTerms) -> Self {
+        Self { k1, k2, k3, p1, p2 }
+    }
+}
+
+impl From<Distortion> for BrownTerms {
+    fn from(Distortion { k1, k2, k3, p1, p2 }: Distortion) -> Self {
+        Self { k1, k2, k3, p1, p2 }
+    }
+}
 
 /// Marks along straight things, and what to solve from them.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -1,7 +1,7 @@
-//! Open formats, reader beside writer, and the delivery package with its receipt.
+//! Open formats, read by code that shares nothing with the writer, and the delivery package with its receipt.
 //!
-//! - [`camera_json`]: the neutral camera file.
-//! - [`tracks_csv`]: 2D tracks as text.
+//! - [`camera_json`]: the neutral camera file; [`camera_reader`] reads it.
+//! - [`tracks_csv`]: 2D tracks as text, [`tracks_json`] as JSON; [`tracks_reader`] reads the former.
 //! - [`usda`]: OpenUSD as text; [`usda_reader`] reads it back with code of its own.
 //! - [`photo_json`]: a photograph with its rails.
 //! - [`lens_json`]: a lens, and the straights it was found from.
@@ -13,6 +13,7 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod camera_json;
+pub mod camera_reader;
 pub mod delivery;
 pub mod lens_json;
 pub mod photo_json;
@@ -20,6 +21,7 @@ pub mod receipt;
 pub mod st_map;
 pub mod tracks_csv;
 pub mod tracks_json;
+pub mod tracks_reader;
 pub mod undistorted;
 pub mod usda;
 pub mod usda_reader;

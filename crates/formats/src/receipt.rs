@@ -1,22 +1,28 @@
-//! The proof that the written files hold the camera that was solved.
+//! The proof that the written files hold the camera that was solved, and what else has to be known
+//! of them.
 //!
-//! Every file is read back by code that did not write it; all landmarks are projected
-//! through the camera of each file on every frame and compared with the solve itself. OpenUSD
-//! has no lens distortion, so that comparison is made on the undistorted picture.
+//! Every file is read back by code that did not write it, at the precision of its own types; all
+//! landmarks are projected through the camera of each file on every frame and compared with the
+//! solve itself. OpenUSD has no lens distortion, so that comparison is made on the undistorted
+//! picture, and the terms that stand in its data are compared one by one.
+//!
+//! That the files agree says nothing of the camera itself: [`Receipt::camera`] does.
 
-use crate::camera_json::CameraFile;
-use crate::delivery::{CAMERA_FILE, Delivery, DeliveryError, SCENE_FILE, TRACKS_FILE};
-use crate::{tracks_csv, usda_reader};
+use crate::camera_reader::CameraFile;
+use crate::delivery::{
+    CAMERA_FILE, CameraStanding, Delivery, DeliveryError, SCENE_FILE, TRACKS_FILE,
+};
+use crate::{tracks_reader, usda_reader};
 use nalgebra::Matrix4;
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Distortion;
 use parallax_core::scene::{Hand, Up};
-use parallax_core::spaces::{PlatePx, WorldPoint};
+use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
 
-/// The largest difference at which a delivery is called proven, px.
+/// The largest difference at which the files are said to agree, px.
 pub const PROVEN_PX: f64 = 0.01;
 
 /// What was found in one file.
@@ -32,6 +38,9 @@ pub struct FileReceipt {
     pub compared: String,
     /// Largest difference to the solve, px.
     pub largest_difference_px: f64,
+    /// What the solve has and the file has no place for.
+    #[serde(default)]
+    pub lacks: Vec<String>,
 }
 
 /// The whole receipt.
@@ -39,8 +48,18 @@ pub struct FileReceipt {
 pub struct Receipt {
     /// The shot.
     pub shot: String,
-    /// True when every file agrees with the solve.
-    pub proven: bool,
+    /// True when every file agrees with the solve. Not whether the camera is good.
+    #[serde(alias = "proven")]
+    pub files_agree: bool,
+    /// Whether the camera is good, and why not; unknown in receipts of before this was said.
+    #[serde(default)]
+    pub camera: Option<CameraStanding>,
+    /// What was taken for granted because nobody stated it.
+    #[serde(default)]
+    pub assumptions: Vec<String>,
+    /// What changed since the solve; empty unless it is stale.
+    #[serde(default)]
+    pub stale: Vec<String>,
     /// Largest difference over all files, px.
     pub largest_difference_px: f64,
     /// Exact rate, the same in all files.
@@ -71,49 +90,40 @@ pub fn make(
     delivery: &Delivery<'_>,
     read: impl Fn(&str) -> Result<String, DeliveryError>,
 ) -> Result<Receipt, DeliveryError> {
-    let (camera, scene) = (read(CAMERA_FILE)?, read(SCENE_FILE)?);
-    let from_camera = check_camera(delivery, &camera)?;
-    let from_scene = check_scene(delivery, &scene)?;
-    let of_scene = match delivery.receiver.hand {
-        Hand::Right => {
-            "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner"
-        }
-        Hand::Left => {
-            "all landmarks through the camera of every frame, undistorted; stand-ins corner by corner; \
-             right-handed, as OpenUSD always is"
-        }
-    };
+    let named = |file| delivery.named(file);
+    let (camera, scene) = (read(&named(CAMERA_FILE))?, read(&named(SCENE_FILE))?);
     let mut files = vec![
         file_receipt(
-            CAMERA_FILE,
+            named(CAMERA_FILE),
             &camera,
-            "all landmarks through the camera of every frame, lens included",
-            from_camera,
+            "all landmarks through the camera of every frame, lens included; names",
+            check_camera(delivery, &camera)?,
         ),
-        file_receipt(SCENE_FILE, &scene, of_scene, from_scene),
+        scene_receipt(delivery, named(SCENE_FILE), &scene)?,
     ];
     if !delivery.tracks.is_empty() {
-        let tracks = read(TRACKS_FILE)?;
+        let tracks = read(&named(TRACKS_FILE))?;
         let off_px = check_tracks(delivery, &tracks)?;
-        files.push(file_receipt(
-            TRACKS_FILE,
-            &tracks,
-            "every position of every track",
-            off_px,
-        ));
+        let compared = "every position of every track; names and groups";
+        files.push(file_receipt(named(TRACKS_FILE), &tracks, compared, off_px));
     }
     let largest = files
         .iter()
         .map(|f| f.largest_difference_px)
         .fold(0.0, f64::max);
-    let first = delivery.cameras.first().map_or(0, |c| c.0.0);
-    let last = delivery.cameras.last().map_or(0, |c| c.0.0);
+    let number = |camera: Option<&(FrameNumber, Pose)>| camera.map_or(0, |c| c.0.0);
     Ok(Receipt {
         shot: delivery.shot.clone(),
-        proven: largest <= PROVEN_PX,
+        files_agree: largest <= PROVEN_PX,
+        camera: Some(delivery.standing.clone()),
+        assumptions: delivery.assumptions(),
+        stale: delivery.stale.clone(),
         largest_difference_px: largest,
         rate: delivery.rate.to_string(),
-        range: [first, last],
+        range: [
+            number(delivery.cameras.first()),
+            number(delivery.cameras.last()),
+        ],
         units: if delivery.scaled { "metre" } else { "no scale" }.to_owned(),
         up_axis: delivery.receiver.to_string(),
         compared_points: delivery.points.len(),
@@ -122,14 +132,47 @@ pub fn make(
     })
 }
 
-fn file_receipt(file: &str, text: &str, compared: &str, largest_difference_px: f64) -> FileReceipt {
+fn scene_receipt(
+    delivery: &Delivery<'_>,
+    file: String,
+    text: &str,
+) -> Result<FileReceipt, DeliveryError> {
+    let hand = match delivery.receiver.hand {
+        Hand::Right => "",
+        Hand::Left => "; right-handed, as OpenUSD always is",
+    };
+    let compared = format!(
+        "all landmarks through the camera of every frame, undistorted, in single precision; \
+         stand-ins corner by corner; lens terms; names{hand}"
+    );
+    let mut receipt = file_receipt(file, text, &compared, check_scene(delivery, text)?);
+    if !delivery.lens.distortion.is_none() {
+        receipt.lacks.push(
+            "lens distortion: its camera is that of the undistorted picture. Model, terms and \
+             centre stand in the layer's data, which programs do not apply by themselves"
+                .to_owned(),
+        );
+    }
+    if delivery.points.iter().any(|p| p.covariance.is_some()) {
+        receipt.lacks.push("errors of landmarks".to_owned());
+    }
+    Ok(receipt)
+}
+
+fn file_receipt(
+    file: String,
+    text: &str,
+    compared: &str,
+    largest_difference_px: f64,
+) -> FileReceipt {
     let digest = Sha256::digest(text.as_bytes());
     FileReceipt {
-        file: file.to_owned(),
+        file,
         bytes: text.len(),
         sha256: digest.iter().map(|b| format!("{b:02x}")).collect(),
         compared: compared.to_owned(),
         largest_difference_px,
+        lacks: Vec::new(),
     }
 }
 
@@ -200,6 +243,10 @@ fn check_camera(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryErro
         .filter_map(|f| Some((f.frame, file.intrinsics(f), file.pose(f)?)))
         .collect();
     let points: Vec<WorldPoint> = file.points.iter().map(|p| file.point(p)).collect();
+    let mut both = file.points.iter().zip(&delivery.points);
+    if !both.all(|(read, p)| read.name == p.name) {
+        return Err(unreadable(CAMERA_FILE, "its landmarks have other names"));
+    }
     if file.axes != delivery.receiver {
         return Err(unreadable(
             CAMERA_FILE,
@@ -226,6 +273,7 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     if stated.is_none_or(|s| (s - delivery.rate.as_f64()).abs() > 1e-9) {
         return Err(bad("the time codes per second are others".to_owned()));
     }
+    check_lens(delivery, &data).map_err(|term| bad(format!("its lens term {term} is another")))?;
     let root = layer
         .prims
         .first()
@@ -245,6 +293,8 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     }
     let cameras = scene_cameras(camera, &lens, up)
         .ok_or_else(|| bad("the camera's motion is incomplete".to_owned()))?;
+    let points = root.find("Points");
+    check_names(delivery, points).map_err(|reason| bad(reason.to_owned()))?;
     let landmarks = root.find("Points").and_then(|p| p.attributes.get("points"));
     let numbers = landmarks.map(|v| v.numbers()).unwrap_or_default();
     let points: Vec<WorldPoint> = numbers.chunks_exact(3).map(|c| upright(up, c)).collect();
@@ -254,6 +304,56 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     };
     let seen = largest_distance(SCENE_FILE, delivery, &straight, &cameras, &points)?;
     Ok(seen.max(stand_ins_difference(delivery, root, &straight, up)?))
+}
+
+/// Whether the scene's landmarks have the names that they were given.
+fn check_names(
+    delivery: &Delivery<'_>,
+    points: Option<&usda_reader::Prim>,
+) -> Result<(), &'static str> {
+    let names = points.and_then(|p| p.attributes.get("names"));
+    let names = names.and_then(|v| v.list()).unwrap_or_default();
+    let plain = |name: &str| name.chars().filter(|c| !c.is_control()).collect::<String>();
+    let wanted = delivery.points.iter().map(|p| plain(&p.name));
+    let same = names
+        .iter()
+        .zip(wanted)
+        .all(|(read, name)| read.text() == Some(name.as_str()));
+    let complete = names.len() == delivery.points.len();
+    if same && complete {
+        Ok(())
+    } else {
+        Err("its landmarks have other names")
+    }
+}
+
+/// The term of the lens that the layer's data state otherwise.
+fn check_lens(
+    delivery: &Delivery<'_>,
+    data: &std::collections::BTreeMap<String, usda_reader::Value>,
+) -> Result<(), &'static str> {
+    let (lens, terms) = (&delivery.lens, &delivery.lens.distortion);
+    if data.get("lensModel").and_then(|v| v.text()) != Some("brown") {
+        return Err("lensModel");
+    }
+    let wanted = [
+        ("k1", terms.k1),
+        ("k2", terms.k2),
+        ("k3", terms.k3),
+        ("p1", terms.p1),
+        ("p2", terms.p2),
+        ("lensFocalPx", lens.focal_px),
+        ("lensCentreX", lens.centre.x),
+        ("lensCentreY", lens.centre.y),
+    ];
+    let stated = |name: &str| data.get(name).and_then(|v| v.number());
+    match wanted
+        .into_iter()
+        .find(|(name, value)| stated(name) != Some(*value))
+    {
+        Some((name, _)) => Err(name),
+        None => Ok(()),
+    }
 }
 
 fn scene_lens(delivery: &Delivery<'_>, camera: &usda_reader::Prim) -> Option<Intrinsics> {
@@ -352,35 +452,42 @@ fn stand_ins_difference(
 }
 
 fn check_tracks(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError> {
-    let read = tracks_csv::read(text).map_err(|e| unreadable(TRACKS_FILE, e))?;
-    let by_name: HashMap<&str, usize> = read
-        .tracks
-        .iter()
-        .enumerate()
-        .filter_map(|(i, t)| Some((read.names.get(&t.id)?.as_str(), i)))
-        .collect();
+    let bad = |reason: String| unreadable(TRACKS_FILE, reason);
+    let read = tracks_reader::read_csv(text).map_err(|e| bad(e.to_string()))?;
+    let identities = read.identities.iter().map(String::as_str);
+    let by_identity: HashMap<&str, usize> = identities.enumerate().map(|(i, t)| (t, i)).collect();
     let mut largest: f64 = 0.0;
-    for track in &delivery.tracks {
+    for (track, called) in &delivery.tracks {
         let name = track.id.to_string();
-        let found = by_name.get(name.as_str()).map(|i| &read.tracks[*i]);
+        let found = by_identity.get(name.as_str()).map(|i| &read.tracks[*i]);
         let Some(found) = found.filter(|f| f.samples.len() == track.samples.len()) else {
-            return Err(unreadable(
-                TRACKS_FILE,
-                format!("track {name} is incomplete"),
-            ));
+            return Err(bad(format!("track {name} is incomplete")));
         };
+        let wanted = if called.name.is_empty() {
+            &name
+        } else {
+            &called.name
+        };
+        let group = read.groups.get(&found.id).map_or("", String::as_str);
+        let named = read
+            .names
+            .get(&found.id)
+            .is_some_and(|n| n == wanted.trim());
+        if !named || group != called.group.trim() {
+            return Err(bad(format!("track {name} is called otherwise")));
+        }
         for (a, b) in found.samples.iter().zip(&track.samples) {
-            let same = if a.frame == b.frame {
+            let off_px = if a.frame == b.frame {
                 a.px.distance_px(b.px)
             } else {
                 f64::INFINITY
             };
-            largest = largest.max(same);
+            largest = largest.max(off_px);
         }
     }
     if largest.is_finite() {
         Ok(largest)
     } else {
-        Err(unreadable(TRACKS_FILE, "frames are mixed up"))
+        Err(bad("frames are mixed up".to_owned()))
     }
 }

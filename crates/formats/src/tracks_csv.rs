@@ -1,86 +1,16 @@
-//! 2D tracks as comma-separated text.
+//! Writes 2D tracks as comma-separated text.
 //!
-//! Header `track,frame,x,y`, then optionally `sigma_x,sigma_y,weight,kind,name,group` in any order.
-//! A track is one identity in `track`; its name and group are what the artist calls it.
-//! Pixel positions have the picture's top-left corner as origin, y down.
+//! Header `track,frame,x,y,sigma_x,sigma_y,weight,kind,name,group`. A track is one identity in
+//! `track`; its name and group are what the artist calls it. Pixel positions have the picture's
+//! top-left corner as origin, y down. It is read by [`crate::tracks_reader`], which shares
+//! nothing with this file.
 
-use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
-use parallax_core::track::{Covariance, Sample, Track, TrackKind};
-use serde::{Deserialize, Serialize};
-use std::collections::{BTreeMap, HashMap};
+use parallax_core::track::{Track, TrackKind};
 
-/// Most rows that are read.
-pub const MOST_ROWS: usize = 5_000_000;
-/// Standard error of positions that come without one, px.
-pub const DEFAULT_SIGMA_PX: f64 = 0.2;
-
-/// Why a text is no track file.
+/// Why tracks cannot be written.
 #[derive(Debug, thiserror::Error)]
-pub enum TracksError {
-    /// Not comma-separated text with the four columns.
-    #[error(
-        "the track file cannot be read at row {row}: {reason}. It needs the columns track,frame,x,y"
-    )]
-    Row {
-        /// Row, the header being 1.
-        row: u64,
-        /// What is wrong.
-        reason: String,
-    },
-    /// A number that cannot be a position.
-    #[error(
-        "row {row} of the track file states a position or uncertainty that is not a finite number"
-    )]
-    NotFinite {
-        /// Row, the header being 1.
-        row: u64,
-    },
-    /// The same track twice on one frame.
-    #[error("track {track} has two positions on frame {frame}")]
-    Twice {
-        /// Name of the track.
-        track: String,
-        /// The frame.
-        frame: i32,
-    },
-    /// Longer than what is read.
-    #[error("the track file has more than {MOST_ROWS} rows")]
-    TooLong,
-    /// Could not be written.
-    #[error("the tracks cannot be written: {0}")]
-    Write(String),
-}
-
-#[derive(Serialize, Deserialize)]
-struct Row {
-    track: String,
-    frame: i32,
-    x: f64,
-    y: f64,
-    #[serde(default)]
-    sigma_x: Option<f64>,
-    #[serde(default)]
-    sigma_y: Option<f64>,
-    #[serde(default)]
-    weight: Option<f64>,
-    #[serde(default)]
-    kind: Option<TrackKind>,
-    #[serde(default)]
-    name: Option<String>,
-    #[serde(default)]
-    group: Option<String>,
-}
-
-/// Tracks with the names they had in the file.
-#[derive(Debug)]
-pub struct NamedTracks {
-    /// Tracks, ids counted from 1 in the order of their names' first appearance.
-    pub tracks: Vec<Track>,
-    /// Name of each track: what it is called, or else its identity in the file.
-    pub names: HashMap<TrackId, String>,
-    /// The groups of those that are in one.
-    pub groups: HashMap<TrackId, String>,
-}
+#[error("the tracks cannot be written: {0}")]
+pub struct TracksError(String);
 
 /// What the artist calls a track.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -91,29 +21,22 @@ pub struct Called {
     pub group: String,
 }
 
-/// For tracks that are called nothing.
-pub fn unnamed(_: TrackId) -> Called {
-    Called::default()
-}
-
 /// Writes tracks, one row per position, with their names and groups.
 pub fn write<'a>(
-    tracks: impl IntoIterator<Item = &'a Track>,
-    called: impl Fn(TrackId) -> Called,
+    tracks: impl IntoIterator<Item = (&'a Track, &'a Called)>,
 ) -> Result<String, TracksError> {
     let mut writer = csv::Writer::from_writer(Vec::new());
-    let failed = |e: &dyn std::fmt::Display| TracksError::Write(e.to_string());
+    let failed = |e: &dyn std::fmt::Display| TracksError(e.to_string());
     writer
         .write_record([
             "track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind", "name", "group",
         ])
         .map_err(|e| failed(&e))?;
-    for track in tracks {
+    for (track, Called { name, group }) in tracks {
         let kind = match track.kind {
             TrackKind::Auto => "auto",
             TrackKind::Hand => "hand",
         };
-        let Called { name, group } = called(track.id);
         for s in &track.samples {
             let record = [
                 track.id.to_string(),
@@ -132,140 +55,4 @@ pub fn write<'a>(
     }
     let bytes = writer.into_inner().map_err(|e| failed(&e))?;
     String::from_utf8(bytes).map_err(|e| failed(&e))
-}
-
-/// Reads and checks tracks.
-pub fn read(text: &str) -> Result<NamedTracks, TracksError> {
-    let mut reader = csv::ReaderBuilder::new()
-        .trim(csv::Trim::All)
-        .from_reader(text.as_bytes());
-    let unreadable = |reason: String| TracksError::Row { row: 1, reason };
-    let header = reader.headers().map_err(|e| unreadable(e.to_string()))?;
-    if let Some(lacking) = ["track", "frame", "x", "y"]
-        .iter()
-        .find(|c| !header.iter().any(|h| h == **c))
-    {
-        return Err(unreadable(format!("the column {lacking} is missing")));
-    }
-    let mut order: Vec<String> = Vec::new();
-    let mut found: HashMap<String, (Row, BTreeMap<i32, Sample>)> = HashMap::new();
-    for (index, row) in reader.deserialize::<Row>().enumerate() {
-        let number = index as u64 + 2;
-        if index >= MOST_ROWS {
-            return Err(TracksError::TooLong);
-        }
-        let row = row.map_err(|e| TracksError::Row {
-            row: number,
-            reason: e.to_string(),
-        })?;
-        let sample = sample(&row).ok_or(TracksError::NotFinite { row: number })?;
-        let (track, frame) = (row.track.clone(), row.frame);
-        let entry = found.entry(track.clone()).or_insert_with(|| {
-            order.push(track.clone());
-            (row, BTreeMap::new())
-        });
-        if entry.1.insert(frame, sample).is_some() {
-            return Err(TracksError::Twice { track, frame });
-        }
-    }
-    let (mut names, mut groups) = (HashMap::new(), HashMap::new());
-    let mut tracks = Vec::with_capacity(order.len());
-    for (index, name) in order.into_iter().enumerate() {
-        let Some((first, samples)) = found.remove(&name) else {
-            continue;
-        };
-        let id = TrackId(index as u32 + 1);
-        let (kind, weight) = (
-            first.kind.unwrap_or(TrackKind::Auto),
-            first.weight.unwrap_or(1.0),
-        );
-        tracks.push(Track::new(id, kind, samples.into_values().collect()).weighing(weight));
-        let given = |text: Option<String>| text.filter(|t| !t.is_empty());
-        names.insert(id, given(first.name).unwrap_or(name));
-        groups.extend(given(first.group).map(|group| (id, group)));
-    }
-    Ok(NamedTracks {
-        tracks,
-        names,
-        groups,
-    })
-}
-
-fn sample(row: &Row) -> Option<Sample> {
-    let (sx, sy) = (
-        row.sigma_x.unwrap_or(DEFAULT_SIGMA_PX),
-        row.sigma_y.unwrap_or(DEFAULT_SIGMA_PX),
-    );
-    let weight = row.weight.unwrap_or(1.0);
-    let fine = [row.x, row.y, sx, sy, weight].iter().all(|v| v.is_finite())
-        && sx >= 0.0
-        && sy >= 0.0
-        && weight >= 0.0;
-    let covariance = Covariance {
-        xx: sx * sx,
-        xy: 0.0,
-        yy: sy * sy,
-    };
-    fine.then_some(Sample {
-        frame: FrameNumber(row.frame),
-        px: PlatePx::new(row.x, row.y),
-        covariance,
-    })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use rstest::rstest;
-
-    #[test]
-    fn what_is_written_is_read_back() {
-        let at = |frame: i32, x: f64| Sample {
-            frame: FrameNumber(frame),
-            px: PlatePx::new(x, 20.25),
-            covariance: Covariance {
-                xx: 0.01,
-                xy: 0.0,
-                yy: 0.04,
-            },
-        };
-        let track = Track::new(
-            TrackId(1),
-            TrackKind::Hand,
-            vec![at(-2, 10.5), at(3, 11.125)],
-        )
-        .weighing(0.5);
-        let called = |_| Called {
-            name: "nail, left".to_owned(),
-            group: "door".to_owned(),
-        };
-        let back = read(&write([&track], called).unwrap()).unwrap();
-        assert_eq!(back.names[&TrackId(1)], "nail, left");
-        assert_eq!(back.groups[&TrackId(1)], "door");
-        assert_eq!(back.tracks.len(), 1);
-        assert_eq!(back.tracks[0].kind, TrackKind::Hand);
-        assert_eq!(back.tracks[0].weight, 0.5);
-        for (a, b) in back.tracks[0].samples.iter().zip(&track.samples) {
-            assert_eq!(a.frame, b.frame);
-            assert!(a.px.distance_px(b.px) < 1e-4);
-            assert!((a.covariance.yy - b.covariance.yy).abs() < 1e-6);
-        }
-    }
-
-    #[test]
-    fn four_columns_are_enough() {
-        let read = read("track,frame,x,y\nnail,1001,3.5,4.5\nnail,1002,3.6,4.5\n").unwrap();
-        assert_eq!(read.names[&TrackId(1)], "nail");
-        assert_eq!(read.tracks[0].samples.len(), 2);
-    }
-
-    #[rstest]
-    #[case::no_column("track,frame,x\na,1,2\n")]
-    #[case::no_number("track,frame,x,y\na,1,2,here\n")]
-    #[case::not_finite("track,frame,x,y\na,1,2,NaN\n")]
-    #[case::twice("track,frame,x,y\na,1,2,3\na,1,2,3\n")]
-    #[case::negative_sigma("track,frame,x,y,sigma_x\na,1,2,3,-1\n")]
-    fn what_is_no_track_file_is_refused(#[case] text: &str) {
-        assert!(read(text).is_err());
-    }
 }

@@ -3,7 +3,8 @@
 //! `{"schema":"true-parallax/tracks@1","tracks":[{"track","name","group","kind","weight",
 //! "samples":[[frame,x,y,sigma_x,sigma_y],…]}]}`; what is left out of a sample's end has its default.
 
-use crate::tracks_csv::{Called, DEFAULT_SIGMA_PX, MOST_ROWS, NamedTracks};
+use crate::tracks_csv::Called;
+use crate::tracks_reader::{DEFAULT_SIGMA_PX, MOST_NAME, MOST_ROWS, NamedTracks, is_possible};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::track::{Covariance, Sample, Track, TrackKind};
 use serde::{Deserialize, Serialize};
@@ -26,12 +27,18 @@ pub enum TracksJsonError {
     },
     /// A sample that is no position.
     #[error(
-        "sample {index} of track {track} is no position: it needs a whole frame and finite numbers [frame, x, y, sigma_x, sigma_y], each frame once"
+        "sample {index} of track {track} is no position: it needs [frame, x, y, sigma_x, sigma_y] with a whole frame, each frame once, and numbers that a position can have"
     )]
     Sample {
         /// The track.
         track: String,
         /// Which, counted from 1.
+        index: usize,
+    },
+    /// A name that is too long to be one.
+    #[error("the name or group of track {index} has more than {MOST_NAME} letters")]
+    LongName {
+        /// Which track, counted from 1.
         index: usize,
     },
     /// Longer than what is read.
@@ -114,11 +121,16 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksJsonError> {
     }
     let mut out = NamedTracks {
         tracks: Vec::new(),
+        identities: Vec::new(),
         names: HashMap::new(),
         groups: HashMap::new(),
     };
     for (index, entry) in file.tracks.into_iter().enumerate() {
         let id = TrackId(index as u32 + 1);
+        let named = [&entry.track, &entry.name, &entry.group];
+        if named.iter().any(|text| text.chars().count() > MOST_NAME) {
+            return Err(TracksJsonError::LongName { index: index + 1 });
+        }
         let wrong = |index: usize| TracksJsonError::Sample {
             track: entry.track.clone(),
             index: index + 1,
@@ -130,9 +142,10 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksJsonError> {
                 return Err(wrong(k));
             }
         }
-        if !(entry.weight.is_finite() && entry.weight >= 0.0) {
+        if !is_possible([0.0; 2], [0.0; 2], entry.weight) {
             return Err(wrong(0));
         }
+        out.identities.push(entry.track.clone());
         out.tracks.push(
             Track::new(id, entry.kind, samples.into_values().collect()).weighing(entry.weight),
         );
@@ -158,9 +171,7 @@ fn sample(values: &[f64]) -> Option<Sample> {
     let fine = values.len() <= 5
         && frame.fract() == 0.0
         && (f64::from(i32::MIN)..=f64::from(i32::MAX)).contains(&frame)
-        && [x, y, sx, sy].iter().all(|v| v.is_finite())
-        && sx >= 0.0
-        && sy >= 0.0;
+        && is_possible([x, y], [sx, sy], 1.0);
     let covariance = Covariance {
         xx: sx * sx,
         xy: 0.0,

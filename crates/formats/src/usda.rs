@@ -3,7 +3,9 @@
 //! USD multiplies row vectors, so matrices are written transposed. Focal length and aperture
 //! are in mm, as receivers expect; the offset of the aperture carries the centre of
 //! projection. USD is right-handed by definition, with Y or Z up: a left-handed receiver gets its
-//! up axis, right-handed. Lens distortion has no place in a USD camera and is stated in the layer's data.
+//! up axis, right-handed. Lens distortion has no place in a USD camera: model, terms, centre and the
+//! focal length that they hold for are stated in the layer's data, and the camera is that of the
+//! undistorted picture.
 
 use crate::delivery::Delivery;
 use parallax_core::scene::{Receiver, StandIn, Up};
@@ -52,8 +54,37 @@ fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     )?;
     writeln!(out, "        int plateWidth = {}", d.lens.width_px)?;
     writeln!(out, "        int plateHeight = {}", d.lens.height_px)?;
-    writeln!(out, "        double k1 = {}", lens.k1)?;
-    writeln!(out, "        double k2 = {}", lens.k2)?;
+    writeln!(out, "        string lensModel = \"brown\"")?;
+    let terms = [
+        ("k1", lens.k1),
+        ("k2", lens.k2),
+        ("k3", lens.k3),
+        ("p1", lens.p1),
+        ("p2", lens.p2),
+        ("lensFocalPx", d.lens.focal_px),
+        ("lensCentreX", d.lens.centre.x),
+        ("lensCentreY", d.lens.centre.y),
+    ];
+    for (name, value) in terms {
+        writeln!(out, "        double {name} = {value}")?;
+    }
+    let standing = if d.standing.good {
+        "good"
+    } else {
+        "needs a look"
+    };
+    writeln!(out, "        string camera = \"{standing}\"")?;
+    for (name, sentences) in [
+        ("cameraReasons", &d.standing.reasons),
+        ("assumptions", &d.assumptions()),
+        ("staleSince", &d.stale),
+    ] {
+        let quoted: Vec<String> = sentences
+            .iter()
+            .map(|s| format!("\"{}\"", quoted(s)))
+            .collect();
+        writeln!(out, "        string[] {name} = [{}]", quoted.join(", "))?;
+    }
     writeln!(out, "    }}")?;
     writeln!(out, "    defaultPrim = \"shot\"")?;
     writeln!(out, "    startTimeCode = {first}\n    endTimeCode = {last}")?;
@@ -64,15 +95,20 @@ fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
         d.rate.as_f64()
     )?;
     let up = if d.receiver.up == Up::Z { "Z" } else { "Y" };
+    // Without a scale a unit is taken for a metre, since the format has no other word.
     writeln!(out, "    metersPerUnit = 1\n    upAxis = \"{up}\"\n)\n")?;
     writeln!(out, "def Xform \"shot\"\n{{")
 }
 
 fn quoted(text: &str) -> String {
-    text.chars()
-        .filter(|c| !c.is_control())
-        .map(|c| if matches!(c, '"' | '\\') { '_' } else { c })
-        .collect()
+    let plain = text.chars().filter(|c| !c.is_control());
+    plain.fold(String::new(), |mut out, c| {
+        if matches!(c, '"' | '\\') {
+            out.push('\\');
+        }
+        out.push(c);
+        out
+    })
 }
 
 fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {

@@ -3,7 +3,8 @@
 //! Written apart from the writer, on the grammar of the open format and not on the writer's
 //! habits, so that a receipt proves something. It reads what a camera scene needs: `def`
 //! prims, typed attributes with optional metadata, tuples, arrays, strings, numbers and
-//! dictionaries of time samples.
+//! dictionaries of time samples. Values of types of single precision (`float`, `point3f` and
+//! their like) are read as what 32 bits hold, since that is what every receiver keeps of them.
 
 use std::collections::BTreeMap;
 
@@ -80,6 +81,21 @@ impl Value {
         }
     }
 
+    /// With all numbers as 32 bits hold them.
+    fn in_single_precision(self) -> Self {
+        match self {
+            Self::Number(n) => Self::Number(f64::from(n as f32)),
+            Self::List(list) => {
+                Self::List(list.into_iter().map(Self::in_single_precision).collect())
+            }
+            Self::Map(map) => {
+                let single = |(key, value): (String, Self)| (key, value.in_single_precision());
+                Self::Map(map.into_iter().map(single).collect())
+            }
+            text => text,
+        }
+    }
+
     /// All numbers inside, in order.
     pub fn numbers(&self) -> Vec<f64> {
         match self {
@@ -127,6 +143,27 @@ pub fn read(text: &str) -> Result<Layer, UsdaError> {
     Ok(layer)
 }
 
+/// The text up to the closing quote, its escapes undone, and how many bytes it takes with it.
+fn quoted(rest: &str) -> Option<(String, usize)> {
+    let mut inside = String::new();
+    let mut letters = rest.char_indices();
+    while let Some((at, letter)) = letters.next() {
+        match letter {
+            '"' => return Some((inside, at + 1)),
+            '\\' => inside.push(letters.next()?.1),
+            other => inside.push(other),
+        }
+    }
+    None
+}
+
+/// Whether a type holds numbers of 32 bits: `float`, `float3`, `point3f`, `color3f[]` and so on.
+fn is_single(type_name: &str) -> bool {
+    let element = type_name.trim_end_matches("[]");
+    let stem = element.trim_end_matches(|c: char| c.is_ascii_digit());
+    stem == "float" || (element.ends_with('f') && element.contains(|c: char| c.is_ascii_digit()))
+}
+
 fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
     let mut out = Vec::new();
     for (index, line) in text.lines().enumerate() {
@@ -137,13 +174,12 @@ fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
                 break;
             }
             if c == '"' {
-                let inner = &rest[1..];
-                let end = inner.find('"').ok_or_else(|| UsdaError {
+                let (inside, length) = quoted(&rest[1..]).ok_or_else(|| UsdaError {
                     line: number,
                     reason: "a quote is not closed".to_owned(),
                 })?;
-                out.push((Token::Quoted(inner[..end].to_owned()), number));
-                rest = &inner[end + 1..];
+                out.push((Token::Quoted(inside), number));
+                rest = &rest[1 + length..];
             } else if "(){}[]=,".contains(c) {
                 out.push((Token::Sign(c), number));
                 rest = &rest[1..];
@@ -242,16 +278,21 @@ impl Reader {
         Ok(out)
     }
 
-    /// Words up to `=`; the last one is the name. A value may be missing.
+    /// Words up to `=`; the last one is the name, the one before it the type. A value may be
+    /// missing.
     fn assignment(&mut self) -> Result<(String, Option<Value>), UsdaError> {
-        let mut name = self.word()?;
+        let (mut type_name, mut name) = (String::new(), self.word()?);
         while matches!(self.tokens.get(self.at), Some((Token::Word(_), _))) && !self.done() {
-            name = self.word()?;
+            type_name = std::mem::replace(&mut name, self.word()?);
         }
         let value = if self.skip_sign('=') {
             Some(self.value()?)
         } else {
             None
+        };
+        let value = match is_single(&type_name) {
+            true => value.map(Value::in_single_precision),
+            false => value,
         };
         Ok((name, value))
     }
@@ -385,7 +426,12 @@ over "stage" (
             panic!("no samples")
         };
         assert_eq!(samples["-1"].numbers()[12..], [1e-3, -2.0, 3.0, 1.0]);
-        assert_eq!(camera.attributes["widths"].numbers(), [0.1, 0.2]);
+        let single = [0.1f32, 0.2].map(f64::from);
+        assert_eq!(
+            camera.attributes["widths"].numbers(),
+            single,
+            "float holds 32 bits"
+        );
     }
 
     #[test]

@@ -8,8 +8,11 @@
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+mod child;
 pub mod colour;
 pub mod exif;
+pub mod exr_header;
+mod jpeg_end;
 pub mod mattes;
 pub mod movie;
 pub mod picture;
@@ -124,6 +127,14 @@ pub enum MediaError {
     Ffmpeg {
         /// Why.
         reason: String,
+    },
+    /// ffmpeg or ffprobe got nowhere.
+    #[error(
+        "reading the movie was given up after {seconds} s without a step; nothing was kept. The file may be damaged, or the disk or network it lies on may not answer"
+    )]
+    TooSlow {
+        /// How long it was waited for, s.
+        seconds: u64,
     },
     /// A matte that does not fit the plate.
     #[error("{reason}")]

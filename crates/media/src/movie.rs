@@ -9,14 +9,15 @@
 //!
 //! Only the file itself is opened: other protocols and playlist formats are shut out.
 
+use crate::child::{self, Printed};
 use crate::{MediaError, picture};
 use parallax_core::plate::FrameRate;
 use parallax_core::progress::Progress;
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
-use std::io::{BufRead, BufReader, Read};
 use std::path::{Path, PathBuf};
-use std::process::{Child, Command, Stdio};
+use std::process::Command;
+use std::time::Duration;
 
 /// Endings of the movies that are taken in.
 pub const ENDINGS: [&str; 6] = ["mp4", "mov", "mkv", "avi", "webm", "m4v"];
@@ -150,20 +151,9 @@ fn not_a_movie(path: &Path, reason: impl ToString) -> MediaError {
     }
 }
 
-/// A command that opens nothing but files; an error where it is not installed.
-fn started(command: &mut Command) -> Result<Child, MediaError> {
-    command
-        .stdin(Stdio::null())
-        .stdout(Stdio::piped())
-        .stderr(Stdio::piped())
-        .spawn()
-        .map_err(|e| match e.kind() {
-            std::io::ErrorKind::NotFound => MediaError::NoFfmpeg,
-            _ => MediaError::Ffmpeg {
-                reason: e.to_string(),
-            },
-        })
-}
+/// How long a movie may take to be looked at, and how long taking pictures out may stand still.
+const LOOKING: Duration = Duration::from_secs(60);
+const STANDING_STILL: Duration = Duration::from_secs(60);
 
 fn source(path: &Path) -> std::ffi::OsString {
     let mut source = std::ffi::OsString::from("file:");
@@ -175,6 +165,9 @@ impl Movie {
     /// Looks at a movie: every time stamp is read, no picture is decoded.
     pub fn open(path: &Path) -> Result<Self, MediaError> {
         let path = path.canonicalize().map_err(|e| not_a_movie(path, e))?;
+        if !path.is_file() {
+            return Err(not_a_movie(&path, "it is no file"));
+        }
         let mut command = Command::new("ffprobe");
         command.args([
             "-v",
@@ -193,14 +186,15 @@ impl Movie {
                 "json",
             ])
             .arg(source(&path));
-        let output = started(&mut command)?
-            .wait_with_output()
-            .map_err(|e| not_a_movie(&path, e))?;
-        let said = String::from_utf8_lossy(&output.stderr);
-        let probed: Probed = serde_json::from_slice(&output.stdout)
-            .map_err(|_| not_a_movie(&path, first_line(&said)))?;
-        if !output.status.success() {
-            return Err(not_a_movie(&path, first_line(&said)));
+        let Printed {
+            success,
+            output,
+            errors,
+        } = child::printed(&mut command, LOOKING)?;
+        let probed: Probed =
+            serde_json::from_slice(&output).map_err(|_| not_a_movie(&path, first_line(&errors)))?;
+        if !success {
+            return Err(not_a_movie(&path, first_line(&errors)));
         }
         let Some(stream) = probed.streams.first() else {
             return Err(not_a_movie(
@@ -296,38 +290,19 @@ impl Movie {
                 ])
                 .args(to);
         }
-        let mut child = started(&mut command)?;
-        let errors = child.stderr.take().map(|mut e| {
-            std::thread::spawn(move || {
-                let mut text = String::new();
-                let _ = e.by_ref().take(64 << 10).read_to_string(&mut text);
-                let _ = std::io::copy(&mut e, &mut std::io::sink());
-                text
-            })
-        });
-        for line in child
-            .stdout
-            .take()
-            .into_iter()
-            .flat_map(|o| BufReader::new(o).lines().map_while(Result::ok))
-        {
-            if progress.is_cancelled() {
-                let _ = child.kill();
-                let _ = child.wait();
-                return Err(MediaError::Cancelled);
-            }
-            if let Some(done) = line
+        let mut done = 0;
+        let hear = |line: &str| {
+            let count = line
                 .strip_prefix("frame=")
-                .and_then(|n| n.trim().parse().ok())
-            {
-                progress.report("pictures out of the movie", done, self.facts.count);
-            }
-        }
-        let said = errors.and_then(|e| e.join().ok()).unwrap_or_default();
-        let status = child.wait().map_err(|e| MediaError::Ffmpeg {
-            reason: e.to_string(),
-        })?;
-        if status.success() {
+                .and_then(|n| n.trim().parse().ok());
+            let forward = count.is_some_and(|count: usize| count > done);
+            done = count.unwrap_or(done);
+            progress.report("pictures out of the movie", done, self.facts.count);
+            forward
+        };
+        let cancelled = || progress.is_cancelled();
+        let (success, said) = child::followed(&mut command, STANDING_STILL, cancelled, hear)?;
+        if success {
             return Ok(());
         }
         let (there, promised) = (read_list(folder).map_or(0, |l| l.len()), self.facts.count);

@@ -1,8 +1,8 @@
 //! Decoding one picture, within limits that a hostile header cannot pass.
 
-use crate::MediaError;
+use crate::{MediaError, exr_header, jpeg_end};
 use image::metadata::Orientation;
-use image::{DynamicImage, ImageDecoder, ImageReader, Limits, RgbImage};
+use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits, RgbImage};
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::picture::Plane;
 use serde::{Deserialize, Serialize};
@@ -12,8 +12,10 @@ use std::path::Path;
 pub const MOST_SIDE_PX: u32 = 16_384;
 /// Largest area that is decoded, million px.
 pub const MOST_MEGAPIXELS: u64 = 100;
+/// Room that decoding one picture may take, bytes: for every decoder the same.
+pub const MOST_BYTES: u64 = MOST_MEGAPIXELS * 1_000_000 * 8;
 
-fn name_of(path: &Path) -> String {
+pub(crate) fn name_of(path: &Path) -> String {
     path.file_name().map_or_else(
         || path.display().to_string(),
         |n| n.to_string_lossy().into_owned(),
@@ -25,6 +27,13 @@ fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>,
         file: name_of(path),
         reason,
     };
+    // A pipe or a device would be waited for without end.
+    let about = std::fs::metadata(path).map_err(|e| failed(e.to_string()))?;
+    if !about.is_file() || about.len() > MOST_BYTES {
+        return Err(failed(
+            "it is no file, or too large to be a picture".to_owned(),
+        ));
+    }
     let mut reader = ImageReader::open(path)
         .and_then(ImageReader::with_guessed_format)
         .map_err(|e| failed(e.to_string()))?;
@@ -34,18 +43,31 @@ fn reader(path: &Path) -> Result<ImageReader<std::io::BufReader<std::fs::File>>,
         ));
     }
     let mut limits = Limits::default();
-    limits.max_alloc = Some(MOST_MEGAPIXELS * 1_000_000 * 8);
+    limits.max_alloc = Some(MOST_BYTES);
     reader.limits(limits);
+    if reader.format() == Some(ImageFormat::OpenExr) {
+        exr_header::check(path)?;
+    }
     Ok(reader)
 }
 
-fn decoder(path: &Path) -> Result<impl ImageDecoder, MediaError> {
-    reader(path)?
-        .into_decoder()
-        .map_err(|e| MediaError::NotAPicture {
+/// Runs a decoder; one that panics at what it reads is an error like any other.
+pub(crate) fn guarded<T>(
+    path: &Path,
+    decode: impl FnOnce() -> Result<T, String>,
+) -> Result<T, MediaError> {
+    let panicked = |_| Err("its decoder failed at what it holds".to_owned());
+    let done = std::panic::catch_unwind(std::panic::AssertUnwindSafe(decode));
+    done.unwrap_or_else(panicked)
+        .map_err(|reason| MediaError::NotAPicture {
             file: name_of(path),
-            reason: e.to_string(),
+            reason,
         })
+}
+
+fn decoder(path: &Path) -> Result<impl ImageDecoder, MediaError> {
+    let reader = reader(path)?;
+    guarded(path, || reader.into_decoder().map_err(|e| e.to_string()))
 }
 
 /// How the file asks to be turned for viewing; as it is where that cannot be read.
@@ -111,14 +133,29 @@ pub fn coding(path: &Path) -> Result<Coding, MediaError> {
 /// The whole picture, upright.
 pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
     size(path)?;
+    check_whole(path)?;
     let mut decoder = decoder(path)?;
     let turn = orientation(&mut decoder);
-    let mut picture = DynamicImage::from_decoder(decoder).map_err(|e| MediaError::NotAPicture {
-        file: name_of(path),
-        reason: e.to_string(),
+    let mut picture = guarded(path, || {
+        DynamicImage::from_decoder(decoder).map_err(|e| e.to_string())
     })?;
     picture.apply_orientation(turn);
     Ok(picture)
+}
+
+/// Refuses a JPEG that is cut off: its decoder would fill what is missing with grey.
+fn check_whole(path: &Path) -> Result<(), MediaError> {
+    let failed = |reason: String| MediaError::NotAPicture {
+        file: name_of(path),
+        reason,
+    };
+    if reader(path)?.format() == Some(ImageFormat::Jpeg) {
+        let bytes = std::fs::read(path).map_err(|e| failed(e.to_string()))?;
+        if !jpeg_end::is_whole(&bytes) {
+            return Err(failed("it is cut off before its end".to_owned()));
+        }
+    }
+    Ok(())
 }
 
 /// Linear light as a screen shows it, level 0 to 255 (IEC 61966-2-1): float files hold light,

@@ -1,8 +1,7 @@
 //! The rate that pictures state themselves: OpenEXR's `framesPerSecond`. Read from headers, never
 //! guessed; files that contradict each other state none.
 
-use crate::Sequence;
-use exr::meta::MetaData;
+use crate::{Sequence, exr_header};
 use parallax_core::plate::FrameRate;
 use rayon::prelude::*;
 use std::path::Path;
@@ -26,7 +25,7 @@ pub fn of_picture(path: &Path) -> Option<FrameRate> {
     {
         return None;
     }
-    let meta = MetaData::read_from_file(path, false).ok()?;
+    let meta = exr_header::header(path).ok()?;
     let (above, below) = meta.headers.first()?.own_attributes.frames_per_second?;
     FrameRate::new(u32::try_from(above).ok()?, below)
 }

@@ -7,8 +7,10 @@ use serde::Serialize;
 /// An attempt in a list.
 #[derive(Clone, Debug, Serialize)]
 pub struct AttemptEntry {
-    /// Its number.
+    /// Its number in the database.
     pub id: i64,
+    /// Its number among the attempts of its shot, from 1.
+    pub number: i64,
     /// What was solved.
     pub label: String,
     /// Root mean square of its residuals, px.
@@ -87,7 +89,7 @@ impl Store {
     pub async fn attempts(&self, shot: i64) -> Result<Vec<AttemptEntry>, StoreError> {
         Ok(sqlx::query_as!(
             AttemptEntry,
-            "SELECT id, label, rms_px FROM attempts WHERE shot_id = ? ORDER BY id DESC",
+            "SELECT id, ROW_NUMBER() OVER (ORDER BY id) AS \"number!: i64\", label, rms_px FROM attempts WHERE shot_id = ? ORDER BY id DESC",
             shot
         )
         .fetch_all(&self.pool)

@@ -24,6 +24,8 @@ pub enum JobKind {
     SolveAgain,
     /// Writes and proves a delivery.
     Deliver,
+    /// The same although the solve is stale, marked as such.
+    DeliverStale,
     /// Undistorts the plate.
     Undistort,
 }
@@ -77,7 +79,7 @@ macro_rules! words {
     };
 }
 
-words!(JobKind { Ingest => "ingest", Track => "track", Hand => "hand", Judge => "judge", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", Undistort => "undistort" });
+words!(JobKind { Ingest => "ingest", Track => "track", Hand => "hand", Judge => "judge", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", DeliverStale => "deliver_stale", Undistort => "undistort" });
 words!(JobState { Queued => "queued", Running => "running", Done => "done", Failed => "failed", Cancelled => "cancelled" });
 
 struct Row {

@@ -2,7 +2,7 @@
 
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
-use parallax_core::lens::convert::{Convention, ConvertError, from_older};
+use parallax_core::lens::convert::{Convention, ConvertError, check_tame, from_older};
 use parallax_core::lens::maps::Keep;
 use parallax_core::lens::straights::{Centre, LensError, LensOptions, SolvedLens, solve_straights};
 use parallax_core::spaces::PlatePx;
@@ -85,9 +85,9 @@ pub enum NoLens {
     /// The straights do not give one.
     #[error(transparent)]
     Straights(#[from] LensError),
-    /// The values of the older convention cannot be restated.
+    /// The values cannot be a lens, or those of the older convention cannot be restated.
     #[error(transparent)]
-    Older(#[from] ConvertError),
+    Values(#[from] ConvertError),
     /// The values fold the picture.
     #[error(
         "these values fold the picture {fold_px:.0} px from the centre, before its corner at {corner_px:.0} px; check them and the unit of the radius"
@@ -182,6 +182,7 @@ impl LensState {
             distortion: self.values.terms,
             ..plain
         };
+        check_tame(&typed)?;
         let (lens, converted_px) = match self.values.convention {
             Convention::UndistortedToDistorted => (typed, None),
             Convention::DistortedToUndistorted => {

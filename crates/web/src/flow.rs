@@ -2,23 +2,28 @@
 //! the oriented world, the delivery.
 
 use crate::error::ApiError;
-use crate::lens;
-use parallax_core::camera::{Intrinsics, Pose};
-use parallax_core::lens::correct::solve_with_lens;
+use crate::tracking::ShotTracks;
+use crate::{lens, tracking};
+use parallax_core::camera::Pose;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::progress::Progress;
 use parallax_core::scene::{OrientError, Orientation, StandIn, orient};
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, solve, solve_again};
-use parallax_core::spaces::WorldPoint;
+use parallax_core::solve::Attempt;
+use parallax_core::spaces::{TrackId, WorldPoint};
 use parallax_core::track::Track;
-use parallax_core::track::matte::{Matte, MatteSource};
-use parallax_formats::delivery::{self, Delivery, RECEIPT_FILE};
-use parallax_formats::receipt::{self, Receipt};
-use parallax_media::{Mattes, Plate, Sequence};
+use parallax_core::track::matte::Matte;
+use parallax_formats::delivery;
+use parallax_matching::choosing::Choices;
+use parallax_matching::delivering::{Delivering, Proven};
+use parallax_matching::following::Following;
+use parallax_matching::solving::{Focal, GivenLens, Solving};
+use parallax_media::{Plate, Sequence};
 use parallax_store::ShotState;
+use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
+use parallax_store::track_runs::NOTHING_FOLLOWED;
 use serde_json::json;
+use std::collections::{BTreeMap, HashSet};
 use std::path::Path;
 
 /// The film back as stated, else the assumed one.
@@ -28,95 +33,109 @@ pub fn film_back(shot: &Shot) -> FilmBack {
         .unwrap_or_else(|| FilmBack::assumed(shot.width_px, shot.height_px))
 }
 
+/// The plate of a shot and how it is followed.
+pub fn following(shot: &Shot) -> Following<'_> {
+    let s = &shot.state;
+    Following {
+        plate: &shot.folder,
+        range: s.range,
+        bridge_gaps: s.bridge_gaps,
+        track: &s.track,
+        adjust: s.adjust,
+        mattes: &s.mattes,
+    }
+}
+
 /// The plate of a shot within its in and out points; gaps are refused unless bridged.
 pub fn plate(shot: &Shot) -> Result<Plate, ApiError> {
     let sequence = Sequence::find(Path::new(&shot.folder))?;
-    let mut files = sequence.files;
-    if let Some((first, last)) = shot.state.range {
-        files.retain(|(f, _)| (first..=last).contains(&f.0));
-    }
-    if files.is_empty() {
-        return Err(ApiError::Refused(
-            "the range between in and out holds no frame".to_owned(),
-        ));
-    }
-    let plate = Plate::of_files(&files)?;
-    if !shot.state.bridge_gaps {
-        plate.refuse_gaps()?;
-    }
-    Ok(plate.adjusted(shot.state.adjust))
+    Ok(following(shot).frames(&sequence.files)?)
 }
 
 /// The plate as it is followed, less its mattes.
 pub fn followable(shot: &Shot) -> Result<Plate, ApiError> {
-    let plate = plate(shot)?;
-    let mattes = Mattes::open(&shot.state.mattes, &plate)?;
-    Ok(plate.leaving_out(mattes))
+    let sequence = Sequence::find(Path::new(&shot.folder))?;
+    Ok(following(shot).open(&sequence.files)?)
 }
 
-/// What the tracks depend on. Drawn mattes are not among it: what falls inside is left out later.
-pub fn track_inputs(shot: &Shot) -> String {
-    let s = &shot.state;
-    let mut inputs = vec![
-        json!(shot.folder),
-        json!(s.range),
-        json!(s.bridge_gaps),
-        json!(s.track),
-    ];
-    if !s.adjust.is_none() {
-        inputs.push(json!(s.adjust));
+/// What the artist decided about tracks.
+pub fn choices(state: &ShotState) -> Choices<'_> {
+    let ids = |list: &[u32]| list.iter().copied().map(TrackId).collect();
+    let weighed = state.notes.iter().filter(|(_, note)| note.weight != 1.0);
+    Choices {
+        range: state.range,
+        mattes: &state.mattes,
+        weights: weighed
+            .map(|(id, note)| (TrackId(*id), note.weight))
+            .collect(),
+        culled: ids(&state.culled),
+        kept: ids(&state.kept_movers),
     }
-    let mut mattes = Matte::in_use(&s.mattes);
-    mattes.retain(|m| !matches!(m.source, MatteSource::Drawn { .. }));
-    if !mattes.is_empty() {
-        inputs.push(json!(mattes));
-    }
-    json!(inputs).to_string()
 }
 
-/// What all hand tracks depend on, besides their own keys and controls.
-pub fn hand_inputs(shot: &Shot) -> String {
+/// What is known of camera and lens.
+pub fn solving(shot: &Shot) -> Solving {
     let s = &shot.state;
-    json!([
-        shot.folder,
-        s.range,
-        s.bridge_gaps,
-        s.adjust,
-        Matte::in_use(&s.mattes)
-    ])
-    .to_string()
+    Solving {
+        width_px: shot.width_px,
+        height_px: shot.height_px,
+        film_back: film_back(shot),
+        focal: match s.focal {
+            FocalFact::Unknown | FocalFact::Zooms => Focal::Unknown,
+            FocalFact::Mm(mm) => Focal::Mm(mm),
+        },
+        lens: lens::given(shot).map_or(GivenLens::None, GivenLens::Calibrated),
+        solve_lens: s.solve_lens,
+        limit_px: s.limit_px,
+    }
 }
 
-/// What an attempt depends on.
+/// What an attempt depends on. Both types are taken apart, so that nothing added to them is
+/// forgotten here.
 pub fn solve_inputs(shot: &Shot) -> String {
     let s = &shot.state;
-    let width = matches!(s.focal, FocalFact::Mm(_)).then(|| film_back(shot).width_mm);
+    let Solving {
+        width_px: _,
+        height_px: _,
+        film_back,
+        focal,
+        lens,
+        solve_lens,
+        limit_px,
+    } = solving(shot);
+    // The range acts on tracks, whose own inputs hold it.
+    let Choices {
+        range: _,
+        mattes,
+        weights,
+        culled,
+        kept,
+    } = choices(s);
+    let width = matches!(focal, Focal::Mm(_)).then_some(film_back.width_mm);
+    let given = match lens {
+        GivenLens::Calibrated(lens) => Some(lens),
+        GivenLens::None | GivenLens::OfThisCamera(_) => None,
+    };
+    let sorted = |ids: HashSet<TrackId>| {
+        let mut ids: Vec<u32> = ids.into_iter().map(|id| id.0).collect();
+        ids.sort_unstable();
+        ids
+    };
+    let (culled, kept) = (sorted(culled), sorted(kept));
     let mut inputs = json!([
-        s.run,
-        s.culled,
-        s.kept_movers,
-        s.focal,
-        width,
-        lens::given(shot),
-        s.solve_lens,
-        s.limit_px
+        s.run, culled, kept, s.focal, width, given, solve_lens, limit_px
     ]);
-    let mattes = Matte::in_use(&s.mattes);
-    let weights: Vec<(u32, f64)> = s
-        .notes
-        .iter()
-        .map(|(id, n)| (*id, n.weight))
-        .filter(|w| w.1 != 1.0)
-        .collect();
+    let mattes = Matte::in_use(mattes);
+    let weights: BTreeMap<u32, f64> = weights.into_iter().map(|(id, w)| (id.0, w)).collect();
     if let Some(list) = inputs.as_array_mut()
         && !(s.hands.is_empty() && mattes.is_empty() && weights.is_empty())
     {
-        let hands: Vec<_> = s
+        let hands = s
             .hands
             .iter()
-            .map(|h| (h.id, &h.keys, &h.life, h.options()))
-            .collect();
-        list.push(json!([hands, mattes, weights]));
+            .map(|h| (h.id, &h.keys, &h.life, h.options()));
+        let weights: Vec<(u32, f64)> = weights.into_iter().collect();
+        list.push(json!([hands.collect::<Vec<_>>(), mattes, weights]));
     }
     inputs.to_string()
 }
@@ -125,15 +144,26 @@ pub fn solve_inputs(shot: &Shot) -> String {
 pub fn delivery_inputs(shot: &Shot) -> String {
     let s = &shot.state;
     let facts = (s.rate, film_back(shot), renumbered_by(shot));
-    json!([
+    let mut inputs = json!([
         s.attempt,
         s.picks,
         s.stand_ins,
         facts,
         shot.name,
         s.receiver
-    ])
-    .to_string()
+    ]);
+    let called = s
+        .notes
+        .iter()
+        .filter(|(_, n)| !(n.name.is_empty() && n.group.is_empty()));
+    let called: Vec<_> = called.map(|(id, n)| (id, &n.name, &n.group)).collect();
+    let hands: Vec<_> = s.hands.iter().map(|h| (h.id, &h.name)).collect();
+    if let Some(list) = inputs.as_array_mut()
+        && !(called.is_empty() && hands.is_empty())
+    {
+        list.push(json!([called, hands]));
+    }
+    inputs.to_string()
 }
 
 /// What is added to the numbers of frames in deliveries, so that the in point has its number.
@@ -144,57 +174,11 @@ pub fn renumbered_by(shot: &Shot) -> i32 {
         .map_or(0, |wanted| wanted.saturating_sub(first))
 }
 
-/// Attempt and tracks with other frame numbers, all by the same step.
-fn renumbered(by: i32, attempt: &Attempt, tracks: &[Track]) -> (Attempt, Vec<Track>) {
-    let (mut attempt, mut tracks) = (attempt.clone(), tracks.to_vec());
-    let samples = tracks
-        .iter_mut()
-        .flat_map(|t| t.samples.iter_mut().map(|s| &mut s.frame));
-    let residuals = attempt
-        .landmarks
-        .iter_mut()
-        .flat_map(|l| l.residuals_px.iter_mut().map(|r| &mut r.0));
-    let cameras = attempt.frames.iter_mut().map(|f| &mut f.frame);
-    samples
-        .chain(residuals)
-        .chain(cameras)
-        .for_each(|frame| frame.0 = frame.0.saturating_add(by));
-    (attempt, tracks)
-}
-
-/// What to solve.
-pub fn solve_options(shot: &Shot) -> SolveOptions {
-    let s = &shot.state;
-    let focal = stated_focal_px(shot).map_or(FocalKnowledge::Unknown, FocalKnowledge::Known);
-    let lens = Intrinsics::centred(shot.width_px, shot.height_px, 1.0);
-    SolveOptions {
-        lens,
-        focal,
-        solve_lens: s.solve_lens,
-        limit_px: s.limit_px,
-    }
-}
-
 /// The focal length in px where the artist stated it.
 pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
     match shot.state.focal {
         FocalFact::Unknown | FocalFact::Zooms => None,
         FocalFact::Mm(mm) => Some(film_back(shot).focal_px(mm, shot.width_px)),
-    }
-}
-
-/// Solves anew, or again from an attempt, with the lens that is marked or stated.
-pub fn solved(
-    shot: &Shot,
-    tracks: &[Track],
-    from: Option<&Attempt>,
-    progress: &dyn Progress,
-) -> Result<Attempt, SolveError> {
-    let options = solve_options(shot);
-    match (lens::given(shot), from) {
-        (Some(lens), from) => solve_with_lens(tracks, &options, &lens, from, progress),
-        (None, Some(attempt)) => solve_again(tracks, &options, attempt, progress),
-        (None, None) => solve(tracks, &options, progress),
     }
 }
 
@@ -222,7 +206,7 @@ pub fn orientation(attempt: &Attempt, state: &ShotState) -> Result<Orientation, 
     let landmarks: Vec<_> = attempt
         .landmarks
         .iter()
-        .map(|l| (l.track, l.point, l.sigma))
+        .map(|l| (l.track, l.point, l.covariance))
         .collect();
     let cameras: Vec<Pose> = attempt.frames.iter().map(|f| f.pose).collect();
     orient(&landmarks, &cameras, &state.picks)
@@ -260,48 +244,66 @@ pub fn contradicted_rate(shot: &Shot) -> Option<(FrameRate, &'static str)> {
         .filter(|(stated, _)| *stated != rate && shot.state.settled_rate != Some(rate))
 }
 
-/// Writes a package, reads it back and proves it.
+/// What is true of a whole shot for what is handed on of it.
+pub fn delivered_shot(shot: &Shot, rate: FrameRate) -> delivery::Shot {
+    delivery::Shot {
+        name: shot.name.clone(),
+        rate,
+        film_back: film_back(shot),
+        film_back_assumed: shot.state.film_back.is_none(),
+        receiver: shot.state.receiver,
+    }
+}
+
+/// Writes a package, reads it back and proves it; `stale` says what changed since the solve.
 pub fn deliver(
     shot: &Shot,
     attempt: &Attempt,
     tracks: &[Track],
-) -> Result<(Vec<u8>, Receipt), ApiError> {
+    stale: Vec<String>,
+) -> Result<Proven, ApiError> {
     let Some(rate) = shot.state.rate else {
-        return Err(ApiError::Refused(
-            "the rate of the plate is not known; state it in the facts row, then deliver"
-                .to_owned(),
-        ));
+        return Err(ApiError::NoRate);
     };
     if let Some((stated, whose)) = contradicted_rate(shot) {
-        return Err(ApiError::Refused(format!(
-            "{whose} {stated} frames a second, the shot says {rate}; settle at the Plate station which one holds, then deliver"
-        )));
+        return Err(ApiError::RateContradicted {
+            stated,
+            whose,
+            rate,
+        });
     }
     let orientation = orientation(attempt, &shot.state)?;
-    let (attempt, tracks) = renumbered(renumbered_by(shot), attempt, tracks);
-    let mut delivery = Delivery::of_attempt(
-        &shot.name,
-        rate,
-        film_back(shot),
-        &attempt,
-        &orientation.change,
-        orientation.scaled,
-        &tracks,
-    );
-    delivery.receiver = shot.state.receiver;
-    delivery.stand_ins = placed_stand_ins(&attempt, &shot.state, &orientation);
-    proven_package(&delivery)
+    let delivering = Delivering {
+        shot: delivered_shot(shot, rate),
+        attempt,
+        orientation,
+        tracks,
+        stand_ins: placed_stand_ins(attempt, &shot.state, &orientation),
+        renumbered_by: renumbered_by(shot),
+        stale,
+    };
+    Ok(delivering.proven(tracking::called(&shot.state))?)
 }
 
-/// Writes the files of a delivery into a package, reads them back and adds the receipt.
-pub fn proven_package(delivery: &Delivery<'_>) -> Result<(Vec<u8>, Receipt), ApiError> {
-    let files = delivery.files()?;
-    let named: Vec<(&str, &str)> = files.iter().map(|(n, t)| (*n, t.as_str())).collect();
-    let first = delivery::zipped(&named)?;
-    let receipt = receipt::make(delivery, |name| delivery::unzipped(&first, name))?;
-    let text =
-        serde_json::to_string_pretty(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
-    let mut all = named;
-    all.push((RECEIPT_FILE, &text));
-    Ok((delivery::zipped(&all)?, receipt))
+/// What of a shot has changed since its current attempt was solved, as sentences.
+pub fn stale_since(shot: &Shot, attempt: &KeptAttempt, tracks: &ShotTracks) -> Vec<String> {
+    let changed = |inputs: &str| inputs != NOTHING_FOLLOWED && inputs != following(shot).inputs();
+    let followed = tracks.run.as_ref().is_some_and(|run| changed(&run.inputs));
+    [
+        (
+            attempt.inputs != solve_inputs(shot),
+            "tracks, lens, focal length or film back were changed after the solve",
+        ),
+        (
+            followed,
+            "the plate's range or the controls of following were changed after tracking",
+        ),
+        (
+            tracks.waiting > 0,
+            "hand tracks were changed and not followed since",
+        ),
+    ]
+    .into_iter()
+    .filter_map(|(holds, text)| holds.then(|| text.to_owned()))
+    .collect()
 }

@@ -111,7 +111,7 @@ fn used(
     given: Option<Intrinsics>,
     attempt: Option<&Attempt>,
 ) -> Option<(Intrinsics, Origin)> {
-    let solved = attempt.filter(|a| shot.state.solve_lens && a.radial_sigma.is_some());
+    let solved = attempt.filter(|a| shot.state.solve_lens && a.has_solved_lens());
     let origin = match source {
         LensSource::Straights => Origin::Straights,
         LensSource::Values => Origin::Values,

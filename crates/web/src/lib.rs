@@ -21,6 +21,7 @@ pub mod intake;
 pub mod lens;
 pub mod pages;
 pub mod photo;
+mod said;
 pub mod tracking;
 mod view;
 mod view_cache;

@@ -6,21 +6,25 @@ mod figures;
 use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
+use crate::said::uncertain;
 use crate::view::{
     Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short,
 };
 use nalgebra::{Point3, Vector3};
 use parallax_core::photo::perspective::Perspective;
+use parallax_core::photo::place::Length;
 use parallax_core::photo::stated::{Offer, StatedFinding, against_rails, weigh};
 use parallax_core::photo::{
     Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve,
 };
+use parallax_core::plate::FrameRate;
 use parallax_core::scene::StandIn;
 use parallax_core::scene::overlay::project_edge;
 use parallax_core::scene::shapes::{Edge, ground_grid};
 use parallax_core::spaces::{PlatePx, TrackId, WorldPoint};
-use parallax_formats::delivery::Delivery;
+use parallax_formats::delivery::{CameraStanding, Delivery};
 use parallax_formats::receipt::Receipt;
+use parallax_matching::delivering::{Proven, proven};
 use parallax_store::jobs::{Job, JobState};
 use parallax_store::photo::{CornerBox, GridPlane, PhotoState};
 use parallax_store::shots::Shot;
@@ -154,11 +158,7 @@ fn stated(shot: &Shot, perspective: Option<&Perspective>) -> Vec<Finding> {
 }
 
 fn told(said: &PhotoFinding) -> Finding {
-    let level = if matches!(said, PhotoFinding::VanishingInside { .. }) {
-        "ok"
-    } else {
-        "warn"
-    };
+    let level = if said.is_doubt() { "warn" } else { "ok" };
     let remedy = match said {
         PhotoFinding::Cropped { solved: false, .. } => {
             let edit = json!({ "photo": { "solve_centre": true } });
@@ -207,7 +207,11 @@ fn drawn(
     let measured = photo
         .measure
         .map(|m| match placed.measure(p, m.axis, m.from, m.to) {
-            Ok(l) => json!({ "length": l.length, "sigma": l.sigma, "off_axis_px": l.off_axis_px }),
+            Ok(l) => json!({
+                "length": l.length, "sigma": l.sigma, "off_axis_px": l.off_axis_px,
+                "ends_sigma_px": l.ends_sigma_px,
+                "text": measured_text(&l, if placed.scaled { "m" } else { "units" }),
+            }),
             Err(error) => json!({ "error": sentence(error) }),
         });
     json!({
@@ -282,8 +286,21 @@ fn drawn_box(
     json!({ "lines": lines(&edges), "handles": handles, "size": b.size })
 }
 
+/// A measured length in words, with what its error assumes.
+fn measured_text(l: &Length, unit: &str) -> String {
+    let beside = match l.off_axis_px > 2.0 {
+        true => format!(", {:.1} px beside the axis", l.off_axis_px),
+        false => String::new(),
+    };
+    let length = uncertain(l.length, l.sigma, &format!(" {unit}"));
+    format!(
+        "{length} (end placed to ±{:.1} px{beside})",
+        l.ends_sigma_px
+    )
+}
+
 /// Writes the package of a photograph, reads it back and proves it.
-pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
+pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
     let photo = &shot.state.photo;
     let refused = |e: parallax_core::photo::PhotoError| ApiError::Refused(capital(&e.to_string()));
     let perspective = solve(
@@ -294,9 +311,14 @@ pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
     )
     .map_err(refused)?;
     let placed = place(&perspective, &placement(photo)).map_err(refused)?;
-    let mut delivery =
-        Delivery::of_photograph(&shot.name, flow::film_back(shot), &perspective, &placed);
-    delivery.receiver = shot.state.receiver;
+    let said = findings::findings(&photo.rails, &options(shot, photo), &perspective);
+    let doubts = said
+        .iter()
+        .filter(|f| f.is_doubt())
+        .map(PhotoFinding::to_string);
+    let standing = CameraStanding::doubted(doubts.collect());
+    let about = flow::delivered_shot(shot, FrameRate::STILL);
+    let mut delivery = Delivery::of_photograph(&about, &perspective, &placed, standing);
     if let Some(b) = photo.corner_box
         && let Some(foot) = foot(&b, &perspective, &placed)
         && b.size.iter().all(|s| s.abs() >= 0.001)
@@ -310,7 +332,7 @@ pub fn deliver(shot: &Shot) -> Result<(Vec<u8>, Receipt), ApiError> {
         };
         delivery.stand_ins = vec![(stand_in, WorldPoint(foot.0 + middle))];
     }
-    flow::proven_package(&delivery)
+    Ok(proven(&delivery)?)
 }
 
 /// The view model of a photograph's page, with its work as it was before.
@@ -319,7 +341,7 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
         Some(id) => Some(app.store.delivery(id).await?),
         None => None,
     };
-    let receipt: Option<Value> = delivery
+    let receipt: Option<Receipt> = delivery
         .as_ref()
         .and_then(|d| serde_json::from_str(&d.receipt).ok());
     let stale = delivery
@@ -346,7 +368,7 @@ fn facts(shot: &Shot, solved: &Value) -> Value {
         figure("focal_mm").zip(figure("focal_sigma_mm")),
     ) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
-        (_, Some((mm, sigma))) => format!("{mm:.2} ±{sigma:.2} mm"),
+        (_, Some((mm, sigma))) => uncertain(mm, sigma, " mm"),
         _ => "unknown".to_owned(),
     };
     json!({
@@ -360,7 +382,7 @@ fn facts(shot: &Shot, solved: &Value) -> Value {
 fn stations(
     shot: &Shot,
     solved: &Value,
-    receipt: Option<&Value>,
+    receipt: Option<&Receipt>,
     stale: bool,
     viewable: bool,
 ) -> Vec<Station> {
@@ -405,8 +427,11 @@ fn stations(
     let deliver = match receipt {
         None => (Standing::NotBegun, "–".to_owned()),
         Some(_) if stale => (Standing::Stale, "stale".to_owned()),
-        Some(r) if r["proven"] == true => (Standing::Good, "proven".to_owned()),
-        Some(_) => (Standing::NeedsALook, "not proven".to_owned()),
+        Some(r) if !r.files_agree => (Standing::NeedsALook, "files differ".to_owned()),
+        Some(r) if r.camera.as_ref().is_some_and(|c| c.good) => {
+            (Standing::Good, "files agree".to_owned())
+        }
+        Some(_) => (Standing::NeedsALook, "see camera".to_owned()),
     };
     let plate = if viewable {
         Standing::Good

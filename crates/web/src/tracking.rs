@@ -5,15 +5,13 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
 use parallax_core::spaces::TrackId;
+use parallax_core::track::Track;
 use parallax_core::track::hand::{Ended, HandTrack, Leg, Path};
 use parallax_core::track::judge::Suspect;
-use parallax_core::track::matte::drawn_leave_out;
-use parallax_core::track::{Track, TrackKind};
 use parallax_formats::tracks_csv::Called;
 use parallax_store::ShotState;
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::TrackRun;
-use parallax_store::tracking::FIRST_HAND;
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
@@ -66,7 +64,7 @@ pub async fn paths(app: &App, shot: &Shot) -> Result<HashMap<String, Path>, ApiE
         .collect();
     Ok(app
         .store
-        .hand_paths(shot.id, &flow::hand_inputs(shot), &legs)
+        .hand_paths(shot.id, &flow::following(shot).hand_inputs(), &legs)
         .await?)
 }
 
@@ -98,71 +96,37 @@ pub fn missing(hands: &[HandTrack], paths: &HashMap<String, Path>) -> Vec<Leg> {
         .collect()
 }
 
-/// A feature needs so many positions to say anything; a hand track is seen from its first key on.
-const LEAST: usize = 2;
-
 impl ShotTracks {
     /// What speaks against tracks.
     pub fn suspects(&self) -> &[Suspect] {
         self.run.as_ref().map_or(&[], |r| &r.suspects)
     }
 
-    /// All of them, set aside or not.
-    pub fn all(&self, state: &ShotState) -> Vec<Track> {
-        let followed = self.run.iter().flat_map(|r| r.tracks.iter());
-        let weighed = |t: &Track| match state.notes.get(&t.id.0) {
-            Some(note) if note.weight != 1.0 => t.clone().weighing(note.weight),
-            _ => t.clone(),
-        };
-        let uncovered = |mut track: Track| {
-            if let Some((first, last)) = state.range {
-                track
-                    .samples
-                    .retain(|s| (first..=last).contains(&s.frame.0));
-            }
-            if track.kind == TrackKind::Auto && !state.mattes.is_empty() {
-                track
-                    .samples
-                    .retain(|s| !drawn_leave_out(&state.mattes, s.frame, s.px));
-            }
-            track
-        };
-        let has_enough =
-            |t: &Track| t.samples.len() >= if t.kind == TrackKind::Hand { 1 } else { LEAST };
-        followed
+    fn followed_and_keyed(&self) -> impl Iterator<Item = &Track> {
+        self.run
+            .iter()
+            .flat_map(|r| r.tracks.iter())
             .chain(&self.hands)
-            .map(weighed)
-            .map(uncovered)
-            .filter(has_enough)
-            .collect()
     }
 
-    /// Those that do not take part: set aside by the artist, or by themselves and not kept.
-    pub fn set_aside(&self, state: &ShotState) -> HashSet<TrackId> {
-        let kept: HashSet<u32> = state.kept_movers.iter().copied().collect();
-        // What the artist keyed is set aside by no one else.
-        let own = self
-            .suspects()
-            .iter()
-            .filter(|s| s.why.sets_aside() && s.track.0 < FIRST_HAND);
-        let own = own.map(|s| s.track).filter(|t| !kept.contains(&t.0));
-        own.chain(state.culled.iter().map(|c| TrackId(*c)))
-            .collect()
+    /// All of them, set aside or not.
+    pub fn all(&self, state: &ShotState) -> Vec<Track> {
+        flow::choices(state).used(self.followed_and_keyed())
+    }
+
+    /// Those of all that do not take part: set aside by the artist, or by themselves and not kept.
+    pub fn set_aside(&self, state: &ShotState, all: &[Track]) -> HashSet<TrackId> {
+        flow::choices(state).set_aside(all, self.suspects())
     }
 
     /// Those that take part in a solve.
     pub fn solvable(&self, state: &ShotState) -> Vec<Track> {
-        let out = self.set_aside(state);
-        self.all(state)
-            .into_iter()
-            .filter(|t| !out.contains(&t.id) && t.weight > 0.0 && t.samples.len() >= LEAST)
-            .collect()
+        flow::choices(state).solvable(self.followed_and_keyed(), self.suspects())
     }
 
-    /// How many there are, and how many of them take no part.
+    /// How many are used, and how many of them take no part.
     pub fn count(&self, state: &ShotState) -> (usize, usize) {
-        let followed = self.run.as_ref().map_or(0, |r| r.tracks.len());
-        (followed + self.hands.len(), self.set_aside(state).len())
+        flow::choices(state).count(self.followed_and_keyed(), self.suspects())
     }
 }
 

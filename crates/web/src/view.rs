@@ -4,6 +4,7 @@ mod findings;
 
 use crate::app::{App, JobStanding};
 use crate::error::ApiError;
+use crate::said::uncertain;
 use crate::tracking::ShotTracks;
 use crate::{flow, lens, photo, tracking};
 use parallax_core::plate::FilmBack;
@@ -124,6 +125,16 @@ struct Everything {
     jobs: Vec<Job>,
 }
 
+impl Everything {
+    /// Whether the current attempt was made with another focal length than the one stated now.
+    fn attempt_has_other_focal(&self, stated_mm: f64, back: &FilmBack) -> bool {
+        self.attempt.as_ref().is_some_and(|a| {
+            let mm = back.focal_mm(a.attempt.lens.focal_px, a.attempt.lens.width_px);
+            (mm / stated_mm - 1.0).abs() > 1e-6
+        })
+    }
+}
+
 /// The whole view model of a shot.
 pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     // Work is looked at first: whoever reads that it is done reads what it came to as well.
@@ -157,7 +168,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         orientation,
         jobs,
     };
-    let receipt: Option<Value> = all
+    let receipt: Option<Receipt> = all
         .delivery
         .as_ref()
         .and_then(|d| serde_json::from_str(&d.receipt).ok());
@@ -177,9 +188,12 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         "attempts": app.store.attempts(id).await?,
         "solve": all.attempt.as_ref().map(|a| solve_figures(&a.attempt, &back)),
         "orientation": all.orientation.as_ref().and_then(|o| o.as_ref().ok()).map(|o| json!({
-            "levelled": o.levelled, "scaled": o.scaled, "flatness": o.flatness, "scale_percent": 100.0 * o.scale_share_sigma,
+            "levelled": o.levelled, "scaled": o.scaled, "flatness": o.flatness, "scale_percent": o.scale_share_sigma.map(|s| 100.0 * s),
         })),
         "receipt": receipt,
+        "stale_since": all.attempt.as_ref().map_or_else(Vec::new, |a| {
+            flow::stale_since(&all.shot, a, &all.tracks)
+        }),
         "undistorted": all.undistorted.as_ref().map(|u| json!({
             "receipt": serde_json::from_str::<Value>(&u.receipt).ok(), "folder": u.folder,
             "stale": u.inputs != lens::undistorted_inputs(&all.shot, all.attempt.as_ref().map(|a| &a.attempt)),
@@ -213,17 +227,11 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
     let (first, last) = s
         .range
         .unwrap_or((all.shot.plate.first, all.shot.plate.last));
-    let solved = all.attempt.as_ref().map(|a| {
-        let mm = back.focal_mm(a.attempt.lens.focal_px, a.attempt.lens.width_px);
-        match a.attempt.focal_sigma_px {
-            Some(sigma) => format!(
-                "{mm:.2} ±{:.2} mm",
-                back.focal_mm(sigma, a.attempt.lens.width_px)
-            ),
-            None => format!("{mm:.2} mm"),
-        }
-    });
+    let solved = all.attempt.as_ref().map(|a| focal_of(&a.attempt, back));
     let focal = match (s.focal, solved) {
+        (FocalFact::Mm(mm), Some(solved)) if all.attempt_has_other_focal(mm, back) => {
+            format!("{mm} mm, stated; the attempt has {solved}")
+        }
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
         (FocalFact::Zooms, _) => "zooms".to_owned(),
         (FocalFact::Unknown, Some(solved)) => solved,
@@ -253,6 +261,20 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
     })
 }
 
+/// The focal length of an attempt in words: solved with its error, or as it was given to it.
+fn focal_of(attempt: &Attempt, back: &FilmBack) -> String {
+    let in_mm = |px: f64| back.focal_mm(px, attempt.lens.width_px);
+    let mm = in_mm(attempt.lens.focal_px);
+    let was_solved = attempt
+        .focal_solved
+        .unwrap_or(attempt.focal_sigma_px.is_some());
+    match attempt.focal_sigma_px {
+        Some(sigma) => uncertain(mm, in_mm(sigma), " mm"),
+        None if was_solved => format!("{mm:.2} mm, error unknown"),
+        None => format!("{mm:.2} mm, given"),
+    }
+}
+
 /// Sides of the film back, and whether they are assumed.
 pub fn film_back_text(shot: &Shot) -> String {
     let back = flow::film_back(shot);
@@ -268,6 +290,7 @@ fn solve_figures(a: &Attempt, back: &FilmBack) -> Value {
     json!({
         "rms_px": a.rms_px, "landmarks": a.landmarks.len(), "frames": a.frames.len(), "set_aside": a.set_aside.len(),
         "focal_mm": back.focal_mm(a.lens.focal_px, a.lens.width_px), "focal_px": a.lens.focal_px,
+        "focal_text": focal_of(a, back), "verdict": a.verdict, "reasons": a.reasons(),
         "focal_sigma_mm": a.focal_sigma_px.map(|s| back.focal_mm(s, a.lens.width_px)),
         "k1": a.lens.distortion.k1, "k2": a.lens.distortion.k2, "parallax_deg": a.parallax_deg,
         "started_from": [a.started_from.0.0, a.started_from.1.0],
@@ -342,7 +365,7 @@ fn track_standing(all: &Everything) -> (Standing, String) {
         count.saturating_sub(aside).to_string()
     };
     let changed =
-        |inputs: &str| inputs != NOTHING_FOLLOWED && inputs != flow::track_inputs(&all.shot);
+        |inputs: &str| inputs != NOTHING_FOLLOWED && inputs != flow::following(&all.shot).inputs();
     let standing = match &all.tracks.run {
         _ if working(all, &[JobKind::Track, JobKind::Hand]) => Standing::InWork,
         _ if all.tracks.waiting > 0 => Standing::Stale,
@@ -382,7 +405,7 @@ fn orient_standing(all: &Everything, solve: Standing) -> (Standing, String) {
 
 fn deliver_standing(all: &Everything, solve: Standing) -> (Standing, String) {
     let Some(delivery) = &all.delivery else {
-        let standing = if working(all, &[JobKind::Deliver]) {
+        let standing = if working(all, &[JobKind::Deliver, JobKind::DeliverStale]) {
             Standing::InWork
         } else {
             Standing::NotBegun
@@ -396,14 +419,15 @@ fn deliver_standing(all: &Everything, solve: Standing) -> (Standing, String) {
     if delivery.inputs != flow::delivery_inputs(&all.shot) || solve == Standing::Stale {
         return (Standing::Stale, "stale".to_owned());
     }
-    (
-        if receipt.is_some_and(|r| r.proven) {
-            Standing::Good
-        } else {
-            Standing::NeedsALook
-        },
-        figure,
-    )
+    let good = receipt.is_some_and(|r| {
+        r.files_agree && r.stale.is_empty() && r.camera.is_some_and(|camera| camera.good)
+    });
+    let standing = if good {
+        Standing::Good
+    } else {
+        Standing::NeedsALook
+    };
+    (standing, figure)
 }
 
 /// Rounded to so many digits behind the point: answers stay short.

@@ -7,14 +7,13 @@ use crate::app::{App, JobProgress};
 use crate::error::ApiError;
 use crate::view_cache::ViewCache;
 use crate::{flow, lens, photo, tracking};
-use parallax_core::camera::Intrinsics;
 use parallax_core::progress::Progress;
 use parallax_core::solve::SolveError;
+use parallax_core::track::TrackError;
 use parallax_core::track::hand::{Ended, Leg, follow_legs};
-use parallax_core::track::session::follow_plate;
-use parallax_core::track::{TrackError, judge};
-use parallax_formats::receipt::Receipt;
 use parallax_formats::undistorted::{self, UndistortError, Undistorting};
+use parallax_matching::delivering::Proven;
+use parallax_matching::following::judged;
 use parallax_media::{MediaError, Movie, Plate, Sequence, viewing};
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
@@ -63,7 +62,8 @@ async fn perform(app: &Arc<App>, job: Job) {
         JobKind::Judge => judge_tracks(app, &job, progress).await,
         JobKind::Solve => solve_shot(app, &job, progress, false).await,
         JobKind::SolveAgain => solve_shot(app, &job, progress, true).await,
-        JobKind::Deliver => deliver(app, &job).await,
+        JobKind::Deliver => deliver(app, &job, false).await,
+        JobKind::DeliverStale => deliver(app, &job, true).await,
         JobKind::Undistort => undistort(app, &job, progress).await,
     };
     let (state, message) = match done {
@@ -144,16 +144,14 @@ fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<
 
 async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
-    let inputs = flow::track_inputs(&shot);
+    let inputs = flow::following(&shot).inputs();
     let (tracks, suspects) = blocking(move || {
         let plate: Plate = flow::followable(&shot)?;
-        let tracks =
-            follow_plate(&plate, &shot.state.track, progress.as_ref()).map_err(not_followed)?;
-        let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
-        let suspects = judge::suspects(&tracks, &lens, progress.as_ref());
-        if progress.is_cancelled() {
-            return Err(not_followed(TrackError::Cancelled));
-        }
+        let tracks = flow::following(&shot)
+            .follow(&plate, progress.as_ref())
+            .map_err(not_followed)?;
+        let size = (shot.width_px, shot.height_px);
+        let suspects = judged(&tracks, size, progress.as_ref()).map_err(not_followed)?;
         Ok((tracks, suspects))
     })
     .await?;
@@ -181,12 +179,8 @@ async fn judge_tracks(
         ));
     };
     let suspects = blocking(move || {
-        let lens = Intrinsics::centred(shot.width_px, shot.height_px, f64::from(shot.width_px));
-        let suspects = judge::suspects(&all.all(&shot.state), &lens, progress.as_ref());
-        if progress.is_cancelled() {
-            return Err(not_followed(TrackError::Cancelled));
-        }
-        Ok(suspects)
+        let size = (shot.width_px, shot.height_px);
+        judged(&all.all(&shot.state), size, progress.as_ref()).map_err(not_followed)
     })
     .await?;
     if suspects != run.suspects {
@@ -209,7 +203,7 @@ fn not_followed(error: TrackError) -> Stopped {
 /// Follows those legs of hand tracks that are new.
 async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
-    let inputs = flow::hand_inputs(&shot);
+    let inputs = flow::following(&shot).hand_inputs();
     let paths = tracking::paths(app, &shot).await?;
     let legs = tracking::missing(&shot.state.hands, &paths);
     if legs.is_empty() {
@@ -273,12 +267,8 @@ async fn solve_shot(
     let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
     let attempt = blocking(move || {
         let tracks = all.solvable(&shot.state);
-        let solved = flow::solved(
-            &shot,
-            &tracks,
-            from.as_ref().map(|k| &k.attempt),
-            progress.as_ref(),
-        );
+        let from = from.as_ref().map(|k| &k.attempt);
+        let solved = flow::solving(&shot).solve(&tracks, from, progress.as_ref());
         solved.map_err(|e| match e {
             SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
@@ -295,12 +285,13 @@ async fn solve_shot(
     ))
 }
 
-async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
+/// Delivers; a stale solve only where that was asked for, and marked as stale.
+async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     if photo::is_photograph(&shot) {
         let inputs = photo::delivery_inputs(&shot);
-        let (package, receipt) = photo::deliver(&shot)?;
-        return keep_delivery(app, job, &inputs, &package, &receipt).await;
+        let proven = blocking(move || Ok(photo::deliver(&shot)?)).await?;
+        return keep_delivery(app, job, &inputs, &proven).await;
     }
     let Some(id) = shot.state.attempt else {
         return Err(Stopped::Failed(
@@ -310,9 +301,13 @@ async fn deliver(app: &Arc<App>, job: &Job) -> Result<String, Stopped> {
     let kept = app.attempt(id).await?;
     let all = tracking::of(app, &shot).await?;
     let inputs = flow::delivery_inputs(&shot);
-    let (package, receipt) =
-        blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &all.all(&shot.state))?)).await?;
-    keep_delivery(app, job, &inputs, &package, &receipt).await
+    let stale = flow::stale_since(&shot, &kept, &all);
+    if !(stale.is_empty() || stale_too) {
+        return Err(ApiError::Stale { reasons: stale }.into());
+    }
+    let tracks = all.all(&shot.state);
+    let proven = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &tracks, stale)?)).await?;
+    keep_delivery(app, job, &inputs, &proven).await
 }
 
 async fn undistort(
@@ -379,20 +374,21 @@ async fn keep_delivery(
     app: &Arc<App>,
     job: &Job,
     inputs: &str,
-    package: &[u8],
-    receipt: &Receipt,
+    proven: &Proven,
 ) -> Result<String, Stopped> {
+    let receipt = &proven.receipt;
     let text = serde_json::to_string(receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let package = proven.package().map_err(ApiError::from)?;
     app.store
-        .keep_delivery(job.shot_id, inputs, &text, package)
+        .keep_delivery(job.shot_id, inputs, &text, &package)
         .await?;
-    let word = if receipt.proven {
-        "delivered and proven"
-    } else {
-        "delivered, but not proven"
+    let word = match (receipt.stale.is_empty(), receipt.files_agree) {
+        (true, true) => "delivered; the files agree with the solve",
+        (true, false) => "delivered, but the files do not agree with the solve",
+        (false, _) => "delivered as stale",
     };
     Ok(format!(
-        "{word}: {:.5} px at most",
+        "{word} ({:.5} px at most)",
         receipt.largest_difference_px
     ))
 }

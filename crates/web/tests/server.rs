@@ -94,7 +94,7 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
         )
         .await;
     let view = server.settled(shot).await;
-    assert_eq!(view["receipt"]["proven"], true, "{}", view["jobs"]);
+    assert_eq!(view["receipt"]["files_agree"], true, "{}", view["jobs"]);
     assert_eq!(view["receipt"]["rate"], "25");
     let delivery = view["state"]["delivery"].as_i64().unwrap();
     let (status, package) = server
@@ -107,7 +107,7 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
         .await;
     assert_eq!(status, 200);
     let receipt = parallax_formats::delivery::unzipped(&package, "receipt.json").unwrap();
-    assert!(receipt.contains("\"proven\": true"));
+    assert!(receipt.contains("\"files_agree\": true"));
 
     server.handle.stop(true).await;
     drop(server.worker);

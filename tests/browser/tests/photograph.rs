@@ -182,12 +182,12 @@ async fn from_a_dropped_photograph_to_the_receipt() {
     .await
     .unwrap();
     click(&client, "#deliver").await;
-    until(&client, "document.querySelector('#proven')")
+    until(&client, "document.querySelector('#files-agree')")
         .await
         .unwrap();
     assert_eq!(
-        text(&client, "#proven").await,
-        "The files hold the camera that was solved."
+        text(&client, "#files-agree").await,
+        "The files agree with the solve."
     );
     assert_eq!(text(&client, "#receipt-unit").await, "metre");
     assert_eq!(text(&client, "#receipt-up").await, "Z, right-handed");

@@ -330,7 +330,9 @@ async fn a_planted_drifter_is_found_and_dropped() {
         group: String::new(),
     };
     let file = root.path().join("tracks.csv");
-    std::fs::write(&file, tracks_csv::write(&tracks, called).unwrap()).unwrap();
+    let called: Vec<_> = tracks.iter().map(|t| called(t.id)).collect();
+    let rows = tracks_csv::write(tracks.iter().zip(&called)).unwrap();
+    std::fs::write(&file, rows).unwrap();
 
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();

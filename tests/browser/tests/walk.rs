@@ -244,17 +244,17 @@ async fn from_dropped_files_to_the_receipt() {
     // Deliver and read the receipt; a reload finds it still there.
     click(&client, "#stop-deliver").await;
     click(&client, "#deliver").await;
-    until(&client, "document.querySelector('#proven')")
+    until(&client, "document.querySelector('#files-agree')")
         .await
         .unwrap();
     client.refresh().await.unwrap();
-    until(&client, "document.querySelector('#proven')")
+    until(&client, "document.querySelector('#files-agree')")
         .await
         .unwrap();
     assert!(
-        text(&client, "#proven")
+        text(&client, "#files-agree")
             .await
-            .contains("hold the camera that was solved")
+            .contains("agree with the solve")
     );
     assert_eq!(text(&client, "#receipt-rate").await, "24000/1001");
     assert_eq!(text(&client, "#receipt-unit").await, "metre");

@@ -46,6 +46,11 @@ pub enum ConvertError {
         "these terms fold the picture before its corner; check them, their convention and the unit of the radius"
     )]
     Folds,
+    /// The polynomial throws parts of the plate far out of it.
+    #[error(
+        "these terms move parts of the picture by more than twice its diagonal; check them, their convention and the unit of the radius"
+    )]
+    Wild,
 }
 
 /// Positions across and down at which both conventions are compared.
@@ -53,6 +58,7 @@ const STEPS: u32 = 40;
 
 /// Terms of our convention for terms of the older one; `older.distortion` holds the latter.
 pub fn from_older(older: &Intrinsics) -> Result<Converted, ConvertError> {
+    check_tame(older)?;
     // Here the polynomial is read at distorted radii, which the plate's corner bounds.
     if older.distortion.valid_radius() * older.focal_px < older.farthest_corner_px() {
         return Err(ConvertError::Folds);
@@ -78,6 +84,7 @@ pub fn from_older(older: &Intrinsics) -> Result<Converted, ConvertError> {
 
 /// Terms of the older convention for a lens of ours.
 pub fn to_older(lens: &Intrinsics) -> Result<Converted, ConvertError> {
+    check_tame(lens)?;
     let pair = |distorted| {
         Some(Pair {
             from: distorted,
@@ -89,6 +96,21 @@ pub fn to_older(lens: &Intrinsics) -> Result<Converted, ConvertError> {
         .collect::<Option<_>>()
         .ok_or(ConvertError::Folds)?;
     fitted(&pairs, &lens.distortion, lens.focal_px)
+}
+
+/// Refuses terms by what they do to the picture: whatever their convention, the polynomial moves no
+/// position of the plate by more than twice its diagonal, and none to infinity.
+pub fn check_tame(lens: &Intrinsics) -> Result<(), ConvertError> {
+    let most_px = 2.0 * f64::from(lens.width_px).hypot(f64::from(lens.height_px));
+    let is_tame = |at: LensPoint| {
+        let to = lens.distortion.distort(at);
+        lens.focal_px * (to.x - at.x).hypot(to.y - at.y) <= most_px
+    };
+    if plate(lens).all(is_tame) {
+        Ok(())
+    } else {
+        Err(ConvertError::Wild)
+    }
 }
 
 /// A position and where the wanted polynomial has to take it, lens units.
@@ -146,6 +168,9 @@ fn fitted(pairs: &[Pair], other: &Distortion, focal_px: f64) -> Result<Converted
         }
         wanted[2 * k] = to.x - x;
         wanted[2 * k + 1] = to.y - y;
+    }
+    if !design.iter().chain(&wanted).all(|v| v.is_finite()) {
+        return Err(ConvertError::Wild);
     }
     let found = design
         .clone()
@@ -214,6 +239,38 @@ mod tests {
         assert!(older.largest_px < 0.2, "{} px", older.largest_px);
         // Signs are the other way round: a barrel widens when it is undone.
         assert!(older.terms.k1 > 0.2);
+    }
+
+    /// These sent infinities into a decomposition that never ended.
+    #[test]
+    fn wild_terms_are_refused_in_both_conventions() {
+        let tiny = |focal_px: f64, distortion| Intrinsics {
+            distortion,
+            ..Intrinsics::centred(1920, 1080, focal_px)
+        };
+        let wild = [
+            tiny(
+                1.0,
+                Distortion {
+                    k3: 1000.0,
+                    ..Distortion::NONE
+                },
+            ),
+            tiny(1920.0, Distortion::radial(1000.0, 0.0)),
+            tiny(1e-200, Distortion::radial(0.1, 0.0)),
+            tiny(
+                1920.0,
+                Distortion {
+                    p1: 1e300,
+                    ..Distortion::NONE
+                },
+            ),
+            tiny(1920.0, Distortion::radial(f64::NAN, 0.0)),
+        ];
+        for lens in wild {
+            assert_eq!(from_older(&lens), Err(ConvertError::Wild), "{lens:?}");
+            assert_eq!(to_older(&lens), Err(ConvertError::Wild), "{lens:?}");
+        }
     }
 
     #[test]

@@ -82,7 +82,7 @@ pub fn solve_with_lens(
         },
         ..*options
     };
-    if let Some(attempt) = from.filter(|a| options.solve_lens && a.radial_sigma.is_some()) {
+    if let Some(attempt) = from.filter(|a| options.solve_lens && a.has_solved_lens()) {
         return solve_again(tracks, &free, attempt, progress);
     }
     let plain = Intrinsics {

@@ -10,6 +10,13 @@ use crate::spaces::PlatePx;
 use nalgebra::{DMatrix, DVector};
 use serde::{Deserialize, Serialize};
 
+impl PhotoFinding {
+    /// Whether it speaks against relying on the camera without having looked.
+    pub fn is_doubt(&self) -> bool {
+        !matches!(self, Self::VanishingInside { .. })
+    }
+}
+
 /// Something the artist should know about the rails or the picture.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]

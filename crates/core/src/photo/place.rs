@@ -50,8 +50,10 @@ pub struct Placed {
     pub camera_height: f64,
     /// Distance of the camera from the origin, world units.
     pub distance: f64,
-    /// Standard error of the scale, share; `None` without a known length.
+    /// Standard error of the scale, share, for a length that is exact; `None` without one.
     pub scale_share_sigma: Option<f64>,
+    /// The standard error of the ends of the known length that this assumes, px.
+    pub scale_ends_sigma_px: Option<f64>,
     /// Px by which the known length runs beside its axis.
     pub off_axis_px: Option<f64>,
 }
@@ -63,6 +65,10 @@ const LEAST_FALL: f64 = 1e-3;
 /// A length that shows shorter than this says nothing, px.
 const LEAST_SHOWN_PX: f64 = 4.0;
 
+/// Ends of a length are clicked, not fitted to an edge: no end is believed to be placed better
+/// than this, px, however well the rails fit.
+const LEAST_END_SIGMA_PX: f64 = 0.5;
+
 /// A length measured in the picture.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Length {
@@ -70,6 +76,8 @@ pub struct Length {
     pub length: f64,
     /// Standard error from the placing of its ends, world units.
     pub sigma: f64,
+    /// The standard error of each end that this assumes, px.
+    pub ends_sigma_px: f64,
     /// Px by which its far end lies beside the axis.
     pub off_axis_px: f64,
 }
@@ -92,6 +100,7 @@ pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed,
         camera_height: -ray.y * UNSCALED_DISTANCE,
         distance: UNSCALED_DISTANCE,
         scale_share_sigma: None,
+        scale_ends_sigma_px: None,
         off_axis_px: None,
     };
     let Some(known) = placement.known else {
@@ -121,6 +130,7 @@ pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed,
     placed.pose = perspective.pose(&Point3::from(-ray * placed.distance));
     placed.scaled = true;
     placed.scale_share_sigma = Some(shown.sigma / shown.length);
+    placed.scale_ends_sigma_px = Some(shown.ends_sigma_px);
     placed.off_axis_px = Some(shown.off_axis_px);
     Ok(placed)
 }
@@ -190,24 +200,25 @@ impl Placed {
         to: PlatePx,
     ) -> Result<Length, PhotoError> {
         let (length, off_axis_px) = self.length(perspective, axis, from, to)?;
-        // Moved by the error of an end in four directions: the slope of the length.
-        let step = perspective.end_sigma_px;
-        let slope = |moved: &dyn Fn(f64, f64) -> (PlatePx, PlatePx)| {
-            [(step, 0.0), (0.0, step)]
-                .into_iter()
-                .map(|(dx, dy)| {
-                    let (f, t) = moved(dx, dy);
-                    self.length(perspective, axis, f, t)
-                        .map_or(0.0, |(l, _)| (l - length).powi(2))
-                })
-                .sum::<f64>()
+        // Moved by the error of an end across and down: the slope of the length.
+        let moved = |step: f64, of: &dyn Fn(f64, f64) -> (PlatePx, PlatePx)| {
+            let changes = [(step, 0.0), (0.0, step)].into_iter().map(|(dx, dy)| {
+                let (f, t) = of(dx, dy);
+                let changed = self.length(perspective, axis, f, t);
+                changed.map_or(0.0, |(l, _)| (l - length).powi(2))
+            });
+            changes.sum::<f64>()
         };
         let by = nalgebra::Vector2::new;
-        let variance = slope(&|dx, dy| (from.moved(by(dx, dy)), to))
-            + slope(&|dx, dy| (from, to.moved(by(dx, dy))));
+        let end_px = perspective.end_sigma_px.max(LEAST_END_SIGMA_PX);
+        // An end beside its axis is known along it no better than it lies on it.
+        let far_px = end_px.hypot(off_axis_px);
+        let variance = moved(end_px, &|dx, dy| (from.moved(by(dx, dy)), to))
+            + moved(far_px, &|dx, dy| (from, to.moved(by(dx, dy))));
         Ok(Length {
             length,
             sigma: variance.sqrt(),
+            ends_sigma_px: far_px,
             off_axis_px,
         })
     }

@@ -10,6 +10,7 @@
 //! that solves them.
 
 use crate::camera::{Pose, Similarity};
+use crate::solve::certain::PointCovariance;
 use crate::spaces::{TrackId, WorldPoint};
 use nalgebra::{Matrix3, Rotation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
@@ -37,8 +38,23 @@ pub struct Orientation {
     pub scaled: bool,
     /// Root mean square distance of the ground landmarks from their plane, new units.
     pub flatness: f64,
-    /// Standard error of the scale, share, from the uncertainty of the two landmarks.
-    pub scale_share_sigma: f64,
+    /// Standard error of the scale, share, from the uncertainty of the two landmarks taken as
+    /// independent, for a length that is exact; `None` where there is no scale, or the solve
+    /// does not say how certain they are.
+    pub scale_share_sigma: Option<f64>,
+}
+
+impl Orientation {
+    /// The world as it was solved.
+    pub fn as_solved() -> Self {
+        Self {
+            change: Similarity::identity(),
+            levelled: false,
+            scaled: false,
+            flatness: 0.0,
+            scale_share_sigma: None,
+        }
+    }
 }
 
 /// Why the picks do not orient the world.
@@ -64,8 +80,8 @@ pub enum OrientError {
     SamePlace,
 }
 
-/// A solved landmark as orienting needs it: name, place, standard errors.
-pub type Placed = (TrackId, WorldPoint, [f64; 3]);
+/// A solved landmark as orienting needs it: name, place, and how certain that is.
+pub type Placed = (TrackId, WorldPoint, Option<PointCovariance>);
 
 /// Finds the change of world. `landmarks` ascending by track.
 pub fn orient(
@@ -89,7 +105,7 @@ pub fn orient(
     if levelled {
         change = change.then(&levelling(&ground, cameras)?);
     }
-    let mut scale_share_sigma = 0.0;
+    let mut scale_share_sigma = None;
     if let Some((a, b, metres)) = picks.distance {
         if !(metres.is_finite() && metres > 0.0) {
             return Err(OrientError::Distance(metres));
@@ -99,7 +115,9 @@ pub fn orient(
         if apart < 1e-9 {
             return Err(OrientError::SamePlace);
         }
-        scale_share_sigma = along(a, b).hypot(along(b, a)) / apart;
+        scale_share_sigma = along(a, b)
+            .zip(along(b, a))
+            .map(|(a, b)| a.hypot(b) / apart);
         let scale = metres / apart;
         change = change.then(&Similarity {
             scale,
@@ -130,12 +148,9 @@ pub fn orient(
 }
 
 /// Standard error of `a` along the line to `b`.
-fn along(a: &Placed, b: &Placed) -> f64 {
+fn along(a: &Placed, b: &Placed) -> Option<f64> {
     let direction = (b.1.0 - a.1.0).normalize();
-    (0..3)
-        .map(|i| (direction[i] * a.2[i]).powi(2))
-        .sum::<f64>()
-        .sqrt()
+    a.2.map(|covariance| covariance.along(&direction))
 }
 
 fn middle(points: &[WorldPoint]) -> WorldPoint {
@@ -215,7 +230,7 @@ mod tests {
             (
                 TrackId(i as u32 + 1),
                 change.point(&WorldPoint::new(x, y, z)),
-                [0.01; 3],
+                PointCovariance::of_sigma([0.01; 3]).ok(),
             )
         });
         let camera = Pose::looking_at(

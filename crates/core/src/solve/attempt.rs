@@ -1,15 +1,14 @@
-//! The end of a solve: everything adjusted, what does not belong set aside, figures stated.
+//! What a solve came to: cameras, landmarks, what was set aside, figures and verdict.
+//!
+//! Positions are in the world of the solve (the first camera at its origin, ten units to the
+//! median landmark of the first frame) until they are oriented; covariances are those of the
+//! gauge in which the first camera does not move ([`super::bundle::covariance`]).
 
-use super::bundle::covariance::certainty;
-use super::bundle::{FreeLens, Loss};
-use super::grow::World;
-use super::lens_check::{self, LensSuspicion};
-use super::views::Views;
-use super::{FocalKnowledge, SolveError, SolveOptions};
-use crate::camera::{Intrinsics, Pose, Similarity};
-use crate::progress::Progress;
+use super::certain::{CameraCovariance, PointCovariance};
+use super::doubts::Doubt;
+use super::lens_check::LensSuspicion;
+use crate::camera::{Intrinsics, Pose};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
-use nalgebra::Vector3;
 use serde::{Deserialize, Serialize};
 
 /// The camera of one frame.
@@ -23,23 +22,56 @@ pub struct SolvedFrame {
     pub rms_px: f64,
     /// How many landmarks it sees.
     pub features: usize,
+    /// How certain turn and place are; `None` where the evidence does not say.
+    #[serde(default)]
+    pub covariance: Option<CameraCovariance>,
 }
 
 /// A solved feature.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(from = "KeptLandmark")]
 pub struct Landmark {
     /// Its track.
     pub track: TrackId,
     /// Where it is.
     pub point: WorldPoint,
-    /// One standard error along the world's axes, world units.
-    pub sigma: [f64; 3],
+    /// How certain its place is; `None` where the evidence does not say.
+    pub covariance: Option<PointCovariance>,
     /// Root mean square of its residuals, px.
     pub rms_px: f64,
     /// Residual on each frame that sees it, px.
     pub residuals_px: Vec<(FrameNumber, f32)>,
     /// Greatest angle between its rays, degrees.
     pub parallax_deg: f64,
+}
+
+/// A landmark as it is kept: attempts of before covariances were kept state standard errors,
+/// negative ones where they were unknown.
+#[derive(Deserialize)]
+struct KeptLandmark {
+    track: TrackId,
+    point: WorldPoint,
+    #[serde(default)]
+    covariance: Option<PointCovariance>,
+    #[serde(default)]
+    sigma: Option<[f64; 3]>,
+    rms_px: f64,
+    residuals_px: Vec<(FrameNumber, f32)>,
+    parallax_deg: f64,
+}
+
+impl From<KeptLandmark> for Landmark {
+    fn from(kept: KeptLandmark) -> Self {
+        let of_sigma = |sigma| PointCovariance::of_sigma(sigma).ok();
+        Self {
+            track: kept.track,
+            point: kept.point,
+            covariance: kept.covariance.or_else(|| kept.sigma.and_then(of_sigma)),
+            rms_px: kept.rms_px,
+            residuals_px: kept.residuals_px,
+            parallax_deg: kept.parallax_deg,
+        }
+    }
 }
 
 /// Why a track takes no part.
@@ -73,6 +105,12 @@ pub struct Attempt {
     pub focal_sigma_px: Option<f64>,
     /// Standard errors of k1 and k2; `None` when they were given.
     pub radial_sigma: Option<[f64; 2]>,
+    /// Whether the focal length was solved; `None` in attempts of before that was kept.
+    #[serde(default)]
+    pub focal_solved: Option<bool>,
+    /// Whether radial terms were solved along.
+    #[serde(default)]
+    pub lens_solved: bool,
     /// Lens terms that the solve did not have and that would explain what is left.
     #[serde(default)]
     pub lens_suspicion: Option<LensSuspicion>,
@@ -92,9 +130,29 @@ pub struct Attempt {
     pub started_from: (FrameNumber, FrameNumber),
     /// Whether it can be relied on.
     pub verdict: Verdict,
+    /// What speaks against relying on it, the reasons of the verdict.
+    #[serde(default)]
+    pub doubts: Vec<Doubt>,
 }
 
 impl Attempt {
+    /// Whether radial terms were solved along; attempts of before that was kept tell by their
+    /// standard errors.
+    pub fn has_solved_lens(&self) -> bool {
+        self.lens_solved || self.radial_sigma.is_some()
+    }
+
+    /// What speaks against relying on it, as sentences; of attempts of before doubts were kept,
+    /// that they were not.
+    pub fn reasons(&self) -> Vec<String> {
+        if self.doubts.is_empty() && self.verdict == Verdict::NeedsALook {
+            return vec![
+                "it was solved by an earlier version, which did not keep its reasons".to_owned(),
+            ];
+        }
+        self.doubts.iter().map(Doubt::to_string).collect()
+    }
+
     /// The camera of a frame.
     pub fn pose(&self, frame: FrameNumber) -> Option<&Pose> {
         self.frames
@@ -110,353 +168,4 @@ impl Attempt {
             .ok()
             .map(|i| &self.landmarks[i])
     }
-}
-
-/// Positions farther than this from their landmark are left out at the end, px at 1280.
-const MISFIT_PX: f64 = 2.0;
-/// Scale of the last robust loss, px at 1280: a few times what well-followed features leave.
-const LAST_SCALE_PX: f64 = 0.5;
-/// Below this share of fitting positions the camera is not believed.
-const CREDIBLE_SHARE: f64 = 0.35;
-/// Above this residual the camera is not believed, px at 1280.
-const CREDIBLE_RMS_PX: f64 = 1.5;
-
-/// Adjusts, sets aside and states.
-pub fn finish(
-    views: &Views,
-    options: &SolveOptions,
-    mut world: World,
-    started_from: (FrameNumber, FrameNumber),
-    progress: &dyn Progress,
-) -> Result<Attempt, SolveError> {
-    if let Some(lost) = world.poses.iter().position(Option::is_none)
-        && world.pose_count() * 10 < views.frames.len() * 9
-    {
-        return Err(SolveError::FramesUnreachable {
-            solved: world.pose_count(),
-            all: views.frames.len(),
-            first_lost: views.frames[lost],
-        });
-    }
-    world.free = FreeLens {
-        focal: options.focal == FocalKnowledge::Unknown,
-        radial_terms: if options.solve_lens { 2 } else { 0 },
-    };
-    let early = Loss::Cauchy(views.in_sigmas(1.0));
-    let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
-    let stages = [
-        (early, 12, 1e-3, 3.0),
-        (last, 12, 1e-4, MISFIT_PX),
-        (last, 20, 1e-5, MISFIT_PX),
-    ];
-    let mut above_limit = vec![false; views.tracks.len()];
-    for (stage, (loss, iterations, decrease, misfit_px)) in stages.into_iter().enumerate() {
-        if progress.is_cancelled() {
-            return Err(SolveError::Cancelled);
-        }
-        progress.report("solve: adjust", stage, stages.len());
-        world.adjust(views, loss, (iterations, decrease), progress);
-        world.drop_misfits(views, misfit_px);
-        if stage + 1 < stages.len() {
-            world.triangulate_missing(views);
-            drop_above_limit(views, options, &mut world, &mut above_limit);
-        }
-    }
-    world.adjust(views, last, (12, 1e-6), progress);
-    if progress.is_cancelled() {
-        return Err(SolveError::Cancelled);
-    }
-    drop_above_limit(views, options, &mut world, &mut above_limit);
-    progress.report("solve: adjust", stages.len(), stages.len());
-    check_credible(views, options, &world)?;
-    let attempt = state(
-        views,
-        options,
-        &world,
-        started_from,
-        (last, &above_limit),
-        progress,
-    );
-    if progress.is_cancelled() {
-        Err(SolveError::Cancelled)
-    } else {
-        Ok(attempt)
-    }
-}
-
-fn drop_above_limit(views: &Views, options: &SolveOptions, world: &mut World, above: &mut [bool]) {
-    let Some(limit) = options.limit_px else {
-        return;
-    };
-    for (track, rms) in rms_by_track(views, world).into_iter().enumerate() {
-        if world.points[track].is_some() && rms.is_some_and(|r| r > limit) {
-            world.points[track] = None;
-            world.banned[track] = true;
-            above[track] = true;
-        }
-    }
-}
-
-fn rms_by_track(views: &Views, world: &World) -> Vec<Option<f64>> {
-    let mut sums = vec![(0.0, 0usize); views.tracks.len()];
-    for (track, _, length) in world.residuals_px(views) {
-        sums[track].0 += length * length;
-        sums[track].1 += 1;
-    }
-    sums.into_iter()
-        .map(|(sum, count)| (count > 0).then(|| (sum / count as f64).sqrt()))
-        .collect()
-}
-
-fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Result<(), SolveError> {
-    let residuals = world.residuals_px(views);
-    let all: usize = views.seen.iter().map(Vec::len).sum();
-    let share = residuals.len() as f64 / all.max(1) as f64;
-    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
-    let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
-    let width = f64::from(world.lens.width_px);
-    let wild_focal = options.focal == FocalKnowledge::Unknown
-        && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
-    let remedy = if wild_focal {
-        "The focal length ran away; state it if it is known"
-    } else if share < CREDIBLE_SHARE {
-        "Set aside what moves by itself, or follow more features on what stands still"
-    } else if rms_px > CREDIBLE_RMS_PX * views.px_scale || !rms_px.is_finite() {
-        "The lens may be distorted: give its terms or solve them along"
-    } else if world.point_count() < 8 {
-        "Follow more features"
-    } else {
-        return Ok(());
-    };
-    Err(SolveError::NotCredible {
-        share_percent: 100.0 * share,
-        rms_px,
-        remedy,
-    })
-}
-
-/// The world's origin at the first camera, upright as the camera was, ten units to the
-/// median landmark: a stated gauge until the artist orients.
-fn gauge(views: &Views, world: &World) -> Similarity {
-    let Some(first) = world.poses.iter().flatten().next() else {
-        return Similarity::identity();
-    };
-    let mut depths: Vec<f64> = views.by_frame[0]
-        .iter()
-        .filter_map(|(t, _)| world.points[*t])
-        .map(|p| -first.to_camera(&WorldPoint(p.into())).z)
-        .filter(|d| *d > 0.0)
-        .collect();
-    let middle = depths.len() / 2;
-    let median = if depths.is_empty() {
-        10.0
-    } else {
-        *depths.select_nth_unstable_by(middle, f64::total_cmp).1
-    };
-    let scale = 10.0 / median;
-    let isometry = first.camera_from_world;
-    Similarity {
-        rotation: isometry.rotation,
-        translation: isometry.translation.vector * scale,
-        scale,
-    }
-}
-
-fn state(
-    views: &Views,
-    options: &SolveOptions,
-    world: &World,
-    started_from: (FrameNumber, FrameNumber),
-    (loss, above_limit): (Loss, &[bool]),
-    progress: &dyn Progress,
-) -> Attempt {
-    let change = gauge(views, world);
-    let mut moved = world.clone();
-    moved
-        .poses
-        .iter_mut()
-        .flatten()
-        .for_each(|p| *p = change.pose(p));
-    moved
-        .points
-        .iter_mut()
-        .flatten()
-        .for_each(|p| *p = change.point(&WorldPoint((*p).into())).0.coords);
-    let (problem, back) = moved.problem(views);
-    let certain = if progress.is_cancelled() {
-        None
-    } else {
-        certainty(&problem, loss)
-    };
-    let residuals = moved.residuals_px(views);
-    let sigma_of: std::collections::HashMap<usize, [f64; 3]> = match &certain {
-        Some(c) => back
-            .points
-            .iter()
-            .copied()
-            .zip(c.points.iter().copied())
-            .collect(),
-        None => Default::default(),
-    };
-    let landmarks = landmarks(views, &moved, &residuals, &sigma_of);
-    let frames = solved_frames(views, &moved, &residuals);
-    let set_aside = set_aside(views, &moved, above_limit);
-    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
-    let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
-    let shared = certain.as_ref().map(|c| c.shared);
-    let focal_is_free = options.focal == FocalKnowledge::Unknown;
-    let focal_sigma_px = shared
-        .filter(|_| focal_is_free)
-        .map(|s| s[0])
-        .filter(|s| s.is_finite());
-    let first_radial = usize::from(focal_is_free);
-    let radial_sigma = shared
-        .filter(|_| options.solve_lens)
-        .map(|s| [s[first_radial], s[first_radial + 1]]);
-    let lens_suspicion = certain.as_ref().and_then(|c| {
-        lens_check::suspect(views, options, world, loss, c.variance_factor, progress)
-    });
-    let mut angles: Vec<f64> = landmarks.iter().map(|l| l.parallax_deg).collect();
-    angles.sort_by(f64::total_cmp);
-    let parallax_deg = angles.get(angles.len() / 2).copied().unwrap_or(0.0);
-    let weak = frames.iter().any(|f| f.features < 12)
-        || frames.len() < views.frames.len()
-        || (focal_is_free && focal_sigma_px.is_none_or(|s| s > 0.02 * problem.lens.focal_px))
-        || rms_px > 0.6 * views.px_scale
-        || parallax_deg < 1.0
-        || lens_suspicion.is_some();
-    Attempt {
-        lens: problem.lens,
-        focal_sigma_px,
-        radial_sigma,
-        lens_suspicion,
-        frames,
-        landmarks,
-        set_aside,
-        rms_px,
-        positions: residuals.len(),
-        parallax_deg,
-        started_from,
-        verdict: if weak {
-            Verdict::NeedsALook
-        } else {
-            Verdict::Good
-        },
-    }
-}
-
-fn landmarks(
-    views: &Views,
-    world: &World,
-    residuals: &[(usize, usize, f64)],
-    sigma_of: &std::collections::HashMap<usize, [f64; 3]>,
-) -> Vec<Landmark> {
-    let mut by_track: Vec<Vec<(FrameNumber, f32)>> = vec![Vec::new(); views.tracks.len()];
-    for &(track, k, length) in residuals {
-        by_track[track].push((views.frames[views.seen[track][k].frame], length as f32));
-    }
-    let mut out: Vec<Landmark> = by_track
-        .into_iter()
-        .enumerate()
-        .filter(|(_, list)| !list.is_empty())
-        .filter_map(|(track, residuals_px)| {
-            let point = world.points[track]?;
-            let squares: f64 = residuals_px.iter().map(|(_, r)| f64::from(r * r)).sum();
-            Some(Landmark {
-                track: views.tracks[track],
-                point: WorldPoint(point.into()),
-                sigma: sigma_of
-                    .get(&track)
-                    .copied()
-                    .unwrap_or([f64::NAN; 3])
-                    .map(|s| if s.is_finite() { s } else { -1.0 }),
-                rms_px: (squares / residuals_px.len() as f64).sqrt(),
-                parallax_deg: widest_angle_rad(views, world, track, &point).to_degrees(),
-                residuals_px,
-            })
-        })
-        .collect();
-    out.sort_by_key(|l| l.track);
-    out
-}
-
-fn widest_angle_rad(views: &Views, world: &World, track: usize, point: &Vector3<f64>) -> f64 {
-    let rays: Vec<Vector3<f64>> = views.seen[track]
-        .iter()
-        .filter_map(|s| Some(point - world.poses[s.frame]?.centre().0.coords))
-        .collect();
-    let stride = rays.len().div_ceil(12).max(1);
-    let some: Vec<_> = rays.iter().step_by(stride).chain(rays.last()).collect();
-    let pairs = some
-        .iter()
-        .enumerate()
-        .flat_map(|(i, a)| some[i + 1..].iter().map(move |b| a.angle(b)));
-    pairs.fold(0.0, f64::max)
-}
-
-fn solved_frames(
-    views: &Views,
-    world: &World,
-    residuals: &[(usize, usize, f64)],
-) -> Vec<SolvedFrame> {
-    let mut sums = vec![(0.0, 0usize); views.frames.len()];
-    for &(track, k, length) in residuals {
-        let frame = views.seen[track][k].frame;
-        sums[frame].0 += length * length;
-        sums[frame].1 += 1;
-    }
-    world
-        .poses
-        .iter()
-        .enumerate()
-        .filter_map(|(index, pose)| {
-            let (sum, features) = sums[index];
-            let rms_px = if features > 0 {
-                (sum / features as f64).sqrt()
-            } else {
-                0.0
-            };
-            Some(SolvedFrame {
-                frame: views.frames[index],
-                pose: (*pose)?,
-                rms_px,
-                features,
-            })
-        })
-        .collect()
-}
-
-fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId, SetAside)> {
-    (0..views.tracks.len())
-        .filter(|&t| world.points[t].is_none())
-        .map(|t| {
-            let few = views.seen[t]
-                .iter()
-                .filter(|s| world.poses[s.frame].is_some())
-                .count()
-                < 3;
-            let reason = match (above_limit[t], few) {
-                (true, _) => SetAside::AboveLimit,
-                (false, true) => SetAside::TooLittleParallax,
-                (false, false) if is_nearly_parallel(views, world, t) => {
-                    SetAside::TooLittleParallax
-                }
-                (false, false) => SetAside::AgainstTheScene,
-            };
-            (views.tracks[t], reason)
-        })
-        .collect()
-}
-
-/// Whether the cameras that see a track hardly travel against each other as seen from it.
-fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
-    let centres: Vec<Vector3<f64>> = views.seen[track]
-        .iter()
-        .filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords))
-        .collect();
-    let base = centres
-        .iter()
-        .map(|c| (c - centres[0]).norm())
-        .fold(0.0, f64::max);
-    base < 0.02
 }

@@ -6,14 +6,17 @@
 //!    scored by a short adjustment.
 //! 3. [`grow`] adds frame after frame by resection ([`resect`]) and landmarks by
 //!    triangulation ([`mod@triangulate`]), adjusting as it goes.
-//! 4. [`attempt`] adjusts everything ([`bundle`]), sets aside what does not belong, and
-//!    states figures and certainty.
+//! 4. [`finish`] adjusts everything ([`bundle`]), sets aside what does not belong, and states
+//!    figures, certainty ([`certain`]) and doubts ([`doubts`]) of the [`Attempt`].
 //!
 //! Degenerate evidence ends in a named [`SolveError`], never in a camera that is said to be good.
 
 pub mod attempt;
 pub mod bundle;
+pub mod certain;
+pub mod doubts;
 pub mod evidence;
+pub mod finish;
 pub mod grow;
 pub mod lens_check;
 pub mod resect;
@@ -23,6 +26,7 @@ pub mod two_view;
 pub mod views;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
+pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
 
 use crate::camera::Intrinsics;
@@ -186,7 +190,7 @@ pub fn solve(
     let started_from = seed.pair;
     let mut world = seed.world;
     grow::over_all_frames(&views, options, &keys, &mut world, progress)?;
-    attempt::finish(&views, options, world, started_from, progress)
+    finish::finish(&views, options, world, started_from, progress)
 }
 
 /// Solves again from where an attempt stands: same frames, the tracks and the limit as they
@@ -207,5 +211,5 @@ pub fn solve_again(
     }
     let mut world = grow::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);
-    attempt::finish(&views, options, world, from.started_from, progress)
+    finish::finish(&views, options, world, from.started_from, progress)
 }

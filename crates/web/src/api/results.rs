@@ -2,14 +2,16 @@
 
 use crate::app::App;
 use crate::error::ApiError;
-use crate::flow;
 use crate::view::short;
+use crate::{flow, tracking};
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::project_edge;
 use parallax_core::scene::shapes::{Edge, ground_grid};
 use parallax_core::spaces::WorldPoint;
-use parallax_formats::delivery::Delivery;
+use parallax_formats::camera_json;
+use parallax_formats::delivery::{Delivery, DeliveryError, STALE};
+use parallax_formats::receipt::Receipt;
 use parallax_store::shots::Shot;
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -166,22 +168,17 @@ async fn current<'a>(
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
     let (shot, kept) = current(&app, &shot).await?;
-    let rate = shot.state.rate.ok_or_else(|| {
-        ApiError::Refused("the rate of the plate is not known; state it first".to_owned())
-    })?;
-    let o = flow::orientation(&kept.attempt, &shot.state)?;
-    let back = flow::film_back(shot);
-    let mut delivery = Delivery::of_attempt(
-        &shot.name,
-        rate,
-        back,
-        &kept.attempt,
-        &o.change,
-        o.scaled,
-        &[],
-    );
-    delivery.receiver = shot.state.receiver;
-    Ok(HttpResponse::Ok().json(delivery.camera_file()))
+    let rate = shot.state.rate.ok_or(ApiError::NoRate)?;
+    let orientation = flow::orientation(&kept.attempt, &shot.state)?;
+    let about = flow::delivered_shot(shot, rate);
+    let called = tracking::called(&shot.state);
+    let mut delivery = Delivery::of_attempt(&about, &kept.attempt, &orientation, &[], called);
+    let tracks = tracking::of(&app, shot).await?;
+    delivery.stale = flow::stale_since(shot, &kept, &tracks);
+    let text = camera_json::write(&delivery).map_err(DeliveryError::from)?;
+    Ok(HttpResponse::Ok()
+        .content_type("application/json")
+        .body(text))
 }
 
 /// A delivered package.
@@ -196,12 +193,15 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
         .filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c))
         .collect();
     let package = app.store.package(shot, delivery).await?;
+    let receipt = app.store.delivery(delivery).await?.receipt;
+    let is_stale = serde_json::from_str::<Receipt>(&receipt).is_ok_and(|r| !r.stale.is_empty());
+    let mark = if is_stale { STALE } else { "" };
     Ok(HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header(("content-encoding", "identity"))
         .insert_header((
             "content-disposition",
-            format!("attachment; filename=\"{name}-match.zip\""),
+            format!("attachment; filename=\"{mark}{name}-match.zip\""),
         ))
         .body(package))
 }

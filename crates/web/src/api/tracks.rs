@@ -12,8 +12,8 @@ use parallax_core::track::follow::compare;
 use parallax_core::track::judge;
 use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, Track, TrackKind};
-use parallax_formats::tracks_csv::{self, NamedTracks};
-use parallax_formats::tracks_json;
+use parallax_formats::tracks_reader::{NamedTracks, read_csv};
+use parallax_formats::{tracks_csv, tracks_json};
 use parallax_media::sequence::ranges_text;
 use parallax_store::StoreError;
 use parallax_store::attempts::KeptAttempt;
@@ -50,8 +50,8 @@ fn figures(shot: &Shot, all: &ShotTracks, attempt: Option<Arc<KeptAttempt>>) -> 
         .collect();
     let suspects: HashMap<TrackId, &judge::Suspect> =
         all.suspects().iter().map(|s| (s.track, s)).collect();
-    let out = all.set_aside(state);
     let tracks = all.all(state);
+    let out = all.set_aside(state, &tracks);
     let jitters = judge::jitters_px(&tracks);
     let one = |t: &Track| {
         let suspect = suspects.get(&t.id);
@@ -197,8 +197,10 @@ async fn for_files(app: &App, shot: i64) -> Result<(Shot, Vec<Track>), ApiError>
 /// The tracks as comma-separated text.
 pub async fn csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, all) = for_files(&app, *shot).await?;
-    let text = tracks_csv::write(&all, tracking::called(&shot.state))
-        .map_err(|e| ApiError::Failed(e.to_string()))?;
+    let called = tracking::called(&shot.state);
+    let called: Vec<_> = all.iter().map(|t| called(t.id)).collect();
+    let text =
+        tracks_csv::write(all.iter().zip(&called)).map_err(|e| ApiError::Failed(e.to_string()))?;
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
         .body(text))
@@ -229,7 +231,7 @@ pub async fn import(app: web::Data<App>, shot: web::Path<i64>, body: web::Bytes)
         let named = if text.trim_start().starts_with('{') {
             tracks_json::read(text).map_err(|e| invalid(&e))?
         } else {
-            tracks_csv::read(text).map_err(|e| invalid(&e))?
+            read_csv(text).map_err(|e| invalid(&e))?
         };
         let first = run
             .as_ref()
@@ -321,11 +323,6 @@ fn placed(
             )));
         }
         let group = named.groups.get(&old).cloned().unwrap_or_default();
-        let name = if name.parse::<u32>().is_ok() {
-            String::new()
-        } else {
-            name
-        };
         let note = TrackNote {
             name,
             group,

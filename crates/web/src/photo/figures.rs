@@ -1,6 +1,7 @@
 //! The figures of a photograph's camera, rounded as they are read and as they are copied.
 
 use crate::flow;
+use crate::said::{error_alone, uncertain};
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_store::shots::Shot;
@@ -38,24 +39,23 @@ pub fn camera(shot: &Shot, p: &Perspective) -> Value {
         p.lens.centre.x - 0.5 * width,
         p.lens.centre.y - 0.5 * height,
     ];
-    let with = |value: f64, sigma: f64, unit: &str| format!("{value:.2} ±{sigma:.2}{unit}");
     let rows = [
         row(
             "focal-mm",
             "focal length",
-            with(focal_mm, focal_sigma_mm, " mm"),
+            uncertain(focal_mm, focal_sigma_mm, " mm"),
             &[focal_mm],
         ),
         row(
             "focal-px",
             "in px",
-            with(p.focal_px.value, p.focal_px.sigma, " px"),
+            uncertain(p.focal_px.value, p.focal_px.sigma, " px"),
             &[p.focal_px.value],
         ),
         row(
             "view",
             "field of view",
-            with(p.view_deg.value, p.view_deg.sigma, "°"),
+            uncertain(p.view_deg.value, p.view_deg.sigma, "°"),
             &[p.view_deg.value],
         ),
         row(
@@ -73,7 +73,7 @@ pub fn camera(shot: &Shot, p: &Perspective) -> Value {
         row(
             "tilt",
             "horizon tilt",
-            with(p.tilt_deg.value, p.tilt_deg.sigma, "°"),
+            uncertain(p.tilt_deg.value, p.tilt_deg.sigma, "°"),
             &[p.tilt_deg.value],
         ),
         row(
@@ -91,6 +91,7 @@ pub fn camera(shot: &Shot, p: &Perspective) -> Value {
     ];
     json!({
         "focal_mm": focal_mm, "focal_sigma_mm": focal_sigma_mm,
+        "focal_text": uncertain(focal_mm, focal_sigma_mm, " mm"),
         "focal_px": p.focal_px.value, "focal_sigma_px": p.focal_px.sigma,
         "view_deg": p.view_deg.value, "view_sigma_deg": p.view_deg.sigma,
         "view_vertical_deg": upright, "view_diagonal_deg": corner,
@@ -120,10 +121,13 @@ pub fn placed(placed: &Placed) -> Vec<Row> {
         ),
     ];
     if let Some(share) = placed.scale_share_sigma {
+        let ends = placed
+            .scale_ends_sigma_px
+            .map_or_else(String::new, |px| format!(", ends placed to ±{px:.1} px"));
         rows.push(row(
             "scale-sigma",
             "scale certain to",
-            format!("{:.2} %", 100.0 * share),
+            format!("{}{ends}", error_alone(100.0 * share, " %")),
             &[100.0 * share],
         ));
     }

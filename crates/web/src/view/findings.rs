@@ -4,12 +4,33 @@ mod suspects;
 
 use super::{Everything, Finding, Remedy, capital, finding};
 use crate::flow;
-use parallax_core::solve::{Attempt, LensSuspicion, SetAside};
+use crate::said::error_alone;
+use parallax_core::solve::{Attempt, Doubt, LensSuspicion, SetAside};
+use parallax_core::spaces::TrackId;
 use parallax_media::movie::MovieFacts;
 use parallax_media::sequence::ranges_text;
+use parallax_store::ShotState;
 use parallax_store::shots::{Shot, TakenMovie};
 use parallax_store::state::FocalFact;
 use serde_json::json;
+
+/// What the artist calls a track, or its identity.
+fn name_of(state: &ShotState, track: TrackId) -> String {
+    state
+        .name_of(track.0)
+        .map_or_else(|| track.to_string(), str::to_owned)
+}
+
+/// Doubts that have a finding of their own, with evidence and remedy.
+fn is_said_below(doubt: &Doubt) -> bool {
+    matches!(
+        doubt,
+        Doubt::LensLeftOut
+            | Doubt::LittleParallax { .. }
+            | Doubt::FocalUncertain { .. }
+            | Doubt::FewFeatures { .. }
+    )
+}
 
 /// All that can be said of a shot, but for its lens.
 pub fn findings(all: &Everything) -> Vec<Finding> {
@@ -17,11 +38,7 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     out.extend(suspects::findings(all));
     if let Some(kept) = &all.attempt {
         let stale = kept.inputs != flow::solve_inputs(&all.shot);
-        out.extend(solve_findings(
-            &kept.attempt,
-            stale,
-            !kept.attempt.lens.distortion.is_none(),
-        ));
+        out.extend(solve_findings(&kept.attempt, stale, &all.shot.state));
     }
     out.extend(orient_findings(all));
     out
@@ -141,8 +158,9 @@ fn of_rates(shot: &Shot) -> Vec<Finding> {
     ]
 }
 
-fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
+fn solve_findings(a: &Attempt, stale: bool, state: &ShotState) -> Vec<Finding> {
     let mut out = Vec::new();
+    let has_lens = !a.lens.distortion.is_none();
     if stale {
         out.push(finding(
             "solve",
@@ -153,6 +171,12 @@ fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
     out.extend(
         a.lens_suspicion
             .map(|lens| suspected_lens(a, &lens, has_lens)),
+    );
+    out.extend(
+        a.doubts
+            .iter()
+            .filter(|doubt| !is_said_below(doubt))
+            .map(|doubt| finding("solve", "warn", format!("{}.", capital(&doubt.to_string())))),
     );
     let against = a
         .set_aside
@@ -178,7 +202,8 @@ fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
             "ok",
             format!(
                 "Worst feature: {} with {:.2} px.",
-                worst.track, worst.rms_px
+                name_of(state, worst.track),
+                worst.rms_px
             ),
         ));
     }
@@ -216,7 +241,10 @@ fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
         out.push(finding(
             "solve",
             level,
-            format!("Focal length is certain to {percent:.2} % (one standard error)."),
+            format!(
+                "Focal length is certain to {} (one standard error).",
+                error_alone(percent, " %")
+            ),
         ));
     }
     out.push(finding(
@@ -231,19 +259,29 @@ fn solve_findings(a: &Attempt, stale: bool, has_lens: bool) -> Vec<Finding> {
 }
 
 fn suspected_lens(a: &Attempt, lens: &LensSuspicion, has_lens: bool) -> Finding {
+    // The robust fit improves by far more than chance even where the root mean square hardly moves.
+    let residual = if lens.rms_px < 0.98 * a.rms_px {
+        format!(
+            "the residual falls from {:.3} to {:.3} px",
+            a.rms_px, lens.rms_px
+        )
+    } else {
+        format!(
+            "the features fit better, with a residual of {:.3} px",
+            lens.rms_px
+        )
+    };
     let what = if has_lens {
         "The lens that was given leaves bending that it does not explain"
     } else {
         "The lens bends the picture and this solve does not know"
     };
     let text = format!(
-        "{what}: with k1 = {:.4}, k2 = {:.4} {}({:.1} px in the corner) the residual falls from {:.3} to {:.3} px and the focal length changes by {:+.2} %.",
+        "{what}: with k1 = {:.4}, k2 = {:.4} {}({:.1} px in the corner) {residual} and the focal length changes by {:+.2} %.",
         lens.k1,
         lens.k2,
         if has_lens { "on top of it " } else { "" },
         lens.corner_px,
-        a.rms_px,
-        lens.rms_px,
         100.0 * (lens.focal_px / a.lens.focal_px - 1.0)
     );
     let remedy = Remedy {
@@ -288,11 +326,14 @@ fn orient_findings(all: &Everything) -> Vec<Finding> {
                 ));
             }
             if o.scaled {
-                out.push(finding(
-                    "orient",
-                    "ok",
-                    format!("Scale is certain to {:.2} %.", 100.0 * o.scale_share_sigma),
-                ));
+                let certain = o.scale_share_sigma.map_or_else(
+                    || "How certain the scale is, this solve does not say.".to_owned(),
+                    |share| {
+                        let error = error_alone(100.0 * share, " %");
+                        format!("Scale is certain to {error}, if the stated distance is exact.")
+                    },
+                );
+                out.push(finding("orient", "ok", certain));
             } else {
                 out.push(finding(
                     "orient",

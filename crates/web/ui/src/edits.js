@@ -64,6 +64,25 @@ export const edits = {
   packageLink() {
     return this.s.state.delivery ? `/api/shots/${this.id}/deliveries/${this.s.state.delivery}` : "#";
   },
+  // Two statements that are not one: whether files agree with the solve, whether the camera is good.
+  filesSaid() {
+    return this.s.receipt.files_agree ? "The files agree with the solve." : "The files differ from the solve. Do not use them.";
+  },
+  cameraSaid() {
+    const camera = this.s.receipt.camera;
+    if (!camera) return "Whether the camera is good was not kept with this delivery. Deliver again.";
+    return camera.good ? "The camera is good." : `The camera needs a look: ${camera.reasons.join("; ")}.`;
+  },
+  assumptionsSaid() {
+    return `Assumed: ${this.s.receipt.assumptions.join("; ")}.`;
+  },
+  staleSaid() {
+    const stale = this.s.receipt.stale;
+    return stale.length ? `Delivered as stale: ${stale.join("; ")}.` : "";
+  },
+  lacking() {
+    return this.s.receipt.files.flatMap((f) => f.lacks.map((lack) => `${f.file} lacks ${lack}.`));
+  },
   go(station) {
     this.station = station;
     location.hash = station;

@@ -99,7 +99,7 @@ export const photo = () => ({
   },
   get focalFact() {
     const f = this.f;
-    return this.s.state.focal === "unknown" && f ? `${f.focal_mm.toFixed(2)} ±${f.focal_sigma_mm.toFixed(2)} mm` : this.s.facts.focal;
+    return this.s.state.focal === "unknown" && f ? f.focal_text : this.s.facts.focal;
   },
   get worstText() {
     const worst = this.live?.worst ?? 0;
@@ -120,7 +120,7 @@ export const photo = () => ({
   get measureText() {
     const m = this.placed?.measured;
     if (!m) return "Drag from a foot on the ground.";
-    return m.error ?? `${m.length.toFixed(3)} ±${m.sigma.toFixed(3)} ${this.unitName}${m.off_axis_px > 2 ? `, ${m.off_axis_px.toFixed(1)} px beside the axis` : ""}`;
+    return m.error ?? m.text;
   },
   get hint() {
     return HINTS[this.station];

@@ -96,7 +96,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     return this.work.length > 0;
   },
   get lastJob() {
-    const kinds = { plate: ["ingest"], track: ["track", "hand", "judge"], solve: ["solve", "solve_again"], deliver: ["deliver", "undistort"] }[this.station] ?? [];
+    const kinds = { plate: ["ingest"], track: ["track", "hand", "judge"], solve: ["solve", "solve_again"], deliver: ["deliver", "deliver_stale", "undistort"] }[this.station] ?? [];
     const job = this.s.jobs.find((j) => kinds.includes(j.kind));
     return job && ["failed", "cancelled", "done"].includes(job.state) ? job : null;
   },

@@ -1,6 +1,6 @@
 // What work in the background says of itself.
 
-const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", hand: "Following hand tracks", judge: "Judging tracks", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", undistort: "Undistorting" };
+const JOB_WORDS = { ingest: "Making viewing copies", track: "Following features", hand: "Following hand tracks", judge: "Judging tracks", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", deliver_stale: "Delivering as stale", undistort: "Undistorting" };
 
 /** Roughly, as one would say it. */
 export const timeLeft = (seconds) => {

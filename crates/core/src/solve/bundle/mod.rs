@@ -10,7 +10,7 @@
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
 //! - [`reduced`]: sparse Cholesky of what is left, its structure analysed once.
 //! - [`minimise`]: the Levenberg-Marquardt loop.
-//! - [`covariance`]: how certain the result is.
+//! - [`covariance`]: how certain the result is, from [`selected_inverse`].
 //!
 //! Memory grows linearly with the observations (and with pairs of cameras that share a
 //! point). The gauge is left free in the minimisation, damping takes care of it.
@@ -21,6 +21,7 @@ pub mod normal;
 pub mod reduced;
 pub mod residual;
 pub mod robust;
+pub mod selected_inverse;
 
 pub use minimise::{Report, Settings, Stop, minimise};
 pub use robust::Loss;

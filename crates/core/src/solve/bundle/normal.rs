@@ -177,7 +177,10 @@ impl Linearisation {
         };
         // A camera that sees nothing stays where it is instead of making the matrix singular.
         let mut own = SMatrix::<f64, 6, 6>::identity() * 1e-9;
-        let first = structure.diagonal(camera);
+        let mut block_of = vec![0; problem.poses.len() - camera];
+        for (block, row) in structure.column(camera).iter().enumerate() {
+            block_of[row - camera] = block as u32;
+        }
         for &(point, k) in sights {
             let p = &points[point as usize];
             let coupling = &p.couplings[k as usize];
@@ -187,9 +190,8 @@ impl Linearisation {
             subtract_column(
                 &p.couplings[k as usize..],
                 &coupling.w,
-                structure,
                 camera,
-                first,
+                &block_of,
                 blocks,
             );
             if let Some(l) = self.of(problem, point as usize, camera) {
@@ -383,17 +385,17 @@ fn sights_by_camera(problem: &Problem, points: &[PointPart]) -> Vec<Vec<(u32, u3
 }
 
 /// For all cameras from this one on that see the point: block(row, column) -= Y_row W_columnᵀ.
+/// `block_of` is the index of the block of each row from the column on.
 #[multiversion(targets("x86_64+avx2+fma"))]
 fn subtract_column(
     rows: &[Coupling],
     w: &[f64; 24],
-    structure: &Structure,
     column: usize,
-    first: usize,
+    block_of: &[u32],
     blocks: &mut [[f64; 48]],
 ) {
     for row in rows {
-        let block = &mut blocks[structure.between(row.camera, column) - first];
+        let block = &mut blocks[block_of[row.camera - column] as usize];
         let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
         for (c, out) in block.chunks_exact_mut(8).enumerate() {
             let w = [w[c], w[8 + c], w[16 + c]];

@@ -1,8 +1,8 @@
 //! The reduced camera system: which blocks exist, and its sparse Cholesky solution.
 //!
-//! Cameras that share no point have no block. The shared unknowns stand behind the cameras
-//! as dense last rows. The pattern is analysed once per problem and its symbolic factor
-//! reused in every iteration (faer).
+//! Cameras that share no point have no block, and nothing here grows with the square of the
+//! number of cameras. The shared unknowns stand behind the cameras as dense last rows. The
+//! pattern is analysed once per problem and its symbolic factor reused in every iteration (faer).
 
 use super::normal::ReducedSystem;
 use super::{MOST_SHARED, Problem};
@@ -48,9 +48,6 @@ pub fn add_to_block(block: &mut [f64; 48], matrix: &SMatrix<f64, 6, 6>) {
 pub struct Structure {
     cameras: usize,
     shared: usize,
-    /// Index of the block between two cameras, `u32::MAX` where there is none; row-major
-    /// over (larger, smaller).
-    table: Vec<u32>,
     /// Start of each block column.
     column_starts: Vec<usize>,
     /// Block row of each block.
@@ -72,37 +69,12 @@ impl Structure {
     pub fn of(problem: &Problem) -> Option<Self> {
         let cameras = problem.poses.len();
         let shared = problem.free.count();
-        let mut linked = vec![false; cameras * cameras];
-        for range in problem.ranges_by_point() {
-            let seen = &problem.observations[range];
-            for (i, a) in seen.iter().enumerate() {
-                for b in &seen[..=i] {
-                    let (low, high) = (
-                        a.camera.min(b.camera) as usize,
-                        a.camera.max(b.camera) as usize,
-                    );
-                    linked[low * cameras + high] = true;
-                }
-            }
-        }
-        let mut table = vec![u32::MAX; cameras * cameras];
-        let (mut column_starts, mut block_rows) = (Vec::with_capacity(cameras + 1), Vec::new());
-        for column in 0..cameras {
-            column_starts.push(block_rows.len());
-            for row in column..cameras {
-                if row == column || linked[column * cameras + row] {
-                    table[row * cameras + column] = block_rows.len() as u32;
-                    block_rows.push(row);
-                }
-            }
-        }
-        column_starts.push(block_rows.len());
+        let (column_starts, block_rows) = columns(problem);
         let pattern = pattern(cameras, shared, &column_starts, &block_rows);
         let symbolic = SymbolicLlt::try_new(pattern.as_ref(), Side::Lower).ok()?;
         Some(Self {
             cameras,
             shared,
-            table,
             column_starts,
             block_rows,
             pattern,
@@ -110,20 +82,15 @@ impl Structure {
         })
     }
 
-    /// Index of a camera's own block.
-    pub fn diagonal(&self, camera: usize) -> usize {
-        self.between(camera, camera)
-    }
-
-    /// Index of the block between two cameras that share a point.
-    pub fn between(&self, a: usize, b: usize) -> usize {
-        self.table[a.max(b) * self.cameras + a.min(b)] as usize
+    /// The cameras that a camera shares points with, itself and those after it, ascending: the
+    /// rows of its column of blocks.
+    pub fn column(&self, camera: usize) -> &[usize] {
+        &self.block_rows[self.column_starts[camera]..self.column_starts[camera + 1]]
     }
 
     /// Solves `system * step = -side`. `None` when the matrix is not positive definite.
     pub fn solve(&self, system: &ReducedSystem) -> Option<ReducedStep> {
-        let values = self.values(system);
-        let matrix = SparseColMat::new(self.pattern.clone(), values);
+        let matrix = self.matrix(system);
         let factor =
             Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
         let size = 6 * self.cameras + self.shared;
@@ -148,19 +115,9 @@ impl Structure {
         })
     }
 
-    /// The system as a dense symmetric matrix: for covariances of moderate size.
-    pub fn dense(&self, system: &ReducedSystem) -> faer::Mat<f64> {
-        let size = 6 * self.cameras + self.shared;
-        let mut dense = faer::Mat::<f64>::zeros(size, size);
-        let values = self.values(system);
-        let (starts, rows) = (self.pattern.col_ptr(), self.pattern.row_idx());
-        for column in 0..size {
-            for k in starts[column]..starts[column + 1] {
-                dense[(rows[k], column)] = values[k];
-                dense[(column, rows[k])] = values[k];
-            }
-        }
-        dense
+    /// The lower triangle of the system as a sparse matrix, cameras first.
+    pub fn matrix(&self, system: &ReducedSystem) -> SparseColMat<usize, f64> {
+        SparseColMat::new(self.pattern.clone(), self.values(system))
     }
 
     /// Entries of the lower triangle in the order of the pattern.
@@ -180,6 +137,36 @@ impl Structure {
         }
         values
     }
+}
+
+/// Start of each column of blocks, and the rows of all of them.
+fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
+    let cameras = problem.poses.len();
+    let ranges = problem.ranges_by_point();
+    let mut points_of: Vec<Vec<u32>> = vec![Vec::new(); cameras];
+    for o in &problem.observations {
+        points_of[o.camera as usize].push(o.point);
+    }
+    let (mut starts, mut rows) = (Vec::with_capacity(cameras + 1), Vec::new());
+    let mut linked_to = vec![usize::MAX; cameras];
+    for column in 0..cameras {
+        starts.push(rows.len());
+        rows.push(column);
+        linked_to[column] = column;
+        let first = rows.len();
+        for point in &points_of[column] {
+            for o in &problem.observations[ranges[*point as usize].clone()] {
+                let row = o.camera as usize;
+                if row > column && linked_to[row] != column {
+                    linked_to[row] = column;
+                    rows.push(row);
+                }
+            }
+        }
+        rows[first..].sort_unstable();
+    }
+    starts.push(rows.len());
+    (starts, rows)
 }
 
 fn pattern(

@@ -34,7 +34,7 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     let Some(run) = &all.tracks.run else {
         return out;
     };
-    if run.inputs != NOTHING_FOLLOWED && run.inputs != flow::track_inputs(&all.shot) {
+    if run.inputs != NOTHING_FOLLOWED && run.inputs != flow::following(&all.shot).inputs() {
         let text = "The plate, a matte or the controls changed since these features were followed. Follow again.";
         out.push(finding("track", "warn", text.to_owned()));
     }

@@ -1,0 +1,243 @@
+//! What speaks against relying on a camera?
+//!
+//! A solve that found a camera states each reason for which an artist should look before using
+//! it. Without any the verdict is good. Lengths in px are compared at 1280 px width.
+
+use super::attempt::{SolvedFrame, Verdict};
+use crate::spaces::FrameNumber;
+use serde::{Deserialize, Serialize};
+use std::fmt;
+
+/// One reason not to rely on a camera without having looked.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "why", rename_all = "snake_case")]
+pub enum Doubt {
+    /// A frame rests on few landmarks.
+    FewFeatures {
+        /// The frame with the fewest.
+        frame: FrameNumber,
+        /// How many it sees.
+        features: usize,
+    },
+    /// Frames have no camera.
+    FramesLost {
+        /// Frames with a camera.
+        solved: usize,
+        /// Frames with tracks.
+        all: usize,
+    },
+    /// The focal length is vague.
+    FocalUncertain {
+        /// One standard error, percent of the focal length.
+        percent: f64,
+    },
+    /// The evidence does not determine camera, lens and landmarks, so that no error can be stated.
+    Undetermined,
+    /// Landmarks miss what was followed by much.
+    LargeResiduals {
+        /// Root mean square, px.
+        rms_px: f64,
+    },
+    /// The rays of most landmarks are nearly parallel.
+    LittleParallax {
+        /// Median of the greatest angle between rays, degrees.
+        parallax_deg: f64,
+    },
+    /// Lens terms that the solve did not have would explain what is left.
+    LensLeftOut,
+    /// The adjustment ran out of steps before further ones gained nothing.
+    NotConverged,
+}
+
+impl fmt::Display for Doubt {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::FewFeatures { frame, features } => {
+                write!(f, "frame {frame} rests on {features} features only")
+            }
+            Self::FramesLost { solved, all } => {
+                write!(f, "only {solved} of {all} frames have a camera")
+            }
+            Self::FocalUncertain { percent } => write!(
+                f,
+                "the focal length is uncertain by {percent:.1} % (one standard error)"
+            ),
+            Self::Undetermined => write!(
+                f,
+                "the evidence does not determine everything that was solved, so that no errors can be stated"
+            ),
+            Self::LargeResiduals { rms_px } => {
+                write!(f, "landmarks miss their features by {rms_px:.2} px (rms)")
+            }
+            Self::LittleParallax { parallax_deg } => write!(
+                f,
+                "there is little parallax: the rays of most landmarks differ by {parallax_deg:.1}° only"
+            ),
+            Self::LensLeftOut => write!(
+                f,
+                "the lens bends the picture and the solve does not know it"
+            ),
+            Self::NotConverged => write!(
+                f,
+                "the adjustment had not come to rest when it ran out of steps; solve again from where it stands"
+            ),
+        }
+    }
+}
+
+/// Fewer landmarks than this on a frame are few.
+const FEW_FEATURES: usize = 12;
+/// Above this standard error a focal length is vague, share.
+const VAGUE_FOCAL: f64 = 0.02;
+/// Above this residual features are missed by much, px at 1280.
+const LARGE_RMS_PX: f64 = 0.6;
+/// Below this angle there is little parallax, degrees.
+const LEAST_PARALLAX_DEG: f64 = 1.0;
+
+/// The figures of a solve that doubts are raised from.
+pub struct Figures<'a> {
+    /// Its cameras.
+    pub frames: &'a [SolvedFrame],
+    /// Frames that have tracks.
+    pub all_frames: usize,
+    /// Focal length and its standard error, px, where it was solved.
+    pub focal_px: Option<(f64, Option<f64>)>,
+    /// Whether errors could be stated.
+    pub determined: bool,
+    /// Root mean square of the residuals, px at 1280.
+    pub rms_px_at_1280: f64,
+    /// The same, px of the plate.
+    pub rms_px: f64,
+    /// Median of the greatest angle between the rays of a landmark, degrees.
+    pub parallax_deg: f64,
+    /// Whether a lens is suspected that was left out.
+    pub lens_suspected: bool,
+    /// Whether the adjustment came to rest.
+    pub converged: bool,
+}
+
+/// All doubts that figures raise, the gravest first.
+pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
+    let mut out = Vec::new();
+    if !figures.converged {
+        out.push(Doubt::NotConverged);
+    }
+    if figures.lens_suspected {
+        out.push(Doubt::LensLeftOut);
+    }
+    if figures.parallax_deg < LEAST_PARALLAX_DEG {
+        let parallax_deg = figures.parallax_deg;
+        out.push(Doubt::LittleParallax { parallax_deg });
+    }
+    if !figures.determined {
+        out.push(Doubt::Undetermined);
+    }
+    if let Some((focal_px, Some(sigma_px))) = figures.focal_px
+        && sigma_px > VAGUE_FOCAL * focal_px
+    {
+        let percent = 100.0 * sigma_px / focal_px;
+        out.push(Doubt::FocalUncertain { percent });
+    }
+    if figures.rms_px_at_1280 > LARGE_RMS_PX {
+        let rms_px = figures.rms_px;
+        out.push(Doubt::LargeResiduals { rms_px });
+    }
+    if figures.frames.len() < figures.all_frames {
+        out.push(Doubt::FramesLost {
+            solved: figures.frames.len(),
+            all: figures.all_frames,
+        });
+    }
+    if let Some(weakest) = figures.frames.iter().min_by_key(|f| f.features)
+        && weakest.features < FEW_FEATURES
+    {
+        out.push(Doubt::FewFeatures {
+            frame: weakest.frame,
+            features: weakest.features,
+        });
+    }
+    out
+}
+
+/// What doubts come to.
+pub fn verdict(doubts: &[Doubt]) -> Verdict {
+    if doubts.is_empty() {
+        Verdict::Good
+    } else {
+        Verdict::NeedsALook
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::camera::Pose;
+    use rstest::rstest;
+
+    fn frame(number: i32, features: usize) -> SolvedFrame {
+        SolvedFrame {
+            frame: FrameNumber(number),
+            pose: Pose::identity(),
+            rms_px: 0.1,
+            features,
+            covariance: None,
+        }
+    }
+
+    fn good(frames: &[SolvedFrame]) -> Figures<'_> {
+        Figures {
+            frames,
+            all_frames: frames.len(),
+            focal_px: Some((1000.0, Some(3.0))),
+            determined: true,
+            rms_px_at_1280: 0.1,
+            rms_px: 0.1,
+            parallax_deg: 5.0,
+            lens_suspected: false,
+            converged: true,
+        }
+    }
+
+    #[rstest]
+    #[case::nothing(|_: &mut Figures<'_>| (), None)]
+    #[case::ran_out_of_steps(|f: &mut Figures<'_>| f.converged = false, Some(Doubt::NotConverged))]
+    #[case::lens(|f: &mut Figures<'_>| f.lens_suspected = true, Some(Doubt::LensLeftOut))]
+    #[case::no_errors(|f: &mut Figures<'_>| f.determined = false, Some(Doubt::Undetermined))]
+    #[case::parallel(
+        |f: &mut Figures<'_>| f.parallax_deg = 0.4,
+        Some(Doubt::LittleParallax { parallax_deg: 0.4 })
+    )]
+    #[case::vague(
+        |f: &mut Figures<'_>| f.focal_px = Some((1000.0, Some(40.0))),
+        Some(Doubt::FocalUncertain { percent: 4.0 })
+    )]
+    #[case::large(
+        |f: &mut Figures<'_>| { f.rms_px_at_1280 = 0.7; f.rms_px = 1.05 },
+        Some(Doubt::LargeResiduals { rms_px: 1.05 })
+    )]
+    #[case::lost(
+        |f: &mut Figures<'_>| f.all_frames = 4,
+        Some(Doubt::FramesLost { solved: 3, all: 4 })
+    )]
+    fn each_weakness_is_a_reason_and_takes_good_away(
+        #[case] change: fn(&mut Figures<'_>),
+        #[case] expected: Option<Doubt>,
+    ) {
+        let frames = [frame(1, 40), frame(2, 12), frame(3, 40)];
+        let mut figures = good(&frames);
+        change(&mut figures);
+        let doubts = raised(&figures);
+        assert_eq!(doubts, expected.into_iter().collect::<Vec<_>>());
+        assert_eq!(verdict(&doubts) == Verdict::Good, doubts.is_empty());
+    }
+
+    #[test]
+    fn the_frame_with_the_fewest_features_is_named() {
+        let frames = [frame(1001, 11), frame(1002, 7), frame(1003, 40)];
+        let expected = Doubt::FewFeatures {
+            frame: FrameNumber(1002),
+            features: 7,
+        };
+        assert_eq!(raised(&good(&frames)), [expected]);
+    }
+}

@@ -1,0 +1,422 @@
+//! The end of a solve: everything adjusted, what does not belong set aside, figures stated.
+//!
+//! Three stages with ever narrower robust loss, each followed by leaving out what does not fit
+//! and trying again what was left out; then adjusted until further steps gain nothing. A camera
+//! that explains too little of what was seen is refused ([`SolveError::NotCredible`]); one that
+//! is usable states its doubts ([`super::doubts`]).
+
+use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
+use super::bundle::covariance::{Certainty, certainty};
+use super::bundle::{FreeLens, Loss, Stop};
+use super::certain::{CameraCovariance, PointCovariance};
+use super::doubts::{self, Figures};
+use super::grow::{Back, World};
+use super::lens_check;
+use super::views::Views;
+use super::{FocalKnowledge, SolveError, SolveOptions};
+use crate::camera::Similarity;
+use crate::progress::Progress;
+use crate::spaces::{FrameNumber, TrackId, WorldPoint};
+use nalgebra::Vector3;
+use std::collections::HashMap;
+
+/// Positions farther than this from their landmark are left out at the end, px at 1280.
+const MISFIT_PX: f64 = 2.0;
+/// Scale of the last robust loss, px at 1280: a few times what well-followed features leave.
+const LAST_SCALE_PX: f64 = 0.5;
+/// Below this share of fitting positions the camera is not believed.
+const CREDIBLE_SHARE: f64 = 0.35;
+/// Above this residual the camera is not believed, px at 1280.
+const CREDIBLE_RMS_PX: f64 = 1.5;
+
+/// Adjusts, sets aside and states.
+pub fn finish(
+    views: &Views,
+    options: &SolveOptions,
+    mut world: World,
+    started_from: (FrameNumber, FrameNumber),
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    if let Some(lost) = world.poses.iter().position(Option::is_none)
+        && world.pose_count() * 10 < views.frames.len() * 9
+    {
+        return Err(SolveError::FramesUnreachable {
+            solved: world.pose_count(),
+            all: views.frames.len(),
+            first_lost: views.frames[lost],
+        });
+    }
+    world.free = FreeLens {
+        focal: options.focal == FocalKnowledge::Unknown,
+        radial_terms: if options.solve_lens { 2 } else { 0 },
+    };
+    let early = Loss::Cauchy(views.in_sigmas(1.0));
+    let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
+    let stages = [
+        (early, 12, 1e-3, 3.0),
+        (last, 12, 1e-4, MISFIT_PX),
+        (last, 20, 1e-5, MISFIT_PX),
+    ];
+    let mut above_limit = vec![false; views.tracks.len()];
+    for (stage, (loss, iterations, decrease, misfit_px)) in stages.into_iter().enumerate() {
+        if progress.is_cancelled() {
+            return Err(SolveError::Cancelled);
+        }
+        progress.report("solve: adjust", stage, stages.len());
+        world.adjust(views, loss, (iterations, decrease), progress);
+        world.drop_misfits(views, misfit_px);
+        if stage + 1 < stages.len() {
+            world.triangulate_missing(views);
+            drop_above_limit(views, options, &mut world, &mut above_limit);
+        }
+    }
+    let mut converged = adjusted_to_rest(views, &mut world, last, progress);
+    // What is dropped at the very end takes part in no figure.
+    if drop_above_limit(views, options, &mut world, &mut above_limit) {
+        converged = adjusted_to_rest(views, &mut world, last, progress);
+    }
+    if progress.is_cancelled() {
+        return Err(SolveError::Cancelled);
+    }
+    progress.report("solve: adjust", stages.len(), stages.len());
+    check_credible(views, options, &world)?;
+    let ended = Ended {
+        started_from,
+        loss: last,
+        above_limit: &above_limit,
+        converged,
+    };
+    let attempt = state(views, options, &world, &ended, progress);
+    if progress.is_cancelled() {
+        Err(SolveError::Cancelled)
+    } else {
+        Ok(attempt)
+    }
+}
+
+/// Steps of the last adjustment, and how often it may take as many again.
+const LAST_STEPS: usize = 12;
+const LAST_ROUNDS: usize = 8;
+
+/// Adjusts until further steps gain nothing; false when it ran out of steps.
+fn adjusted_to_rest(views: &Views, world: &mut World, loss: Loss, progress: &dyn Progress) -> bool {
+    for _ in 0..LAST_ROUNDS {
+        match world.adjust(views, loss, (LAST_STEPS, 1e-6), progress).stop {
+            Stop::Converged | Stop::NoDescent => return true,
+            Stop::Cancelled => return false,
+            Stop::IterationsUsed => {}
+        }
+    }
+    false
+}
+
+/// How the adjustment ended.
+struct Ended<'a> {
+    started_from: (FrameNumber, FrameNumber),
+    loss: Loss,
+    above_limit: &'a [bool],
+    converged: bool,
+}
+
+/// Whether anything was dropped.
+fn drop_above_limit(
+    views: &Views,
+    options: &SolveOptions,
+    world: &mut World,
+    above: &mut [bool],
+) -> bool {
+    let Some(limit) = options.limit_px else {
+        return false;
+    };
+    let mut dropped = false;
+    for (track, rms) in rms_by_track(views, world).into_iter().enumerate() {
+        if world.points[track].is_some() && rms.is_some_and(|r| r > limit) {
+            world.points[track] = None;
+            world.banned[track] = true;
+            above[track] = true;
+            dropped = true;
+        }
+    }
+    dropped
+}
+
+fn rms_by_track(views: &Views, world: &World) -> Vec<Option<f64>> {
+    let mut sums = vec![(0.0, 0usize); views.tracks.len()];
+    for (track, _, length) in world.residuals_px(views) {
+        sums[track].0 += length * length;
+        sums[track].1 += 1;
+    }
+    sums.into_iter()
+        .map(|(sum, count)| (count > 0).then(|| (sum / count as f64).sqrt()))
+        .collect()
+}
+
+fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Result<(), SolveError> {
+    let residuals = world.residuals_px(views);
+    let all: usize = views.seen.iter().map(Vec::len).sum();
+    let share = residuals.len() as f64 / all.max(1) as f64;
+    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
+    let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
+    let width = f64::from(world.lens.width_px);
+    let wild_focal = options.focal == FocalKnowledge::Unknown
+        && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
+    let remedy = if wild_focal {
+        "The focal length ran away; state it if it is known"
+    } else if share < CREDIBLE_SHARE {
+        "Set aside what moves by itself, or follow more features on what stands still"
+    } else if rms_px > CREDIBLE_RMS_PX * views.px_scale || !rms_px.is_finite() {
+        "The lens may be distorted: give its terms or solve them along"
+    } else if world.point_count() < 8 {
+        "Follow more features"
+    } else {
+        return Ok(());
+    };
+    Err(SolveError::NotCredible {
+        share_percent: 100.0 * share,
+        rms_px,
+        remedy,
+    })
+}
+
+/// The world's origin at the first camera, upright as the camera was, ten units to the
+/// median landmark: a stated gauge until the artist orients.
+fn gauge(views: &Views, world: &World) -> Similarity {
+    let Some(first) = world.poses.iter().flatten().next() else {
+        return Similarity::identity();
+    };
+    let mut depths: Vec<f64> = views.by_frame[0]
+        .iter()
+        .filter_map(|(t, _)| world.points[*t])
+        .map(|p| -first.to_camera(&WorldPoint(p.into())).z)
+        .filter(|d| *d > 0.0)
+        .collect();
+    let middle = depths.len() / 2;
+    let median = if depths.is_empty() {
+        10.0
+    } else {
+        *depths.select_nth_unstable_by(middle, f64::total_cmp).1
+    };
+    let scale = 10.0 / median;
+    let isometry = first.camera_from_world;
+    Similarity {
+        rotation: isometry.rotation,
+        translation: isometry.translation.vector * scale,
+        scale,
+    }
+}
+
+fn state(
+    views: &Views,
+    options: &SolveOptions,
+    world: &World,
+    ended: &Ended<'_>,
+    progress: &dyn Progress,
+) -> Attempt {
+    let moved = moved(world, &gauge(views, world));
+    let (problem, back) = moved.problem(views);
+    let certain = match progress.is_cancelled() {
+        true => None,
+        false => certainty(&problem, ended.loss),
+    };
+    let errors = Errors::of(certain.as_ref(), &back);
+    let residuals = moved.residuals_px(views);
+    let landmarks = landmarks(views, &moved, &residuals, &errors);
+    let frames = solved_frames(views, &moved, &residuals, &errors);
+    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
+    let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
+    let focal_is_free = options.focal == FocalKnowledge::Unknown;
+    let shared = certain.as_ref().map(|c| c.shared);
+    let focal_sigma_px = shared.filter(|_| focal_is_free).map(|s| s[0]);
+    let first_radial = usize::from(focal_is_free);
+    let radial_sigma = shared
+        .filter(|_| options.solve_lens)
+        .map(|s| [s[first_radial], s[first_radial + 1]]);
+    let lens_suspicion = certain.as_ref().and_then(|c| {
+        let factor = c.variance_factor;
+        lens_check::suspect(views, options, world, ended.loss, factor, progress)
+    });
+    let parallax_deg = median_parallax_deg(&landmarks);
+    let doubts = doubts::raised(&Figures {
+        frames: &frames,
+        all_frames: views.frames.len(),
+        focal_px: focal_is_free.then_some((problem.lens.focal_px, focal_sigma_px)),
+        determined: certain.is_some(),
+        rms_px_at_1280: rms_px / views.px_scale,
+        rms_px,
+        parallax_deg,
+        lens_suspected: lens_suspicion.is_some(),
+        converged: ended.converged,
+    });
+    Attempt {
+        lens: problem.lens,
+        focal_sigma_px,
+        radial_sigma,
+        focal_solved: Some(focal_is_free),
+        lens_solved: options.solve_lens,
+        lens_suspicion,
+        frames,
+        landmarks,
+        set_aside: set_aside(views, &moved, ended.above_limit),
+        rms_px,
+        positions: residuals.len(),
+        parallax_deg,
+        started_from: ended.started_from,
+        verdict: doubts::verdict(&doubts),
+        doubts,
+    }
+}
+
+fn moved(world: &World, change: &Similarity) -> World {
+    let mut moved = world.clone();
+    for pose in moved.poses.iter_mut().flatten() {
+        *pose = change.pose(pose);
+    }
+    for point in moved.points.iter_mut().flatten() {
+        *point = change.point(&WorldPoint((*point).into())).0.coords;
+    }
+    moved
+}
+
+fn median_parallax_deg(landmarks: &[Landmark]) -> f64 {
+    let mut angles: Vec<f64> = landmarks.iter().map(|l| l.parallax_deg).collect();
+    angles.sort_by(f64::total_cmp);
+    angles.get(angles.len() / 2).copied().unwrap_or(0.0)
+}
+
+/// Covariances by index of track and of frame.
+struct Errors {
+    points: HashMap<usize, PointCovariance>,
+    cameras: HashMap<usize, CameraCovariance>,
+}
+
+impl Errors {
+    fn of(certain: Option<&Certainty>, back: &Back) -> Self {
+        let points = certain.map_or(&[][..], |c| &c.points);
+        let cameras = certain.map_or(&[][..], |c| &c.cameras);
+        let point = |(track, covariance): (&usize, &Option<_>)| {
+            let covariance = PointCovariance::new(covariance.as_ref()?).ok()?;
+            Some((*track, covariance))
+        };
+        let camera = |(frame, covariance): (&usize, _)| {
+            Some((*frame, CameraCovariance::new(covariance).ok()?))
+        };
+        Self {
+            points: back.points.iter().zip(points).filter_map(point).collect(),
+            cameras: back.frames.iter().zip(cameras).filter_map(camera).collect(),
+        }
+    }
+}
+
+fn landmarks(
+    views: &Views,
+    world: &World,
+    residuals: &[(usize, usize, f64)],
+    errors: &Errors,
+) -> Vec<Landmark> {
+    let mut by_track: Vec<Vec<(FrameNumber, f32)>> = vec![Vec::new(); views.tracks.len()];
+    for &(track, k, length) in residuals {
+        by_track[track].push((views.frames[views.seen[track][k].frame], length as f32));
+    }
+    let mut out: Vec<Landmark> = by_track
+        .into_iter()
+        .enumerate()
+        .filter(|(_, list)| !list.is_empty())
+        .filter_map(|(track, residuals_px)| {
+            let point = world.points[track]?;
+            let squares: f64 = residuals_px.iter().map(|(_, r)| f64::from(r * r)).sum();
+            Some(Landmark {
+                track: views.tracks[track],
+                point: WorldPoint(point.into()),
+                covariance: errors.points.get(&track).copied(),
+                rms_px: (squares / residuals_px.len() as f64).sqrt(),
+                parallax_deg: widest_angle_rad(views, world, track, &point).to_degrees(),
+                residuals_px,
+            })
+        })
+        .collect();
+    out.sort_by_key(|l| l.track);
+    out
+}
+
+fn widest_angle_rad(views: &Views, world: &World, track: usize, point: &Vector3<f64>) -> f64 {
+    let rays: Vec<Vector3<f64>> = views.seen[track]
+        .iter()
+        .filter_map(|s| Some(point - world.poses[s.frame]?.centre().0.coords))
+        .collect();
+    let stride = rays.len().div_ceil(12).max(1);
+    let some: Vec<_> = rays.iter().step_by(stride).chain(rays.last()).collect();
+    let pairs = some
+        .iter()
+        .enumerate()
+        .flat_map(|(i, a)| some[i + 1..].iter().map(move |b| a.angle(b)));
+    pairs.fold(0.0, f64::max)
+}
+
+fn solved_frames(
+    views: &Views,
+    world: &World,
+    residuals: &[(usize, usize, f64)],
+    errors: &Errors,
+) -> Vec<SolvedFrame> {
+    let mut sums = vec![(0.0, 0usize); views.frames.len()];
+    for &(track, k, length) in residuals {
+        let frame = views.seen[track][k].frame;
+        sums[frame].0 += length * length;
+        sums[frame].1 += 1;
+    }
+    world
+        .poses
+        .iter()
+        .enumerate()
+        .filter_map(|(index, pose)| {
+            let (sum, features) = sums[index];
+            let rms_px = if features > 0 {
+                (sum / features as f64).sqrt()
+            } else {
+                0.0
+            };
+            Some(SolvedFrame {
+                frame: views.frames[index],
+                pose: (*pose)?,
+                rms_px,
+                features,
+                covariance: errors.cameras.get(&index).copied(),
+            })
+        })
+        .collect()
+}
+
+fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId, SetAside)> {
+    (0..views.tracks.len())
+        .filter(|&t| world.points[t].is_none())
+        .map(|t| {
+            let few = views.seen[t]
+                .iter()
+                .filter(|s| world.poses[s.frame].is_some())
+                .count()
+                < 3;
+            let reason = match (above_limit[t], few) {
+                (true, _) => SetAside::AboveLimit,
+                (false, true) => SetAside::TooLittleParallax,
+                (false, false) if is_nearly_parallel(views, world, t) => {
+                    SetAside::TooLittleParallax
+                }
+                (false, false) => SetAside::AgainstTheScene,
+            };
+            (views.tracks[t], reason)
+        })
+        .collect()
+}
+
+/// Whether the cameras that see a track hardly travel against each other as seen from it.
+fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
+    let centres: Vec<Vector3<f64>> = views.seen[track]
+        .iter()
+        .filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords))
+        .collect();
+    let base = centres
+        .iter()
+        .map(|c| (c - centres[0]).norm())
+        .fold(0.0, f64::max);
+    base < 0.02
+}

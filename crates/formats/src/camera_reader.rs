@@ -1,0 +1,168 @@
+//! Reads the neutral camera file, `true-parallax/camera@1`.
+//!
+//! Written apart from the writer ([`crate::camera_json`]), from the description of the format in
+//! `docs/api.md`, so that a receipt proves something. Whatever axes a file states, poses and
+//! points come out in our world (right-handed, Y up).
+
+use crate::camera_json::SCHEMA;
+use crate::lens_json::BrownTerms;
+use nalgebra::{Matrix4, Vector3};
+use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::plate::FrameRate;
+use parallax_core::scene::{Hand, Receiver, Up};
+use parallax_core::spaces::{PlatePx, WorldPoint};
+use serde::Deserialize;
+
+/// Lens terms under the name of their model.
+#[derive(Clone, Copy, Debug, PartialEq, Deserialize)]
+pub struct NamedDistortion {
+    /// Always `brown`.
+    pub model: LensModel,
+    /// The terms.
+    #[serde(flatten)]
+    pub terms: BrownTerms,
+}
+
+/// The one distortion model there is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum LensModel {
+    /// Radial and tangential terms, undistorted to distorted.
+    Brown,
+}
+
+/// The camera of one frame.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct CameraFrame {
+    /// Number as in the file name.
+    pub frame: i32,
+    /// Focal length, px.
+    pub focal_px: f64,
+    /// Centre of projection across, px.
+    pub cx: f64,
+    /// Centre of projection down, px.
+    pub cy: f64,
+    /// 16 numbers, row by row.
+    pub world_from_camera: Vec<f64>,
+}
+
+/// A landmark.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct CameraPoint {
+    /// Name of its track.
+    pub name: String,
+    /// Position.
+    pub xyz: [f64; 3],
+    /// One standard error along each axis; `None` where it is not known.
+    #[serde(default)]
+    pub sigma: Option<[f64; 3]>,
+    /// Root mean square of its residuals, px.
+    pub residual_px: f64,
+}
+
+/// The whole file.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct CameraFile {
+    /// Always [`SCHEMA`].
+    pub schema: String,
+    /// Exact rate.
+    pub fps: FrameRate,
+    /// First frame's number.
+    pub first_frame: i32,
+    /// Picture width, px.
+    pub width: u32,
+    /// Picture height, px.
+    pub height: u32,
+    /// Width and height of the film back, mm.
+    pub film_back_mm: [f64; 2],
+    /// Lens terms.
+    pub distortion: NamedDistortion,
+    /// Metres per world unit; null while there is no scale.
+    #[serde(default)]
+    pub metres_per_unit: Option<f64>,
+    /// The world's axes; ours when left out.
+    #[serde(default)]
+    pub axes: Receiver,
+    /// Cameras, ascending by frame.
+    pub frames: Vec<CameraFrame>,
+    /// Landmarks.
+    #[serde(default)]
+    pub points: Vec<CameraPoint>,
+}
+
+/// Why a text is no camera file.
+#[derive(Debug, thiserror::Error)]
+pub enum CameraFileError {
+    /// Not JSON of this shape.
+    #[error("this is not a neutral camera file: {0}")]
+    Json(#[from] serde_json::Error),
+    /// Another schema.
+    #[error("the camera file says schema `{0}`; `{SCHEMA}` is what can be read")]
+    Schema(String),
+    /// A matrix that is no camera.
+    #[error("the camera of frame {0} is not a rotation and a shift")]
+    Matrix(i32),
+}
+
+/// A point or direction of a world with such axes, in ours.
+fn in_our_world(axes: Receiver, [x, y, z]: [f64; 3]) -> Vector3<f64> {
+    match (axes.up, axes.hand) {
+        (Up::Y, Hand::Right) => Vector3::new(x, y, z),
+        (Up::Y, Hand::Left) => Vector3::new(x, y, -z),
+        (Up::Z, Hand::Right) => Vector3::new(x, z, -y),
+        (Up::Z, Hand::Left) => Vector3::new(x, z, y),
+    }
+}
+
+impl CameraFile {
+    /// Reads and checks a file.
+    pub fn read(text: &str) -> Result<Self, CameraFileError> {
+        let file: Self = serde_json::from_str(text)?;
+        if file.schema != SCHEMA {
+            return Err(CameraFileError::Schema(file.schema));
+        }
+        match file.frames.iter().find(|f| file.pose(f).is_none()) {
+            Some(bad) => Err(CameraFileError::Matrix(bad.frame)),
+            None => Ok(file),
+        }
+    }
+
+    /// The pose of an entry in our world, whatever the file's axes; `None` unless the matrix
+    /// is a rotation and a shift.
+    pub fn pose(&self, frame: &CameraFrame) -> Option<Pose> {
+        let numbers: [f64; 16] = frame.world_from_camera[..].try_into().ok()?;
+        let [a, b, c, d, e, f, g, h, i, j, k, l, ..] = numbers;
+        // Where the camera's right, up and back point, and where it stands.
+        let back = if self.axes.hand == Hand::Left {
+            -1.0
+        } else {
+            1.0
+        };
+        let columns = [
+            [a, e, i],
+            [b, f, j],
+            [back * c, back * g, back * k],
+            [d, h, l],
+        ];
+        let columns = columns.map(|column| in_our_world(self.axes, column));
+        let mut matrix = Matrix4::from_columns(&columns.map(|c| c.push(0.0)));
+        matrix.set_row(3, &Matrix4::from_row_slice(&numbers).row(3));
+        Pose::from_world_from_camera(&matrix)
+    }
+
+    /// The place of a landmark in our world, whatever the file's axes.
+    pub fn point(&self, point: &CameraPoint) -> WorldPoint {
+        WorldPoint(in_our_world(self.axes, point.xyz).into())
+    }
+
+    /// How the camera of one entry draws.
+    pub fn intrinsics(&self, frame: &CameraFrame) -> Intrinsics {
+        Intrinsics {
+            width_px: self.width,
+            height_px: self.height,
+            focal_px: frame.focal_px,
+            centre: PlatePx::new(frame.cx, frame.cy),
+            distortion: self.distortion.terms.into(),
+        }
+    }
+}

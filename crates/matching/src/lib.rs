@@ -1,0 +1,18 @@
+//! One path from a plate to tracks, to a camera, to what is handed on. The page and the command
+//! line call it with the same options and get the same camera, bit by bit.
+//!
+//! - [`following`]: which frames, how they are followed, what is judged of the tracks.
+//! - [`choosing`]: which tracks take part in a solve.
+//! - [`solving`]: what is known of camera and lens, and the solve.
+//! - [`delivering`]: a solved, oriented shot as a package that is proven.
+//!
+//! Each step has one type that holds all that its result depends on. A computation gets that
+//! type, and its fingerprint is made by taking the same type apart, so that nothing that is
+//! added to it can be left out of the fingerprint.
+#![deny(missing_docs)]
+#![cfg_attr(test, allow(clippy::unwrap_used))]
+
+pub mod choosing;
+pub mod delivering;
+pub mod following;
+pub mod solving;
