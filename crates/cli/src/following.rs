@@ -209,6 +209,7 @@ fn mattes_of(path: &Path) -> Result<Vec<Matte>, Failure> {
         .map_or_else(|| folder.clone(), |n| n.to_string_lossy().into_owned());
     let source = MatteSource::Sequence { folder };
     Ok(vec![Matte {
+        id: 0,
         name,
         source,
         invert: false,

@@ -24,6 +24,7 @@ mod undistort;
 mod values;
 
 use clap::{Parser, Subcommand};
+use std::io::Write;
 use std::process::ExitCode;
 
 /// Matches the camera of a plate.
@@ -116,7 +117,8 @@ fn main() -> ExitCode {
     match done {
         Ok(()) => ExitCode::SUCCESS,
         Err(failure) => {
-            eprintln!("true-parallax: {}", failure.sentence);
+            // Nobody may be there to read it; the status says it too.
+            let _ = writeln!(std::io::stderr(), "true-parallax: {}", failure.sentence);
             ExitCode::from(failure.status)
         }
     }

@@ -3,7 +3,9 @@
 use crate::Failure;
 use clap::Args;
 use parallax_web::Config;
+use std::io::Write;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 /// Where to listen and what may be opened.
 #[derive(Args)]
@@ -90,19 +92,31 @@ fn listen(config: Config) -> Result<(), Failure> {
     let filter = tracing_subscriber::EnvFilter::try_from_default_env()
         .unwrap_or_else(|_| "info,sqlx=warn".into());
     tracing_subscriber::fmt()
+        // A standard error that nobody reads any more must not end what writes to it.
+        .log_internal_errors(false)
         .with_env_filter(filter)
         .with_writer(std::io::stderr)
         .init();
     let data = config.data.clone();
     let system = runtime()?;
-    system.block_on(async move {
-        let (server, address, _app) = parallax_web::start(config)
+    let served = system.block_on(async move {
+        let (server, address, app) = parallax_web::start(config)
             .await
             .map_err(|e| could_not(&data, e.as_ref()))?;
-        println!("True Parallax is open at {address}");
-        server.await.map_err(Failure::unreadable)
-    })
+        // Whoever started it may have closed its output; it is open all the same.
+        let _ = writeln!(std::io::stdout(), "True Parallax is open at {address}");
+        let served = server.await.map_err(Failure::unreadable);
+        app.end();
+        app.ended(MOST_TO_END).await;
+        served
+    });
+    // Work that does not hear that it was cancelled is not waited for.
+    system.shutdown_timeout(MOST_TO_END);
+    served
 }
+
+/// Work is given so long to stop where it can go on.
+const MOST_TO_END: Duration = Duration::from_millis(800);
 
 fn runtime() -> Result<tokio::runtime::Runtime, Failure> {
     tokio::runtime::Builder::new_multi_thread()

@@ -16,12 +16,15 @@
 
 pub mod bodies;
 pub mod camera;
+pub mod damped;
 pub mod lens;
 pub mod photo;
 pub mod plate;
 pub mod progress;
+pub mod rotation;
 pub mod scene;
 pub mod solve;
 pub mod spaces;
+pub mod statistics;
 pub mod track;
 mod vectors;

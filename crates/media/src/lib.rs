@@ -16,6 +16,7 @@ mod jpeg_end;
 pub mod mattes;
 pub mod movie;
 pub mod picture;
+pub mod pin;
 pub mod plate;
 pub mod sequence;
 pub mod stated_rate;

@@ -242,6 +242,7 @@ mod tests {
 
     fn matte(source: MatteSource) -> Matte {
         Matte {
+            id: 0,
             name: "cart".to_owned(),
             source,
             invert: false,

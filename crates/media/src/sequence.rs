@@ -65,8 +65,18 @@ impl Sequence {
             return Self::photograph(folder);
         };
         let mut files = groups.remove(&key).unwrap_or_default();
-        files.sort_by_key(|(number, _, _)| *number);
-        files.dedup_by_key(|(number, _, _)| *number);
+        files.sort();
+        // `x.1.png` and `x.0001.png` are one frame: the second is named among the others.
+        let mut again: Vec<(String, usize)> = Vec::new();
+        files.dedup_by(|later, kept| {
+            let same = later.0 == kept.0;
+            let name = later
+                .2
+                .file_name()
+                .map(|n| n.to_string_lossy().into_owned());
+            again.extend(name.filter(|_| same).map(|name| (name, 1)));
+            same
+        });
         let padding = files
             .iter()
             .map(|(_, digits, _)| *digits)
@@ -75,6 +85,7 @@ impl Sequence {
         let others = groups
             .into_iter()
             .map(|((prefix, ending), f)| (format!("{prefix}#.{ending}"), f.len()))
+            .chain(again)
             .collect();
         Ok(Self {
             folder: folder.to_owned(),
@@ -128,6 +139,38 @@ impl Sequence {
             files,
             others,
         })
+    }
+
+    /// Files that are known, ascending by frame, as the sequence that their names say.
+    pub fn of_files(folder: &Path, files: Vec<(FrameNumber, PathBuf)>) -> Self {
+        let name = |path: &PathBuf| path.file_name().map(|n| n.to_string_lossy().into_owned());
+        let names: Vec<String> = files.iter().filter_map(|(_, path)| name(path)).collect();
+        let taken_apart = names.first().and_then(|n| parts(n));
+        let plain = || {
+            names
+                .first()
+                .and_then(|n| stem_and_ending(n))
+                .unwrap_or_default()
+        };
+        let (prefix, ending) = match (&taken_apart, files.len()) {
+            (Some((prefix, _, ending)), _) => (prefix.clone(), ending.clone()),
+            (None, _) => plain(),
+        };
+        let digits = names.iter().filter_map(|n| Some(parts(n)?.1.len()));
+        let padding = if taken_apart.is_some() {
+            digits.min().unwrap_or(0)
+        } else {
+            0
+        };
+        let folder = folder.to_owned();
+        Self {
+            folder,
+            prefix,
+            ending,
+            padding,
+            files,
+            others: Vec::new(),
+        }
     }
 
     /// First and last frame.
@@ -260,6 +303,22 @@ mod tests {
         assert_eq!((found.files.len(), found.range().0), (1, FrameNumber(1)));
         assert_eq!(found.pattern(), "plan.tif");
         assert_eq!(found.others, vec![("reading room.jpg".to_owned(), 1)]);
+    }
+
+    #[test]
+    fn two_files_of_one_frame_are_named() {
+        let folder = tempfile::tempdir().unwrap();
+        for name in ["x.1.png", "x.0001.png", "x.2.png"] {
+            std::fs::write(folder.path().join(name), b"").unwrap();
+        }
+        let found = Sequence::find(folder.path()).unwrap();
+        assert_eq!(found.files.len(), 2);
+        assert_eq!(found.others.len(), 1, "{:?}", found.others);
+        let again = Sequence::of_files(folder.path(), found.files.clone());
+        assert_eq!(
+            (again.pattern(), again.range()),
+            (found.pattern(), found.range())
+        );
     }
 
     #[test]

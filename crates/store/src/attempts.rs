@@ -41,7 +41,7 @@ impl Store {
         attempt: &Attempt,
     ) -> Result<i64, StoreError> {
         let result = to_text("attempt", attempt)?;
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let mut writing = self.writing().await?;
         let id = sqlx::query!(
             "INSERT INTO attempts (shot_id, run_id, label, inputs, rms_px, result) VALUES (?, ?, ?, ?, ?, ?)",
             shot,
@@ -51,17 +51,17 @@ impl Store {
             attempt.rms_px,
             result
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "solve", |state| {
+        Self::edit_in(&mut writing, shot, "solve", None, |state| {
             Ok(ShotState {
                 attempt: Some(id),
                 ..state.clone()
             })
         })
         .await?;
-        transaction.commit().await?;
+        writing.commit().await?;
         Ok(id)
     }
 

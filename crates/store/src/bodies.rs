@@ -1,6 +1,6 @@
 //! Camera bodies that are kept for other shots, by name.
 
-use crate::{Store, StoreError};
+use crate::{Invalid, Store, StoreError};
 use parallax_core::plate::FilmBack;
 use serde::{Deserialize, Serialize};
 
@@ -48,22 +48,20 @@ impl Store {
             || name.chars().count() > LONGEST_NAME
             || name.chars().any(char::is_control)
         {
-            return Err(StoreError::Invalid(format!(
-                "a body's name has 1 to {LONGEST_NAME} characters. Nothing was kept"
-            )));
+            return Err(Invalid::Name { most: LONGEST_NAME }.into());
         }
         if !body.film_back.is_plausible() {
-            return Err(StoreError::Invalid(
-                "a film back has sides of 0.5 to 500 mm. Nothing was kept".to_owned(),
-            ));
+            return Err(Invalid::FilmBack.into());
         }
         let count = sqlx::query_scalar!("SELECT COUNT(*) FROM bodies")
             .fetch_one(&self.pool)
             .await?;
         if count >= MOST_BODIES {
-            return Err(StoreError::Invalid(format!(
-                "{MOST_BODIES} bodies are kept at most; remove one first"
-            )));
+            return Err(Invalid::TooMany {
+                what: "bodies",
+                most: MOST_BODIES,
+            }
+            .into());
         }
         let FilmBack {
             width_mm,
@@ -86,7 +84,8 @@ impl Store {
             .execute(&self.pool)
             .await?;
         if done.rows_affected() == 0 {
-            return Err(StoreError::Invalid(format!("no body is called {name}")));
+            let name = name.to_owned();
+            return Err(Invalid::NoSuchName { what: "body", name }.into());
         }
         Ok(())
     }

@@ -22,7 +22,7 @@ impl Store {
         receipt: &str,
         package: &[u8],
     ) -> Result<i64, StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let mut writing = self.writing().await?;
         let id = sqlx::query!(
             "INSERT INTO deliveries (shot_id, inputs, receipt, package) VALUES (?, ?, ?, ?)",
             shot,
@@ -30,17 +30,17 @@ impl Store {
             receipt,
             package
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, "deliver", |state| {
+        Self::edit_in(&mut writing, shot, "deliver", None, |state| {
             Ok(ShotState {
                 delivery: Some(id),
                 ..state.clone()
             })
         })
         .await?;
-        transaction.commit().await?;
+        writing.commit().await?;
         Ok(id)
     }
 

@@ -1,7 +1,19 @@
-//! Edits: every change of state, with undo and redo.
+//! Edits: every change of state, with undo and redo, and what changed since somebody looked.
+//!
+//! Each change of a shot's state, of whatever kind, has the next number of that shot. Edits keep
+//! what differs ([`crate::difference`]); those of earlier versions of the program keep whole
+//! states. The last [`MOST_EDITS`] edits of a shot are kept.
 
-use crate::{ShotState, Store, StoreError, of_text, to_text};
+use crate::difference::{Difference, Way};
+use crate::writing::Writing;
+use crate::{Invalid, ShotState, Store, StoreError, of_text, to_text};
 use serde::Serialize;
+use serde_json::Value;
+
+/// Edits of a shot that are kept; the oldest go first.
+pub const MOST_EDITS: i64 = 5000;
+/// Changes of a shot that a late edit is held against; who comes later than that is late.
+const MOST_CHANGES: i64 = 500;
 
 /// What undo and redo would do next.
 #[derive(Clone, Debug, Default, Serialize)]
@@ -10,6 +22,12 @@ pub struct History {
     pub undo: Option<String>,
     /// Label of the edit that redo does again.
     pub redo: Option<String>,
+}
+
+/// The state of a shot as it is kept.
+struct Kept {
+    state: Value,
+    version: i64,
 }
 
 impl Store {
@@ -21,86 +39,147 @@ impl Store {
         label: &str,
         change: impl FnOnce(&ShotState) -> Result<ShotState, StoreError>,
     ) -> Result<ShotState, StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let next = Self::edit_in(&mut transaction, shot, label, change).await?;
-        transaction.commit().await?;
+        self.edit_on(shot, label, None, change).await
+    }
+
+    /// The same for somebody who saw the shot as it was after change number `on`: refused when
+    /// what it changes was changed since.
+    pub async fn edit_on(
+        &self,
+        shot: i64,
+        label: &str,
+        on: Option<i64>,
+        change: impl FnOnce(&ShotState) -> Result<ShotState, StoreError>,
+    ) -> Result<ShotState, StoreError> {
+        let mut writing = self.writing().await?;
+        let next = Self::edit_in(&mut writing, shot, label, on, change).await?;
+        writing.commit().await?;
         Ok(next)
     }
 
     pub(crate) async fn edit_in(
-        connection: &mut sqlx::SqliteConnection,
+        writing: &mut Writing,
         shot: i64,
         label: &str,
+        on: Option<i64>,
         change: impl FnOnce(&ShotState) -> Result<ShotState, StoreError>,
     ) -> Result<ShotState, StoreError> {
-        let before = sqlx::query_scalar!("SELECT state FROM shots WHERE id = ?", shot)
-            .fetch_optional(&mut *connection)
-            .await?
-            .ok_or(StoreError::Missing {
-                what: "shot",
-                id: shot,
-            })?;
-        let next = change(&of_text("state", &before)?)?;
-        let after = to_text("state", &next)?;
-        if after == before {
+        let kept = kept(writing, shot).await?;
+        let before: ShotState =
+            serde_json::from_value(kept.state.clone()).map_err(|_| Invalid::Damaged)?;
+        let next = change(&before)?;
+        if next == before {
             return Ok(next);
         }
+        let after = serde_json::to_value(&next).map_err(|source| StoreError::Damaged {
+            what: "state",
+            source,
+        })?;
+        let difference = Difference::between(&kept.state, &after);
+        if let Some(on) = on.filter(|on| *on < kept.version) {
+            refuse_late(writing, shot, on, &difference).await?;
+        }
         sqlx::query!("DELETE FROM edits WHERE shot_id = ? AND undone = 1", shot)
-            .execute(&mut *connection)
+            .execute(&mut **writing)
             .await?;
+        let change = to_text("edit", &difference)?;
         sqlx::query!(
-            "INSERT INTO edits (shot_id, label, before, after) VALUES (?, ?, ?, ?)",
+            "INSERT INTO edits (shot_id, label, before, after, change) VALUES (?, ?, '', '', ?)",
             shot,
             label,
-            before,
-            after
+            change
         )
-        .execute(&mut *connection)
+        .execute(&mut **writing)
         .await?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", after, shot)
-            .execute(&mut *connection)
-            .await?;
+        sqlx::query!(
+            "DELETE FROM edits WHERE shot_id = ? AND id <= (
+                SELECT id FROM edits WHERE shot_id = ? ORDER BY id DESC LIMIT 1 OFFSET ?
+             )",
+            shot,
+            shot,
+            MOST_EDITS
+        )
+        .execute(&mut **writing)
+        .await?;
+        put(writing, shot, &kept, &after, label).await?;
         Ok(next)
     }
 
     /// Takes back the last edit; its label, or `None` when there is none.
     pub async fn undo(&self, shot: i64) -> Result<Option<String>, StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let last = sqlx::query!(
-            "SELECT id, label, before FROM edits WHERE shot_id = ? AND undone = 0 ORDER BY id DESC LIMIT 1",
-            shot
-        )
-        .fetch_optional(&mut *transaction)
-        .await?;
-        let Some(last) = last else { return Ok(None) };
-        sqlx::query!("UPDATE edits SET undone = 1 WHERE id = ?", last.id)
-            .execute(&mut *transaction)
-            .await?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", last.before, shot)
-            .execute(&mut *transaction)
-            .await?;
-        transaction.commit().await?;
-        Ok(Some(last.label))
+        self.step(shot, Way::Backwards).await
     }
 
     /// Does the edit again that was last undone; its label, or `None` when there is none.
     pub async fn redo(&self, shot: i64) -> Result<Option<String>, StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let next = sqlx::query!(
-            "SELECT id, label, after FROM edits WHERE shot_id = ? AND undone = 1 ORDER BY id ASC LIMIT 1",
-            shot
-        )
-        .fetch_optional(&mut *transaction)
-        .await?;
-        let Some(next) = next else { return Ok(None) };
-        sqlx::query!("UPDATE edits SET undone = 0 WHERE id = ?", next.id)
-            .execute(&mut *transaction)
+        self.step(shot, Way::Forwards).await
+    }
+
+    async fn step(&self, shot: i64, way: Way) -> Result<Option<String>, StoreError> {
+        let mut writing = self.writing().await?;
+        let edit = match way {
+            Way::Backwards => sqlx::query!(
+                "SELECT id, label, before AS whole, change FROM edits
+                 WHERE shot_id = ? AND undone = 0 ORDER BY id DESC LIMIT 1",
+                shot
+            )
+            .fetch_optional(&mut *writing)
+            .await?
+            .map(|e| (e.id, e.label, e.whole, e.change)),
+            Way::Forwards => sqlx::query!(
+                "SELECT id, label, after AS whole, change FROM edits
+                 WHERE shot_id = ? AND undone = 1 ORDER BY id ASC LIMIT 1",
+                shot
+            )
+            .fetch_optional(&mut *writing)
+            .await?
+            .map(|e| (e.id, e.label, e.whole, e.change)),
+        };
+        let Some((id, label, whole, change)) = edit else {
+            return Ok(None);
+        };
+        let kept = kept(&mut writing, shot).await?;
+        let next = match change {
+            Some(change) => {
+                let difference: Difference = of_text("edit", &change)?;
+                let next = difference.applied(&kept.state, way);
+                next.ok_or(StoreError::CannotStep {
+                    label: label.clone(),
+                })?
+            }
+            // Edits of before differences were kept.
+            None => of_text("state", &whole)?,
+        };
+        let undone = i64::from(way == Way::Backwards);
+        sqlx::query!("UPDATE edits SET undone = ? WHERE id = ?", undone, id)
+            .execute(&mut *writing)
             .await?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", next.after, shot)
-            .execute(&mut *transaction)
-            .await?;
-        transaction.commit().await?;
-        Ok(Some(next.label))
+        let did = if way == Way::Backwards {
+            "undo"
+        } else {
+            "redo"
+        };
+        put(&mut writing, shot, &kept, &next, &format!("{did} {label}")).await?;
+        writing.commit().await?;
+        Ok(Some(label))
+    }
+
+    /// Changes the state without an edit: what is no deed of the artist's.
+    pub(crate) async fn amend_in(
+        writing: &mut Writing,
+        shot: i64,
+        label: &str,
+        change: impl FnOnce(&ShotState) -> Result<ShotState, StoreError>,
+    ) -> Result<(), StoreError> {
+        let kept = kept(writing, shot).await?;
+        let before: ShotState =
+            serde_json::from_value(kept.state.clone()).map_err(|_| Invalid::Damaged)?;
+        let after =
+            serde_json::to_value(change(&before)?).map_err(|source| StoreError::Damaged {
+                what: "state",
+                source,
+            })?;
+        put(writing, shot, &kept, &after, label).await
     }
 
     /// What undo and redo would do.
@@ -118,5 +197,89 @@ impl Store {
         .fetch_optional(&self.pool)
         .await?;
         Ok(History { undo, redo })
+    }
+}
+
+async fn kept(writing: &mut Writing, shot: i64) -> Result<Kept, StoreError> {
+    let row = sqlx::query!("SELECT state, version FROM shots WHERE id = ?", shot)
+        .fetch_optional(&mut **writing)
+        .await?
+        .ok_or(StoreError::Missing {
+            what: "shot",
+            id: shot,
+        })?;
+    let state = of_text("state", &row.state)?;
+    Ok(Kept {
+        state,
+        version: row.version,
+    })
+}
+
+/// Keeps a state as the next one of a shot, with what it touched.
+async fn put(
+    writing: &mut Writing,
+    shot: i64,
+    before: &Kept,
+    after: &Value,
+    label: &str,
+) -> Result<(), StoreError> {
+    let version = before.version + 1;
+    let difference = Difference::between(&before.state, after);
+    let (members, text) = (difference.members().join(" "), to_text("state", after)?);
+    sqlx::query!(
+        "UPDATE shots SET state = ?, version = ? WHERE id = ?",
+        text,
+        version,
+        shot
+    )
+    .execute(&mut **writing)
+    .await?;
+    sqlx::query!(
+        "INSERT INTO changes (shot_id, version, label, members) VALUES (?, ?, ?, ?)",
+        shot,
+        version,
+        label,
+        members
+    )
+    .execute(&mut **writing)
+    .await?;
+    let oldest = version - MOST_CHANGES;
+    sqlx::query!(
+        "DELETE FROM changes WHERE shot_id = ? AND version <= ?",
+        shot,
+        oldest
+    )
+    .execute(&mut **writing)
+    .await?;
+    Ok(())
+}
+
+/// Refuses an edit that builds on an older state, where what it changes was changed since.
+async fn refuse_late(
+    writing: &mut Writing,
+    shot: i64,
+    on: i64,
+    difference: &Difference,
+) -> Result<(), StoreError> {
+    let since = sqlx::query!(
+        "SELECT version, label, members FROM changes WHERE shot_id = ? AND version > ? ORDER BY version",
+        shot,
+        on
+    )
+    .fetch_all(&mut **writing)
+    .await?;
+    let mine = difference.members();
+    let touches = |members: &str| members.split(' ').any(|m| mine.contains(&m));
+    // What is not known any more may have been anything.
+    let unknown = since.first().is_none_or(|first| first.version > on + 1);
+    let theirs: Vec<String> = since
+        .into_iter()
+        .filter(|c| unknown || touches(&c.members))
+        .map(|c| c.label)
+        .collect();
+    if theirs.is_empty() && !unknown {
+        Ok(())
+    } else {
+        Err(StoreError::Late { since: theirs })
     }
 }

@@ -35,7 +35,7 @@ impl Store {
         inputs: &str,
         paths: &HashMap<String, Path>,
     ) -> Result<(), StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let mut writing = self.writing().await?;
         for (leg, path) in paths {
             let path = to_text("path", path)?;
             sqlx::query!(
@@ -45,10 +45,10 @@ impl Store {
                 leg,
                 path
             )
-            .execute(&mut *transaction)
+            .execute(&mut *writing)
             .await?;
         }
-        transaction.commit().await?;
+        writing.commit().await?;
         Ok(())
     }
 }

@@ -1,9 +1,10 @@
 //! Jobs: long work that survives a restart.
 //!
 //! A job that was running when the process ended is queued again; its results are only ever
-//! written whole, so it starts over from what was there before.
+//! written whole, so it starts over from what was there before. One that was running at two
+//! deaths of the process is not begun a third time. The same work of a shot is queued once.
 
-use crate::{Store, StoreError};
+use crate::{Invalid, Store, StoreError};
 use serde::{Deserialize, Serialize};
 
 /// What a job does.
@@ -28,6 +29,35 @@ pub enum JobKind {
     DeliverStale,
     /// Undistorts the plate.
     Undistort,
+}
+
+/// What a job waits behind: work of one class is done one after the other, classes side by side.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Class {
+    /// Work that an artist waits for with a hand on the mouse: it lasts seconds.
+    Short,
+    /// Everything else.
+    Long,
+}
+
+impl Class {
+    /// Both.
+    pub const ALL: [Self; 2] = [Self::Short, Self::Long];
+}
+
+impl JobKind {
+    /// The class of this work.
+    pub fn class(self) -> Class {
+        match self {
+            Self::Hand | Self::Deliver | Self::DeliverStale => Class::Short,
+            Self::Ingest
+            | Self::Track
+            | Self::Judge
+            | Self::Solve
+            | Self::SolveAgain
+            | Self::Undistort => Class::Long,
+        }
+    }
 }
 
 /// How a job stands.
@@ -72,7 +102,10 @@ macro_rules! words {
             fn of_word(word: &str) -> Result<Self, StoreError> {
                 match word {
                     $($word => Ok(Self::$variant),)*
-                    other => Err(StoreError::Invalid(format!("`{other}` is not a stored {}", stringify!($type)))),
+                    other => {
+                        let (word, what) = (other.to_owned(), stringify!($type));
+                        Err(Invalid::Word { word, what }.into())
+                    }
                 }
             }
         }
@@ -102,30 +135,77 @@ impl Row {
     }
 }
 
+/// A job that was running when the process died so often is given up.
+const MOST_DEATHS: i64 = 2;
+
 impl Store {
-    /// Queues a job.
-    pub async fn add_job(&self, shot: i64, kind: JobKind) -> Result<i64, StoreError> {
+    /// Queues a job; `None` when the same work of the shot waits or is being done already.
+    pub async fn add_job(&self, shot: i64, kind: JobKind) -> Result<Option<i64>, StoreError> {
         let kind = kind.word();
         let done = sqlx::query!(
-            "INSERT INTO jobs (shot_id, kind, state) VALUES (?, ?, 'queued')",
+            "INSERT INTO jobs (shot_id, kind, state)
+             SELECT ?, ?, 'queued' WHERE NOT EXISTS (
+                SELECT 1 FROM jobs WHERE shot_id = ? AND kind = ? AND state IN ('queued', 'running')
+             )",
+            shot,
+            kind,
             shot,
             kind
         )
         .execute(&self.pool)
         .await?;
-        Ok(done.last_insert_rowid())
+        Ok((done.rows_affected() > 0).then(|| done.last_insert_rowid()))
     }
 
-    /// Takes the oldest queued job and marks it as running.
-    pub async fn take_job(&self) -> Result<Option<Job>, StoreError> {
+    /// Queues work that has to see what was changed just now: again although the same is being
+    /// done, once although it waits.
+    pub async fn add_job_after(&self, shot: i64, kind: JobKind) -> Result<(), StoreError> {
+        let kind = kind.word();
+        sqlx::query!(
+            "INSERT INTO jobs (shot_id, kind, state)
+             SELECT ?, ?, 'queued' WHERE NOT EXISTS (
+                SELECT 1 FROM jobs WHERE shot_id = ? AND kind = ? AND state = 'queued'
+             )",
+            shot,
+            kind,
+            shot,
+            kind
+        )
+        .execute(&self.pool)
+        .await?;
+        Ok(())
+    }
+
+    /// Takes the oldest queued job of a class and marks it as running. Shots in the bin wait.
+    pub async fn take_job(&self, class: Class) -> Result<Option<Job>, StoreError> {
+        let is_short = class == Class::Short;
         let row = sqlx::query_as!(
             Row,
-            "UPDATE jobs SET state = 'running' WHERE id = (SELECT id FROM jobs WHERE state = 'queued' ORDER BY id LIMIT 1)
-             RETURNING id AS \"id!\", shot_id AS \"shot_id!\", kind AS \"kind!\", state AS \"state!\", message AS \"message!\""
+            "UPDATE jobs SET state = 'running', starts = starts + 1 WHERE id = (
+                SELECT jobs.id FROM jobs JOIN shots ON shots.id = jobs.shot_id
+                WHERE jobs.state = 'queued' AND shots.binned IS NULL
+                AND (jobs.kind IN ('hand', 'deliver', 'deliver_stale')) = ?
+                ORDER BY jobs.id LIMIT 1
+             )
+             RETURNING id AS \"id!\", shot_id AS \"shot_id!\", kind AS \"kind!\", state AS \"state!\", message AS \"message!\"",
+            is_short
         )
         .fetch_optional(&self.pool)
         .await?;
         row.map(Row::job).transpose()
+    }
+
+    /// Queues a job again that was stopped because the application ends in good order.
+    pub async fn put_back(&self, id: i64) -> Result<(), StoreError> {
+        let said = "goes on after the application was ended";
+        sqlx::query!(
+            "UPDATE jobs SET state = 'queued', starts = starts - 1, message = ? WHERE id = ?",
+            said,
+            id
+        )
+        .execute(&self.pool)
+        .await?;
+        Ok(())
     }
 
     /// States how a job ended.
@@ -153,8 +233,18 @@ impl Store {
         Ok(done.rows_affected() > 0)
     }
 
-    /// Queues again what was running when the process ended; how many there were.
+    /// Queues again what was running when the process died; how many there were. What was running
+    /// at its second death has failed: it may be what the process died of.
     pub async fn requeue_interrupted(&self) -> Result<u64, StoreError> {
+        let given_up = "the application died twice while this was being done, so it is not begun again by itself. \
+                        Nothing was changed; try it with other material or settings";
+        sqlx::query!(
+            "UPDATE jobs SET state = 'failed', message = ? WHERE state = 'running' AND starts >= ?",
+            given_up,
+            MOST_DEATHS
+        )
+        .execute(&self.pool)
+        .await?;
         let done = sqlx::query!(
             "UPDATE jobs SET state = 'queued', message = 'begun again after the application had stopped' WHERE state = 'running'"
         )

@@ -1,6 +1,6 @@
 //! Lenses that are kept for other shots, by body, lens, focal length and focus.
 
-use crate::{Store, StoreError};
+use crate::{Invalid, Store, StoreError};
 use parallax_formats::lens_json::LensLabel;
 use serde::Serialize;
 
@@ -33,17 +33,14 @@ fn checked(label: &LensLabel) -> Result<LensLabel, StoreError> {
     let fits =
         |text: &String| text.chars().count() <= LONGEST && !text.chars().any(char::is_control);
     if tidy.lens.is_empty() || ![&tidy.body, &tidy.lens, &tidy.focus].into_iter().all(fits) {
-        return Err(StoreError::Invalid(format!(
-            "a kept lens has a name, and no part of its label more than {LONGEST} characters. Nothing was kept"
-        )));
+        return Err(Invalid::Name { most: LONGEST }.into());
     }
     if tidy
         .focal_mm
         .is_some_and(|mm| !(mm.is_finite() && (1.0..=5000.0).contains(&mm)))
     {
-        return Err(StoreError::Invalid(
-            "a focal length lies between 1 and 5000 mm. Nothing was kept".to_owned(),
-        ));
+        let mm = tidy.focal_mm.unwrap_or_default();
+        return Err(Invalid::Focal { mm }.into());
     }
     Ok(tidy)
 }
@@ -84,14 +81,16 @@ impl Store {
             focal_mm,
             focus,
         } = checked(label)?;
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let mut writing = self.writing().await?;
         let count = sqlx::query_scalar!("SELECT COUNT(*) FROM lenses")
-            .fetch_one(&mut *transaction)
+            .fetch_one(&mut *writing)
             .await?;
         if count >= MOST_LENSES {
-            return Err(StoreError::Invalid(format!(
-                "{MOST_LENSES} lenses are kept at most; remove one first"
-            )));
+            return Err(Invalid::TooMany {
+                what: "lenses",
+                most: MOST_LENSES,
+            }
+            .into());
         }
         // A focal length that is not known equals itself here, which UNIQUE does not see.
         sqlx::query!(
@@ -101,7 +100,7 @@ impl Store {
             focal_mm,
             focus
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?;
         let id = sqlx::query!(
             "INSERT INTO lenses (body, lens, focal_mm, focus, file) VALUES (?, ?, ?, ?, ?)",
@@ -111,10 +110,10 @@ impl Store {
             focus,
             file
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?
         .last_insert_rowid();
-        transaction.commit().await?;
+        writing.commit().await?;
         Ok(id)
     }
 

@@ -9,22 +9,32 @@
 pub mod attempts;
 pub mod bodies;
 pub mod deliveries;
+pub mod difference;
 pub mod edits;
 pub mod hand_paths;
+pub mod invalid;
 pub mod jobs;
 pub mod lens;
 pub mod lenses;
 pub mod photo;
+pub mod pins;
 pub mod shots;
 pub mod state;
 pub mod track_runs;
 pub mod tracking;
 pub mod undistortions;
+mod writing;
 
+#[cfg(test)]
+mod tests;
+
+pub use invalid::Invalid;
 pub use state::ShotState;
 
 use sqlx::SqlitePool;
-use sqlx::sqlite::{SqliteConnectOptions, SqliteJournalMode, SqlitePoolOptions, SqliteSynchronous};
+use sqlx::sqlite::{
+    SqliteAutoVacuum, SqliteConnectOptions, SqliteJournalMode, SqlitePoolOptions, SqliteSynchronous,
+};
 use std::path::Path;
 
 /// Why something is not kept or not found.
@@ -44,6 +54,23 @@ pub enum StoreError {
         /// Why.
         source: serde_json::Error,
     },
+    /// Another process works on this data folder.
+    #[error(
+        "another True Parallax works on {} already; end it, or start this one with another --data",
+        folder.display()
+    )]
+    InUse {
+        /// The folder.
+        folder: std::path::PathBuf,
+    },
+    /// The data folder cannot be used.
+    #[error("the data folder {} cannot be used: {source}", folder.display())]
+    Folder {
+        /// The folder.
+        folder: std::path::PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
     /// Nothing of this number.
     #[error("there is no {what} {id}")]
     Missing {
@@ -53,8 +80,23 @@ pub enum StoreError {
         id: i64,
     },
     /// A change that makes no sense.
-    #[error("{0}")]
-    Invalid(String),
+    #[error("{0}. Nothing was changed")]
+    Invalid(#[from] Invalid),
+    /// An edit that builds on a state that has changed since.
+    #[error(
+        "this was changed meanwhile ({}). Nothing was changed; look at it as it is now and do it again",
+        if since.is_empty() { "long ago".to_owned() } else { since.join(", ") }
+    )]
+    Late {
+        /// What was done since, oldest first.
+        since: Vec<String>,
+    },
+    /// An edit that does not fit the state it is to be taken back from, or done again on.
+    #[error("`{label}` does not fit what is kept of the shot any more; nothing was changed")]
+    CannotStep {
+        /// Its label.
+        label: String,
+    },
 }
 
 /// The open database.
@@ -72,6 +114,7 @@ impl Store {
             .journal_mode(SqliteJournalMode::Wal)
             .synchronous(SqliteSynchronous::Full)
             .foreign_keys(true)
+            .auto_vacuum(SqliteAutoVacuum::Incremental)
             .busy_timeout(std::time::Duration::from_secs(10));
         let pool = SqlitePoolOptions::new()
             .max_connections(4)

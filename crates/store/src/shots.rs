@@ -1,8 +1,9 @@
 //! Shots: name, plate and state.
 
-use crate::{ShotState, Store, StoreError, of_text, to_text};
+use crate::{Invalid, ShotState, Store, StoreError, to_text};
 use parallax_core::photo::stated::Stated;
 use parallax_core::plate::FrameRate;
+use parallax_core::track::matte::Matte;
 use parallax_media::movie::MovieFacts;
 use parallax_media::picture::Coding;
 use serde::{Deserialize, Serialize};
@@ -46,6 +47,10 @@ pub struct PlateFacts {
     /// The movie that it comes from.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub movie: Option<TakenMovie>,
+    /// What tells its files from others ([`parallax_media::pin`]); `None` while they are not
+    /// pinned, as in shots of before that was done.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pinned: Option<String>,
 }
 
 /// One shot.
@@ -65,6 +70,22 @@ pub struct Shot {
     pub height_px: u32,
     /// What the artist decided.
     pub state: ShotState,
+    /// The number of the last change of the state.
+    pub version: i64,
+    /// When it was put into the bin, seconds since 1970; `None` while it is not there.
+    pub binned: Option<i64>,
+    /// What of it cannot be read; it then stands here as a new one would.
+    pub damage: Option<Damage>,
+}
+
+/// What of a shot cannot be read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Damage {
+    /// What was found on disk when it was made.
+    Plate,
+    /// What the artist decided.
+    State,
 }
 
 struct Row {
@@ -75,21 +96,42 @@ struct Row {
     width_px: i64,
     height_px: i64,
     state: String,
+    version: i64,
+    binned: Option<i64>,
 }
 
 impl Row {
-    fn shot(self) -> Result<Shot, StoreError> {
-        Ok(Shot {
+    /// A shot whose texts are damaged can still be looked at, undone and deleted.
+    fn shot(self) -> Shot {
+        let side = |px: i64| u32::try_from(px).unwrap_or(1).max(1);
+        let (width_px, height_px) = (side(self.width_px), side(self.height_px));
+        let plate = serde_json::from_str(&self.sequence).ok();
+        let mut state: Option<ShotState> = serde_json::from_str(&self.state).ok();
+        if let Some(state) = &mut state {
+            Matte::numbered(&mut state.mattes);
+        }
+        let damage = match (&plate, &state) {
+            (None, _) => Some(Damage::Plate),
+            (_, None) => Some(Damage::State),
+            _ => None,
+        };
+        Shot {
             id: self.id,
             name: self.name,
             folder: self.folder,
-            plate: of_text("plate", &self.sequence)?,
-            width_px: self.width_px as u32,
-            height_px: self.height_px as u32,
-            state: of_text("state", &self.state)?,
-        })
+            plate: plate.unwrap_or_else(PlateFacts::unknown),
+            width_px,
+            height_px,
+            state: state.unwrap_or_else(|| ShotState::new(width_px, height_px)),
+            version: self.version,
+            binned: self.binned,
+            damage,
+        }
     }
 }
+
+/// Longest name of a shot.
+const LONGEST_NAME: usize = 120;
 
 impl Store {
     /// Makes a shot.
@@ -117,27 +159,98 @@ impl Store {
         Ok(done.last_insert_rowid())
     }
 
-    /// All shots, oldest first.
-    pub async fn shots(&self) -> Result<Vec<Shot>, StoreError> {
+    /// All shots, oldest first; those in the bin or those that are not.
+    pub async fn shots(&self, in_bin: bool) -> Result<Vec<Shot>, StoreError> {
         let rows = sqlx::query_as!(
             Row,
-            "SELECT id, name, folder, sequence, width_px, height_px, state FROM shots ORDER BY id"
+            "SELECT id, name, folder, sequence, width_px, height_px, state, version, binned
+             FROM shots WHERE (binned IS NOT NULL) = ? ORDER BY id",
+            in_bin
         )
         .fetch_all(&self.pool)
         .await?;
-        rows.into_iter().map(Row::shot).collect()
+        Ok(rows.into_iter().map(Row::shot).collect())
     }
 
     /// One shot.
     pub async fn shot(&self, id: i64) -> Result<Shot, StoreError> {
-        sqlx::query_as!(
+        let row = sqlx::query_as!(
             Row,
-            "SELECT id, name, folder, sequence, width_px, height_px, state FROM shots WHERE id = ?",
+            "SELECT id, name, folder, sequence, width_px, height_px, state, version, binned
+             FROM shots WHERE id = ?",
             id
         )
         .fetch_optional(&self.pool)
-        .await?
-        .ok_or(StoreError::Missing { what: "shot", id })?
-        .shot()
+        .await?;
+        Ok(row.ok_or(StoreError::Missing { what: "shot", id })?.shot())
+    }
+
+    /// Calls a shot otherwise.
+    pub async fn rename_shot(&self, id: i64, name: &str) -> Result<(), StoreError> {
+        let name = name.trim();
+        let fits = (1..=LONGEST_NAME).contains(&name.chars().count());
+        if !fits || name.chars().any(char::is_control) {
+            return Err(Invalid::Name { most: LONGEST_NAME }.into());
+        }
+        let done = sqlx::query!("UPDATE shots SET name = ? WHERE id = ?", name, id)
+            .execute(&self.pool)
+            .await?;
+        found(done.rows_affected(), id)
+    }
+
+    /// Puts a shot into the bin, or takes it out. `now_s` counts from 1970.
+    pub async fn bin_shot(&self, id: i64, now_s: Option<i64>) -> Result<(), StoreError> {
+        let done = sqlx::query!("UPDATE shots SET binned = ? WHERE id = ?", now_s, id)
+            .execute(&self.pool)
+            .await?;
+        found(done.rows_affected(), id)
+    }
+
+    /// Deletes a shot that is in the bin, with all that was made of it in the database.
+    pub async fn delete_shot(&self, id: i64) -> Result<(), StoreError> {
+        let done = sqlx::query!("DELETE FROM shots WHERE id = ? AND binned IS NOT NULL", id)
+            .execute(&self.pool)
+            .await?;
+        found(done.rows_affected(), id)?;
+        // Gives the room back that results took.
+        sqlx::query("PRAGMA incremental_vacuum")
+            .execute(&self.pool)
+            .await?;
+        Ok(())
+    }
+
+    /// Folders that shots lie in, those in the bin too.
+    pub async fn folders(&self) -> Result<Vec<String>, StoreError> {
+        Ok(sqlx::query_scalar!("SELECT folder FROM shots")
+            .fetch_all(&self.pool)
+            .await?)
+    }
+}
+
+fn found(rows: u64, id: i64) -> Result<(), StoreError> {
+    if rows > 0 {
+        Ok(())
+    } else {
+        Err(StoreError::Missing { what: "shot", id })
+    }
+}
+
+impl PlateFacts {
+    /// Of a plate of which nothing is known.
+    fn unknown() -> Self {
+        Self {
+            pattern: String::new(),
+            padding: 0,
+            first: 0,
+            last: 0,
+            count: 0,
+            gaps: Vec::new(),
+            others: Vec::new(),
+            stated: None,
+            coding: None,
+            rate: None,
+            movie: None,
+            pinned: None,
+        }
     }
 }

@@ -1,10 +1,10 @@
 //! The state of a shot: all that an artist decides, small enough to be kept whole for undo.
 //! Results (tracks, attempts, deliveries) are rows of their own; the state names the current ones.
 
-use crate::StoreError;
 use crate::lens::LensState;
 use crate::photo::PhotoState;
 use crate::tracking::TrackNote;
+use crate::{Invalid, StoreError};
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, Receiver, StandIn};
 use parallax_core::track::TrackOptions;
@@ -13,6 +13,7 @@ use parallax_core::track::hand::HandTrack;
 use parallax_core::track::matte::Matte;
 use parallax_media::colour::Written;
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 use std::collections::BTreeMap;
 
 /// What is known of the focal length.
@@ -132,84 +133,151 @@ impl ShotState {
         }
     }
 
-    /// The state after a JSON merge patch (RFC 7396), checked.
-    pub fn patched(&self, patch: &serde_json::Value) -> Result<Self, StoreError> {
+    /// The state after a change that names members and their new values, checked. Where a member
+    /// has members itself, those that are named change and the rest stays; anything else is
+    /// replaced. Only members that exist can be named, and none of [`NOT_BY_HAND`].
+    pub fn patched(&self, patch: &Value) -> Result<Self, StoreError> {
+        let members = patch.as_object().ok_or_else(|| Invalid::NotMembers {
+            at: shortened(patch),
+        })?;
+        if let Some(name) = NOT_BY_HAND
+            .into_iter()
+            .find(|name| members.contains_key(*name))
+        {
+            return Err(Invalid::NotByHand { name }.into());
+        }
         let damaged = |source| StoreError::Damaged {
             what: "state",
             source,
         };
-        let mut value = serde_json::to_value(self).map_err(damaged)?;
-        merge(&mut value, patch);
-        let next: Self = serde_json::from_value(value).map_err(|e| {
-            StoreError::Invalid(format!(
-                "that is not a possible value: {e}. Nothing was changed"
-            ))
-        })?;
-        next.checked()
+        let now = serde_json::to_value(self).map_err(damaged)?;
+        let mut wanted = now.clone();
+        for (name, value) in members {
+            merge(&mut wanted, name, value, name)?;
+            // One by one, so that the refusal names the member.
+            let next = serde_json::from_value::<Self>(wanted.clone());
+            let kept = next.ok().and_then(|next| serde_json::to_value(next).ok());
+            if !kept.is_some_and(|kept| is_same_shape(&wanted[name], &kept[name])) {
+                let (at, value) = (name.clone(), shortened(value));
+                return Err(Invalid::Value { at, value }.into());
+            }
+        }
+        let next: Self = serde_json::from_value(wanted).map_err(damaged)?;
+        Ok(next.checked()?)
     }
 
-    fn checked(self) -> Result<Self, StoreError> {
-        let invalid =
-            |text: String| Err(StoreError::Invalid(format!("{text}. Nothing was changed")));
+    /// The first list that a patch replaces: who replaces one has to say what he saw.
+    pub fn list_in(patch: &Value) -> Option<&'static str> {
+        let named = |path: &str| {
+            path.split('.')
+                .try_fold(patch, |value, name| value.get(name))
+        };
+        LISTS
+            .into_iter()
+            .find(|path| named(path).is_some_and(Value::is_array))
+    }
+
+    fn checked(self) -> Result<Self, Invalid> {
         if self.film_back.is_some_and(|b| !b.is_plausible()) {
-            return invalid("a film back has sides of 0.5 to 500 mm".to_owned());
+            return Err(Invalid::FilmBack);
         }
         if let FocalFact::Mm(mm) = self.focal
-            && !(mm.is_finite() && (1.0..=5000.0).contains(&mm))
+            && !(1.0..=5000.0).contains(&mm)
         {
-            return invalid("a focal length lies between 1 and 5000 mm".to_owned());
+            return Err(Invalid::Focal { mm });
         }
-        if self.range.is_some_and(|(a, b)| a > b) {
-            return invalid("the in point lies after the out point".to_owned());
+        if let Some((first, last)) = self.range.filter(|(first, last)| first > last) {
+            return Err(Invalid::RangeBackwards { first, last });
         }
-        if !(self.grid_m.is_finite() && (0.001..=1000.0).contains(&self.grid_m)) {
-            return invalid("a square of the grid has 0.001 to 1000 m".to_owned());
+        if !(0.001..=1000.0).contains(&self.grid_m) {
+            return Err(Invalid::Grid);
         }
         if self
             .first_delivered
             .is_some_and(|f| !(-1_000_000..=10_000_000).contains(&f))
         {
-            return invalid("deliveries are numbered from -1000000 to 10000000".to_owned());
+            return Err(Invalid::Numbering);
         }
         if self.limit_px.is_some_and(|l| !(l.is_finite() && l > 0.0)) {
-            return invalid("the limit has to be greater than 0 px".to_owned());
+            return Err(Invalid::Limit);
         }
         if self.stand_ins.iter().any(|s| !s.is_plausible()) {
-            return invalid("a stand-in has sides of 0.001 to 1000 m".to_owned());
+            return Err(Invalid::StandIn);
         }
         if let Some(complaint) = self.lens.complaint() {
-            return invalid(complaint);
+            return Err(Invalid::Lens(complaint));
         }
         if let Some(complaint) = self.photo.complaint() {
-            return invalid(complaint);
+            return Err(Invalid::Photo(complaint));
         }
         if let Some(complaint) = self.adjust.complaint() {
-            return invalid(complaint.to_owned());
+            return Err(Invalid::Adjustment(complaint));
         }
         if let Some(complaint) = self.mattes.iter().find_map(Matte::complaint) {
-            return invalid(complaint);
+            return Err(Invalid::Matte(complaint));
         }
-        match self.track.validated() {
-            Ok(_) => Ok(self),
-            Err(e) => invalid(e.to_string()),
+        self.track.validated()?;
+        Ok(self)
+    }
+}
+
+/// Lists that several people may add to.
+pub const LISTS: [&str; 4] = ["lens.straights", "picks.ground", "stand_ins", "photo.rails"];
+
+/// Members that only results set, or requests of their own that check them.
+pub const NOT_BY_HAND: [&str; 9] = [
+    "run",
+    "attempt",
+    "delivery",
+    "undistorted",
+    "hands",
+    "mattes",
+    "notes",
+    "culled",
+    "kept_movers",
+];
+
+/// Puts a value in the place of a member, or changes the members that it names.
+fn merge(into: &mut Value, name: &str, value: &Value, at: &str) -> Result<(), Invalid> {
+    let Some(old) = into.get_mut(name) else {
+        return Err(Invalid::Unknown { at: at.to_owned() });
+    };
+    match (&mut *old, value) {
+        // A focal length is one of several kinds of values.
+        (Value::Object(_), Value::Object(members)) if name != "focal" => members
+            .iter()
+            .try_for_each(|(name, value)| merge(old, name, value, &format!("{at}.{name}"))),
+        _ => {
+            *old = value.clone();
+            Ok(())
         }
     }
 }
 
-fn merge(target: &mut serde_json::Value, patch: &serde_json::Value) {
-    let (Some(into), Some(from)) = (target.as_object_mut(), patch.as_object()) else {
-        *target = patch.clone();
-        return;
-    };
-    for (key, value) in from {
-        match into.get_mut(key) {
-            Some(old) if old.is_object() && value.is_object() && key != "focal" => {
-                merge(old, value)
-            }
-            _ => {
-                into.insert(key.clone(), value.clone());
-            }
+/// Whether what was kept of a value has its shape: a list was not taken for an object, nothing was
+/// dropped, and no number became nothing.
+fn is_same_shape(wanted: &Value, kept: &Value) -> bool {
+    match (wanted, kept) {
+        (Value::Object(w), Value::Object(k)) => w.iter().all(|(name, value)| {
+            k.get(name)
+                .map_or(value.is_null(), |k| is_same_shape(value, k))
+        }),
+        (Value::Array(w), Value::Array(k)) => {
+            w.len() == k.len() && w.iter().zip(k).all(|(w, k)| is_same_shape(w, k))
         }
+        (Value::Array(_), _) | (_, Value::Array(_)) => false,
+        (Value::Number(_), Value::Null) => false,
+        _ => true,
+    }
+}
+
+/// A value as it stands in a sentence.
+fn shortened(value: &Value) -> String {
+    const MOST: usize = 60;
+    let text = value.to_string();
+    match text.char_indices().nth(MOST) {
+        Some((end, _)) => format!("{}…", &text[..end]),
+        None => text,
     }
 }
 
@@ -231,6 +299,13 @@ mod tests {
     #[case::receiver(json!({"receiver": {"up": "z", "hand": "left"}}), true)]
     #[case::up_sideways(json!({"receiver": {"up": "x"}}), false)]
     #[case::no_object(json!(7), false)]
+    #[case::a_list_of_values(json!([null, null, null]), false)]
+    #[case::a_list_for_members(json!({"picks": [[1, 2, 3], null, null]}), false)]
+    #[case::a_list_for_a_film_back(json!({"film_back": [36.0, 24.0]}), false)]
+    #[case::unknown_below(json!({"track": {"counts": 3}}), false)]
+    #[case::a_result(json!({"attempt": 3}), false)]
+    #[case::set_aside(json!({"culled": [1]}), false)]
+    #[case::cleared(json!({"limit_px": null, "range": null}), true)]
     #[case::contrast(json!({"adjust": {"contrast": 1.5}}), true)]
     #[case::no_channel(json!({"adjust": {"mix": [0, 0, 0]}}), false)]
     #[case::straight(json!({"lens": {"straights": [{"frame": 3, "marks": [[1, 2], [3, 4]]}]}}), true)]

@@ -1,7 +1,7 @@
 //! Runs of following: all tracks of one run, and what speaks against some of them.
 
 use crate::tracking::{FIRST_HAND, TrackNote};
-use crate::{ShotState, Store, StoreError, of_text, to_text};
+use crate::{Invalid, ShotState, Store, StoreError, of_text, to_text};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::Track;
 use parallax_core::track::judge::{Suspect, Why};
@@ -24,9 +24,7 @@ pub struct TrackRun {
 pub const NOTHING_FOLLOWED: &str = "";
 
 fn overtaken() -> StoreError {
-    let text =
-        "the tracks were followed anew or changed meanwhile. Nothing was changed; do it again";
-    StoreError::Invalid(text.to_owned())
+    Invalid::OtherTracks.into()
 }
 
 impl Store {
@@ -91,38 +89,25 @@ impl Store {
         suspects: &[Suspect],
     ) -> Result<i64, StoreError> {
         let suspects = to_text("suspects", &suspects)?;
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
-        let state = sqlx::query_scalar!("SELECT state FROM shots WHERE id = ?", shot)
-            .fetch_optional(&mut *transaction)
-            .await?
-            .ok_or(StoreError::Missing {
-                what: "shot",
-                id: shot,
-            })?;
-        let state: ShotState = of_text("state", &state)?;
-        if state.run != Some(from) {
-            return Err(overtaken());
-        }
+        let mut writing = self.writing().await?;
         let run = sqlx::query!(
             "INSERT INTO track_runs (shot_id, inputs, tracks, movers, suspects)
              SELECT shot_id, inputs, tracks, '[]', ? FROM track_runs WHERE id = ?",
             suspects,
             from
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?
         .last_insert_rowid();
-        let state = to_text(
-            "state",
-            &ShotState {
+        let judged = |state: &ShotState| match state.run {
+            Some(run_now) if run_now == from => Ok(ShotState {
                 run: Some(run),
-                ..state
-            },
-        )?;
-        sqlx::query!("UPDATE shots SET state = ? WHERE id = ?", state, shot)
-            .execute(&mut *transaction)
-            .await?;
-        transaction.commit().await?;
+                ..state.clone()
+            }),
+            _ => Err(overtaken()),
+        };
+        Self::amend_in(&mut writing, shot, "judge tracks", judged).await?;
+        writing.commit().await?;
         Ok(run)
     }
 
@@ -145,7 +130,7 @@ impl Store {
         change: impl FnOnce(i64, &ShotState) -> Result<ShotState, StoreError>,
     ) -> Result<i64, StoreError> {
         let (tracks, suspects) = (to_text("tracks", &tracks)?, to_text("suspects", &suspects)?);
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let mut writing = self.writing().await?;
         let run = sqlx::query!(
             "INSERT INTO track_runs (shot_id, inputs, tracks, movers, suspects) VALUES (?, ?, ?, '[]', ?)",
             shot,
@@ -153,11 +138,11 @@ impl Store {
             tracks,
             suspects
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?
         .last_insert_rowid();
-        Self::edit_in(&mut transaction, shot, label, |state| change(run, state)).await?;
-        transaction.commit().await?;
+        Self::edit_in(&mut writing, shot, label, None, |state| change(run, state)).await?;
+        writing.commit().await?;
         Ok(run)
     }
 

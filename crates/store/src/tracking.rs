@@ -1,6 +1,6 @@
 //! What an artist says of tracks: names, groups, locks, weights.
 
-use crate::{ShotState, StoreError};
+use crate::{Invalid, ShotState, StoreError};
 use serde::{Deserialize, Serialize};
 
 /// Numbers from here on are hand tracks; automatic ones stay below.
@@ -56,19 +56,18 @@ const LONGEST_NAME: usize = 80;
 impl ShotState {
     /// With something said of tracks.
     pub fn noted(&self, tracks: &[u32], change: &NoteChange) -> Result<Self, StoreError> {
-        let invalid = |text: &str| Err(StoreError::Invalid(format!("{text}. Nothing was changed")));
         if change
             .weight
             .is_some_and(|w| !(w.is_finite() && (0.0..=100.0).contains(&w)))
         {
-            return invalid("a weight lies between 0 and 100");
+            return Err(Invalid::Weight.into());
         }
         let long = |text: &Option<String>| {
             text.as_ref()
                 .is_some_and(|t| t.chars().count() > LONGEST_NAME)
         };
         if long(&change.name) || long(&change.group) {
-            return invalid("names have up to 80 letters");
+            return Err(Invalid::Name { most: LONGEST_NAME }.into());
         }
         let mut next = self.clone();
         for (index, id) in tracks.iter().enumerate() {

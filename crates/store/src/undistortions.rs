@@ -24,7 +24,7 @@ impl Store {
         folder: &str,
         receipt: &str,
     ) -> Result<i64, StoreError> {
-        let mut transaction = self.pool.begin_with("BEGIN IMMEDIATE").await?;
+        let mut writing = self.writing().await?;
         let id = sqlx::query!(
             "INSERT INTO undistortions (shot_id, inputs, folder, receipt) VALUES (?, ?, ?, ?)",
             shot,
@@ -32,7 +32,7 @@ impl Store {
             folder,
             receipt
         )
-        .execute(&mut *transaction)
+        .execute(&mut *writing)
         .await?
         .last_insert_rowid();
         let next = |state: &ShotState| {
@@ -41,8 +41,8 @@ impl Store {
                 ..state.clone()
             })
         };
-        Self::edit_in(&mut transaction, shot, "undistort the plate", next).await?;
-        transaction.commit().await?;
+        Self::edit_in(&mut writing, shot, "undistort the plate", None, next).await?;
+        writing.commit().await?;
         Ok(id)
     }
 

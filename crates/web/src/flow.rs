@@ -1,14 +1,14 @@
 //! What follows from what: options from the state, fingerprints that tell what is stale,
 //! the oriented world, the delivery.
 
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::tracking::ShotTracks;
 use crate::{lens, tracking};
 use parallax_core::camera::Pose;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{OrientError, Orientation, StandIn, orient};
 use parallax_core::solve::Attempt;
-use parallax_core::spaces::{TrackId, WorldPoint};
+use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::track::Track;
 use parallax_core::track::matte::Matte;
 use parallax_formats::delivery;
@@ -16,7 +16,7 @@ use parallax_matching::choosing::Choices;
 use parallax_matching::delivering::{Delivering, Proven};
 use parallax_matching::following::Following;
 use parallax_matching::solving::{Focal, GivenLens, Solving};
-use parallax_media::{Plate, Sequence};
+use parallax_media::Plate;
 use parallax_store::ShotState;
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
@@ -24,7 +24,10 @@ use parallax_store::state::FocalFact;
 use parallax_store::track_runs::NOTHING_FOLLOWED;
 use serde_json::json;
 use std::collections::{BTreeMap, HashSet};
-use std::path::Path;
+use std::path::PathBuf;
+
+/// Frames of a plate with their files.
+pub type Files = Vec<(FrameNumber, PathBuf)>;
 
 /// The film back as stated, else the assumed one.
 pub fn film_back(shot: &Shot) -> FilmBack {
@@ -37,7 +40,7 @@ pub fn film_back(shot: &Shot) -> FilmBack {
 pub fn following(shot: &Shot) -> Following<'_> {
     let s = &shot.state;
     Following {
-        plate: &shot.folder,
+        plate: shot.plate.pinned.as_deref().unwrap_or(&shot.folder),
         range: s.range,
         bridge_gaps: s.bridge_gaps,
         track: &s.track,
@@ -47,15 +50,13 @@ pub fn following(shot: &Shot) -> Following<'_> {
 }
 
 /// The plate of a shot within its in and out points; gaps are refused unless bridged.
-pub fn plate(shot: &Shot) -> Result<Plate, ApiError> {
-    let sequence = Sequence::find(Path::new(&shot.folder))?;
-    Ok(following(shot).frames(&sequence.files)?)
+pub fn plate(shot: &Shot, files: &Files) -> Result<Plate, ApiError> {
+    Ok(following(shot).frames(files)?)
 }
 
 /// The plate as it is followed, less its mattes.
-pub fn followable(shot: &Shot) -> Result<Plate, ApiError> {
-    let sequence = Sequence::find(Path::new(&shot.folder))?;
-    Ok(following(shot).open(&sequence.files)?)
+pub fn followable(shot: &Shot, files: &Files) -> Result<Plate, ApiError> {
+    Ok(following(shot).open(files)?)
 }
 
 /// What the artist decided about tracks.
@@ -263,14 +264,15 @@ pub fn deliver(
     stale: Vec<String>,
 ) -> Result<Proven, ApiError> {
     let Some(rate) = shot.state.rate else {
-        return Err(ApiError::NoRate);
+        return Err(Refused::NoRate.into());
     };
     if let Some((stated, whose)) = contradicted_rate(shot) {
-        return Err(ApiError::RateContradicted {
+        return Err(Refused::RateContradicted {
             stated,
             whose,
             rate,
-        });
+        }
+        .into());
     }
     let orientation = orientation(attempt, &shot.state)?;
     let delivering = Delivering {

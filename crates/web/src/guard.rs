@@ -2,6 +2,7 @@
 //! elsewhere in the browser can drive the application; and headers that keep the page to itself.
 
 use crate::App;
+use crate::error::Forbidden;
 use actix_web::body::{BoxBody, EitherBody, MessageBody};
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::Method;
@@ -21,7 +22,7 @@ pub async fn check(
         .map(|a| a.config.host.clone())
         .unwrap_or_default();
     if let Some(reason) = refused(request.method(), request.headers(), &listening) {
-        let error = crate::error::ApiError::Forbidden(reason.to_owned());
+        let error = crate::error::ApiError::from(reason);
         return Ok(request
             .into_response(error.error_response())
             .map_into_right_body());
@@ -43,22 +44,20 @@ pub async fn check(
     Ok(response)
 }
 
-fn refused(method: &Method, headers: &HeaderMap, listening: &str) -> Option<&'static str> {
+fn refused(method: &Method, headers: &HeaderMap, listening: &str) -> Option<Forbidden> {
     let text = |name: &str| headers.get(name).and_then(|v| v.to_str().ok());
     let host = text("host").unwrap_or_default();
     let name = host.rsplit_once(':').map_or(host, |(name, _)| name);
     if !matches!(name, "127.0.0.1" | "localhost" | "[::1]") && name != listening {
-        return Some("this address is not served here");
+        return Some(Forbidden::Host);
     }
     if matches!(*method, Method::GET | Method::HEAD) {
         return None;
     }
     match text("origin") {
-        Some(origin) if origin.strip_prefix("http://") != Some(host) => {
-            Some("requests from other origins are refused")
-        }
+        Some(origin) if origin.strip_prefix("http://") != Some(host) => Some(Forbidden::Origin),
         None if matches!(text("sec-fetch-site"), Some("cross-site" | "same-site")) => {
-            Some("requests from other sites are refused")
+            Some(Forbidden::Site)
         }
         _ => None,
     }

@@ -1,7 +1,7 @@
 //! The lens of a shot: found anew from what is marked or stated, so that nothing is kept but
 //! that; with what is drawn of it and what can be said.
 
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::flow;
 use crate::view::{Finding, Remedy, Standing, capital, finding, short};
 use parallax_core::camera::Intrinsics;
@@ -123,13 +123,8 @@ fn used(
 
 /// The undistorted picture of a shot.
 pub fn frame(shot: &Shot, attempt: Option<&Attempt>) -> Result<Frame, ApiError> {
-    let (lens, _) = in_use(shot, attempt).ok_or_else(|| {
-        ApiError::Refused(
-            "nothing is known of the lens yet; mark straights, state its values or solve it along"
-                .to_owned(),
-        )
-    })?;
-    Frame::of(&lens, shot.state.lens.keep).map_err(|e| ApiError::Refused(e.to_string()))
+    let (lens, _) = in_use(shot, attempt).ok_or(Refused::NoLens)?;
+    Ok(Frame::of(&lens, shot.state.lens.keep).map_err(Refused::Frame)?)
 }
 
 /// The lens that pictures are undistorted with, as a file.
@@ -150,7 +145,7 @@ pub fn undistorted_inputs(shot: &Shot, attempt: Option<&Attempt>) -> String {
     // OpenEXR alone states the rate.
     let rate = (s.written == Written::Exr).then_some(s.rate);
     json!([
-        shot.folder,
+        flow::following(shot).plate,
         s.range,
         s.bridge_gaps,
         lens,

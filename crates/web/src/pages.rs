@@ -15,6 +15,7 @@ struct Assets;
 #[template(path = "start.html")]
 struct StartPage {
     shots: Vec<parallax_store::shots::Shot>,
+    binned: Vec<parallax_store::shots::Shot>,
     plates_allowed: bool,
 }
 
@@ -41,9 +42,7 @@ pub fn routes(config: &mut ServiceConfig) {
 }
 
 fn page(template: &impl Template) -> Result<HttpResponse, ApiError> {
-    let text = template
-        .render()
-        .map_err(|e| ApiError::Failed(e.to_string()))?;
+    let text = template.render()?;
     Ok(HttpResponse::Ok()
         .content_type("text/html; charset=utf-8")
         .body(text))
@@ -51,7 +50,8 @@ fn page(template: &impl Template) -> Result<HttpResponse, ApiError> {
 
 async fn start(app: web::Data<App>) -> Result<HttpResponse, ApiError> {
     page(&StartPage {
-        shots: app.store.shots().await?,
+        shots: app.store.shots(false).await?,
+        binned: app.store.shots(true).await?,
         plates_allowed: app.config.plates.is_some(),
     })
 }

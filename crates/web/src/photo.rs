@@ -4,7 +4,7 @@
 mod figures;
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::flow;
 use crate::said::uncertain;
 use crate::view::{
@@ -302,7 +302,7 @@ fn measured_text(l: &Length, unit: &str) -> String {
 /// Writes the package of a photograph, reads it back and proves it.
 pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
     let photo = &shot.state.photo;
-    let refused = |e: parallax_core::photo::PhotoError| ApiError::Refused(capital(&e.to_string()));
+    let refused = Refused::Photo;
     let perspective = solve(
         shot.width_px,
         shot.height_px,
@@ -353,7 +353,7 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
         .any(|j| matches!(j.state, JobState::Queued | JobState::Running));
     Ok(json!({
         "id": shot.id, "name": shot.name, "plate": shot.plate, "width": shot.width_px, "height": shot.height_px,
-        "state": shot.state, "history": app.store.history(shot.id).await?,
+        "state": shot.state, "version": shot.version, "history": app.store.history(shot.id).await?,
         "facts": facts(&shot, &solved),
         "stations": stations(&shot, &solved, receipt.as_ref(), stale, viewable),
         "solved": solved, "receipt": receipt, "stale": stale,

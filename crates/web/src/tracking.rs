@@ -97,6 +97,16 @@ pub fn missing(hands: &[HandTrack], paths: &HashMap<String, Path>) -> Vec<Leg> {
 }
 
 impl ShotTracks {
+    /// No tracks at all.
+    pub fn none() -> Self {
+        Self {
+            run: None,
+            hands: Vec::new(),
+            waiting: 0,
+            cut_short: Vec::new(),
+        }
+    }
+
     /// What speaks against tracks.
     pub fn suspects(&self) -> &[Suspect] {
         self.run.as_ref().map_or(&[], |r| &r.suspects)

@@ -11,6 +11,8 @@ use parallax_core::plate::FilmBack;
 use parallax_core::scene::{OrientError, Orientation};
 use parallax_core::solve::{Attempt, Verdict};
 use parallax_formats::receipt::Receipt;
+use parallax_media::pin::Differences;
+use parallax_store::StoreError;
 use parallax_store::deliveries::KeptDelivery;
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
@@ -70,6 +72,18 @@ pub struct Finding {
     /// The tracks it is about, to be seen, kept or dropped together.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     tracks: Vec<u32>,
+    /// What can be done with the shot as a whole about it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    deed: Option<Deed>,
+}
+
+/// Something that is done with a shot as a whole.
+#[derive(Clone, Debug, Serialize)]
+pub struct Deed {
+    /// What the button says.
+    pub label: &'static str,
+    /// What is asked of the shot's address.
+    pub body: Value,
 }
 
 /// An edit of the state and the work that follows it.
@@ -89,6 +103,12 @@ impl Finding {
         Self { remedy, ..self }
     }
 
+    /// With what can be done with the shot about it.
+    pub fn attended_by(self, label: &'static str, body: Value) -> Self {
+        let deed = Some(Deed { label, body });
+        Self { deed, ..self }
+    }
+
     /// With the tracks it is about.
     pub fn about(self, tracks: Vec<u32>) -> Self {
         Self { tracks, ..self }
@@ -103,6 +123,7 @@ pub fn finding(station: &'static str, level: &'static str, text: String) -> Find
         text,
         remedy: None,
         tracks: Vec::new(),
+        deed: None,
     }
 }
 
@@ -123,6 +144,26 @@ struct Everything {
     undistorted: Option<Undistortion>,
     orientation: Option<Result<Orientation, OrientError>>,
     jobs: Vec<Job>,
+    /// In what the folder differs from the files that the plate is.
+    differences: Differences,
+    /// What of the shot cannot be read.
+    damaged: Vec<&'static str>,
+}
+
+/// What was read; nothing where it is damaged or gone, which is noted.
+fn readable<T>(
+    read: Result<T, ApiError>,
+    what: &'static str,
+    damaged: &mut Vec<&'static str>,
+) -> Result<Option<T>, ApiError> {
+    match read {
+        Ok(read) => Ok(Some(read)),
+        Err(ApiError::Store(StoreError::Damaged { .. } | StoreError::Missing { .. })) => {
+            damaged.push(what);
+            Ok(None)
+        }
+        Err(error) => Err(error),
+    }
 }
 
 impl Everything {
@@ -143,19 +184,38 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     if photo::is_photograph(&shot) {
         return photo::view(app, shot, &jobs).await;
     }
-    let tracks = tracking::of(app, &shot).await?;
+    let mut damaged = Vec::new();
+    if shot.damage.is_some() {
+        damaged.push("the shot itself, which stands here as a new one would");
+    }
+    let tracks = readable(tracking::of(app, &shot).await, "its tracks", &mut damaged)?;
+    let tracks = tracks.unwrap_or_else(ShotTracks::none);
     let attempt = match shot.state.attempt {
-        Some(attempt) => Some(app.attempt(attempt).await?),
+        Some(id) => {
+            let read = app.attempt(id).await.map_err(ApiError::from);
+            readable(read, "the current attempt", &mut damaged)?
+        }
         None => None,
     };
     let delivery = match shot.state.delivery {
-        Some(delivery) => Some(app.store.delivery(delivery).await?),
+        Some(id) => {
+            let read = app.store.delivery(id).await.map_err(ApiError::from);
+            readable(read, "the latest delivery", &mut damaged)?
+        }
         None => None,
     };
     let undistorted = match shot.state.undistorted {
-        Some(undistorted) => Some(app.store.undistortion(id, undistorted).await?),
+        Some(kept) => {
+            let read = app
+                .store
+                .undistortion(id, kept)
+                .await
+                .map_err(ApiError::from);
+            readable(read, "the undistorted plate", &mut damaged)?
+        }
         None => None,
     };
+    let differences = app.differences(&shot).await?;
     let orientation = attempt
         .as_ref()
         .map(|a| flow::orientation(&a.attempt, &shot.state));
@@ -167,6 +227,8 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         undistorted,
         orientation,
         jobs,
+        differences,
+        damaged,
     };
     let receipt: Option<Receipt> = all
         .delivery
@@ -180,6 +242,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         "width": all.shot.width_px,
         "height": all.shot.height_px,
         "state": all.shot.state,
+        "version": all.shot.version,
         "film_back": back,
         "facts": facts(&all, &back),
         "history": app.store.history(id).await?,
@@ -205,11 +268,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
 
 /// A job with how far it is.
 pub fn job(app: &App, job: &Job) -> Value {
-    let progress = app
-        .running
-        .lock()
-        .ok()
-        .and_then(|r| r.get(&job.id).cloned());
+    let progress = app.running().get(&job.id).cloned();
     let JobStanding {
         stage,
         done,

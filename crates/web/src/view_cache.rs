@@ -115,6 +115,25 @@ impl ViewCache {
         own.0 > 0 && own.1 + usual > self.budget_bytes
     }
 
+    /// Removes all copies of a shot.
+    pub fn forget(&self, shot: i64) {
+        if let Ok(mut known) = self.known.lock() {
+            let own: Vec<Copy> = known
+                .copies
+                .keys()
+                .filter(|c| c.0 == shot)
+                .copied()
+                .collect();
+            own.into_iter().for_each(|copy| known.forget(copy));
+        }
+        let folder = self.shot(shot);
+        if folder.is_dir()
+            && let Err(error) = std::fs::remove_dir_all(&folder)
+        {
+            tracing::warn!("viewing copies of shot {shot} stay: {error}");
+        }
+    }
+
     fn trim(&self) {
         let Ok(mut known) = self.known.lock() else {
             return;
@@ -142,6 +161,13 @@ impl Known {
         }
         self.by_age.insert(age, copy);
         self.bytes += bytes;
+    }
+
+    fn forget(&mut self, copy: Copy) {
+        if let Some(kept) = self.copies.remove(&copy) {
+            self.by_age.remove(&kept.age);
+            self.bytes -= kept.bytes;
+        }
     }
 
     /// Forgets the copy that was used least lately.

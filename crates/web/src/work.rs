@@ -1,10 +1,11 @@
-//! The background worker: takes one queued job after the other.
+//! The background workers: each takes one queued job of its class after the other.
 //!
 //! Computation runs on a blocking thread; results are written whole, with the edit that
 //! makes them current. What fails or is cancelled leaves everything as it was.
 
 use crate::app::{App, JobProgress};
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
+use crate::flow::Files;
 use crate::view_cache::ViewCache;
 use crate::{flow, lens, photo, tracking};
 use parallax_core::progress::Progress;
@@ -14,14 +15,16 @@ use parallax_core::track::hand::{Ended, Leg, follow_legs};
 use parallax_formats::undistorted::{self, UndistortError, Undistorting};
 use parallax_matching::delivering::Proven;
 use parallax_matching::following::judged;
+use parallax_media::pin::Pin;
 use parallax_media::{MediaError, Movie, Plate, Sequence, viewing};
-use parallax_store::jobs::{Job, JobKind, JobState};
-use parallax_store::shots::Shot;
+use parallax_store::jobs::{Class, Job, JobKind, JobState};
+use parallax_store::shots::{PlateFacts, Shot};
 use parallax_store::state::FocalFact;
 use rayon::prelude::*;
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
+use std::time::Duration;
 
 /// How a job ended when it did not finish.
 enum Stopped {
@@ -35,15 +38,39 @@ impl<E: Into<ApiError>> From<E> for Stopped {
     }
 }
 
-/// Works until the process ends.
-pub async fn run(app: Arc<App>) {
+/// Works until the process ends: one worker for each class of work. A worker whose own code fails
+/// is begun again.
+pub fn begin(app: &Arc<App>) {
+    for class in Class::ALL {
+        let app = app.clone();
+        tokio::spawn(async move {
+            loop {
+                if let Err(error) = tokio::spawn(run(app.clone(), class)).await {
+                    tracing::error!("a worker broke off and is begun again: {error}");
+                }
+            }
+        });
+    }
+}
+
+/// Before trying again what the disk or the database refused.
+const PAUSE: Duration = Duration::from_secs(1);
+
+async fn run(app: Arc<App>, class: Class) {
     loop {
-        match app.store.take_job().await {
+        // Before the queue is looked at, so that nothing that comes meanwhile is missed.
+        let woken = app.wake.notified();
+        tokio::pin!(woken);
+        woken.as_mut().enable();
+        if app.is_ending() {
+            return std::future::pending().await;
+        }
+        match app.store.take_job(class).await {
             Ok(Some(job)) => perform(&app, job).await,
-            Ok(None) => app.wake.notified().await,
+            Ok(None) => woken.await,
             Err(error) => {
                 tracing::error!("the queue cannot be read: {error}");
-                tokio::time::sleep(std::time::Duration::from_secs(1)).await;
+                tokio::time::sleep(PAUSE).await;
             }
         }
     }
@@ -51,11 +78,39 @@ pub async fn run(app: Arc<App>) {
 
 async fn perform(app: &Arc<App>, job: Job) {
     let progress = Arc::new(JobProgress::default());
-    if let Ok(mut running) = app.running.lock() {
-        running.insert(job.id, progress.clone());
-    }
+    app.running().insert(job.id, progress.clone());
     let again = job.message.clone();
-    let done = match job.kind {
+    let done = match tokio::spawn(done(app.clone(), job.clone(), progress)).await {
+        Ok(done) => done,
+        Err(error) => Err(ApiError::from(error).into()),
+    };
+    let (state, message) = match done {
+        Ok(message) if again.is_empty() => (JobState::Done, message),
+        Ok(message) => (JobState::Done, format!("{message} ({again})")),
+        Err(Stopped::Cancelled(message)) => (JobState::Cancelled, message),
+        Err(Stopped::Failed(message)) => (JobState::Failed, message),
+    };
+    // No job stays running without a worker: its end is kept before the next one is taken.
+    loop {
+        let kept = match app.is_ending() && state == JobState::Cancelled {
+            true => app.store.put_back(job.id).await,
+            false => app.store.end_job(job.id, state, &message).await,
+        };
+        match kept {
+            Ok(()) => break,
+            Err(error) => {
+                tracing::error!("the end of job {} cannot be kept yet: {error}", job.id);
+                tokio::time::sleep(PAUSE).await;
+            }
+        }
+    }
+    app.running().remove(&job.id);
+    app.forget_plate(job.shot_id);
+}
+
+async fn done(app: Arc<App>, job: Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
+    let app = &app;
+    match job.kind {
         JobKind::Ingest => ingest(app, &job, progress).await,
         JobKind::Track => track(app, &job, progress).await,
         JobKind::Hand => hands(app, &job, progress).await,
@@ -65,40 +120,34 @@ async fn perform(app: &Arc<App>, job: Job) {
         JobKind::Deliver => deliver(app, &job, false).await,
         JobKind::DeliverStale => deliver(app, &job, true).await,
         JobKind::Undistort => undistort(app, &job, progress).await,
-    };
-    let (state, message) = match done {
-        Ok(message) if again.is_empty() => (JobState::Done, message),
-        Ok(message) => (JobState::Done, format!("{message} ({again})")),
-        Err(Stopped::Cancelled(message)) => (JobState::Cancelled, message),
-        Err(Stopped::Failed(message)) => (JobState::Failed, message),
-    };
-    if let Err(error) = app.store.end_job(job.id, state, &message).await {
-        tracing::error!("the end of job {} cannot be kept: {error}", job.id);
-    }
-    if let Ok(mut running) = app.running.lock() {
-        running.remove(&job.id);
     }
 }
 
 async fn blocking<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, Stopped> + Send + 'static,
 ) -> Result<T, Stopped> {
-    tokio::task::spawn_blocking(work).await.unwrap_or_else(|e| {
-        Err(Stopped::Failed(format!(
-            "the work broke off: {e}. Nothing was changed"
-        )))
-    })
+    match tokio::task::spawn_blocking(work).await {
+        Ok(done) => done,
+        Err(error) => Err(ApiError::from(error).into()),
+    }
 }
 
 async fn ingest(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let app = app.clone();
-    blocking(move || make_views(&shot, &app.views, &progress)).await
+    if shot.plate.movie.is_some() && !Path::new(&shot.folder).is_dir() {
+        let (taken, told) = (shot.clone(), progress.clone());
+        let (pin, facts) = blocking(move || taken_out(&taken, &told)).await?;
+        app.store.pin_plate(shot.id, &pin, &facts).await?;
+    }
+    let files = app.files(&shot).await?;
+    blocking(move || make_views(&shot, &files, &app.views, &progress)).await
 }
 
-fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<String, Stopped> {
+/// Takes a plate out of its movie; the files that it is then.
+fn taken_out(shot: &Shot, progress: &JobProgress) -> Result<(Pin, PlateFacts), Stopped> {
     let to = Path::new(&shot.folder);
-    if let Some(taken) = shot.plate.movie.as_ref().filter(|_| !to.is_dir()) {
+    if let Some(taken) = &shot.plate.movie {
         let movie = Movie::open(Path::new(&taken.path)).map_err(ApiError::from)?;
         movie.extract(to, progress).map_err(|e| match e {
             MediaError::Cancelled => {
@@ -107,13 +156,24 @@ fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<
             other => Stopped::Failed(other.to_string()),
         })?;
     }
-    std::fs::create_dir_all(views.shot(shot.id))
-        .map_err(|e| ApiError::Failed(format!("no viewing copies can be written: {e}")))?;
-    let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
+    let pin = Pin::of(&Sequence::find(to).map_err(ApiError::from)?).map_err(ApiError::from)?;
+    Ok((pin, shot.plate.clone()))
+}
+
+fn make_views(
+    shot: &Shot,
+    files: &Files,
+    views: &ViewCache,
+    progress: &JobProgress,
+) -> Result<String, Stopped> {
+    std::fs::create_dir_all(views.shot(shot.id)).map_err(|source| ApiError::Disk {
+        what: "viewing copies".to_owned(),
+        source,
+    })?;
     let done = AtomicUsize::new(0);
-    let total = sequence.files.len();
+    let total = files.len();
     progress.report("viewing copies", 0, total);
-    sequence.files.par_iter().try_for_each(|(frame, file)| {
+    files.par_iter().try_for_each(|(frame, file)| {
         if progress.is_cancelled() {
             return Err(Stopped::Cancelled(
                 "making viewing copies was cancelled".to_owned(),
@@ -145,8 +205,9 @@ fn make_views(shot: &Shot, views: &ViewCache, progress: &JobProgress) -> Result<
 async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let inputs = flow::following(&shot).inputs();
+    let files = app.files(&shot).await?;
     let (tracks, suspects) = blocking(move || {
-        let plate: Plate = flow::followable(&shot)?;
+        let plate: Plate = flow::followable(&shot, &files)?;
         let tracks = flow::following(&shot)
             .follow(&plate, progress.as_ref())
             .map_err(not_followed)?;
@@ -174,9 +235,7 @@ async fn judge_tracks(
     let shot = app.store.shot(job.shot_id).await?;
     let all = tracking::of(app, &shot).await?;
     let Some(run) = all.run.clone() else {
-        return Err(Stopped::Failed(
-            "there are no tracks yet; follow features first".to_owned(),
-        ));
+        return Err(ApiError::from(Refused::NoTracks).into());
     };
     let suspects = blocking(move || {
         let size = (shot.width_px, shot.height_px);
@@ -211,8 +270,9 @@ async fn hands(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     }
     let wanted = legs.clone();
     let id = shot.id;
+    let files = app.files(&shot).await?;
     let found = blocking(move || {
-        let plate: Plate = flow::followable(&shot)?;
+        let plate: Plate = flow::followable(&shot, &files)?;
         follow_legs(&plate, &wanted, progress.as_ref()).map_err(not_followed)
     })
     .await?;
@@ -247,18 +307,14 @@ async fn solve_shot(
 ) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let Some(run_id) = shot.state.run else {
-        return Err(Stopped::Failed(
-            "there are no tracks yet; follow features first".to_owned(),
-        ));
+        return Err(ApiError::from(Refused::NoTracks).into());
     };
     let all = tracking::of(app, &shot).await?;
     if all.waiting > 0 {
-        let why = "hand tracks were changed and have not been followed since; follow them first. Nothing was solved";
-        return Err(Stopped::Failed(why.to_owned()));
+        return Err(ApiError::from(Refused::HandsWait).into());
     }
     if shot.state.focal == FocalFact::Zooms {
-        let why = "the focal length is said to zoom, and a solve has one focal length for all frames yet; nothing was solved";
-        return Err(Stopped::Failed(why.to_owned()));
+        return Err(ApiError::from(Refused::Zooms).into());
     }
     let from = match shot.state.attempt {
         Some(id) if again => Some(app.attempt(id).await?),
@@ -294,16 +350,14 @@ async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<String, S
         return keep_delivery(app, job, &inputs, &proven).await;
     }
     let Some(id) = shot.state.attempt else {
-        return Err(Stopped::Failed(
-            "there is no solved camera yet; solve first".to_owned(),
-        ));
+        return Err(ApiError::from(Refused::NoCamera).into());
     };
     let kept = app.attempt(id).await?;
     let all = tracking::of(app, &shot).await?;
     let inputs = flow::delivery_inputs(&shot);
     let stale = flow::stale_since(&shot, &kept, &all);
     if !(stale.is_empty() || stale_too) {
-        return Err(ApiError::Stale { reasons: stale }.into());
+        return Err(ApiError::from(Refused::Stale { reasons: stale }).into());
     }
     let tracks = all.all(&shot.state);
     let proven = blocking(move || Ok(flow::deliver(&shot, &kept.attempt, &tracks, stale)?)).await?;
@@ -326,9 +380,10 @@ async fn undistort(
     // One folder for the same inputs: what was broken off goes on where it stood.
     let folder = app.undistorted(shot.id, &inputs);
     let (to, kind) = (folder.clone(), shot.state.written);
+    let files = app.files(&shot).await?;
     let (written, receipt) = blocking(move || {
-        let sequence = Sequence::find(Path::new(&shot.folder)).map_err(ApiError::from)?;
-        let plate = flow::plate(&shot)?;
+        let sequence = Sequence::of_files(Path::new(&shot.folder), files.to_vec());
+        let plate = flow::plate(&shot, &files)?;
         let renumbered_by = flow::renumbered_by(&shot);
         let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
         let what = Undistorting {
@@ -346,7 +401,7 @@ async fn undistort(
         })
     })
     .await?;
-    let text = serde_json::to_string(&receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let text = serde_json::to_string(&receipt)?;
     app.store
         .keep_undistortion(job.shot_id, &inputs, &folder.display().to_string(), &text)
         .await?;
@@ -377,7 +432,7 @@ async fn keep_delivery(
     proven: &Proven,
 ) -> Result<String, Stopped> {
     let receipt = &proven.receipt;
-    let text = serde_json::to_string(receipt).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let text = serde_json::to_string(receipt)?;
     let package = proven.package().map_err(ApiError::from)?;
     app.store
         .keep_delivery(job.shot_id, inputs, &text, &package)

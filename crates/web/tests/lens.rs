@@ -51,12 +51,7 @@ async fn opened(root: &Path) -> Running {
 }
 
 async fn edit(running: &Running, patch: Value) -> Value {
-    let (status, view) = running
-        .post(
-            "/api/shots/1/edits",
-            json!({ "label": "mark", "patch": patch }),
-        )
-        .await;
+    let (status, view) = running.edit(1, patch).await;
     assert_eq!(status, 200, "{view}");
     view
 }
@@ -429,7 +424,7 @@ async fn a_movie_becomes_a_shot_whose_rate_is_not_changed_in_silence() {
             )
             .await
             .0,
-        409
+        422
     );
 
     let view = edit(&running, json!({ "rate": "24" })).await;

@@ -85,12 +85,7 @@ async fn bodies_are_kept_and_taken_and_the_receiver_has_its_axes() {
     assert_eq!(running.get("/api/bodies").await.1["kept"], json!([]));
 
     let patch = json!({ "photo": { "rails": rails() }, "receiver": { "up": "z", "hand": "left" } });
-    running
-        .post(
-            "/api/shots/1/edits",
-            json!({ "label": "lay", "patch": patch }),
-        )
-        .await;
+    running.edit(1, patch).await;
     running
         .post("/api/shots/1/jobs", json!({ "kind": "deliver" }))
         .await;
@@ -128,12 +123,7 @@ async fn from_a_picture_without_a_number_to_the_receipt() {
     // Kept, placed, delivered.
     let known = json!({ "axis": "y", "from": px(-1.45, 0.0, -3.1), "to": px(-1.45, 2.04, -3.1), "metres": 2.04 });
     let patch = json!({ "photo": { "rails": rails(), "known": known, "corner_box": { "at": null, "size": [0.4, 0.5, -0.3] } } });
-    let (status, view) = running
-        .post(
-            "/api/shots/1/edits",
-            json!({ "label": "lay", "patch": patch }),
-        )
-        .await;
+    let (status, view) = running.edit(1, patch).await;
     assert_eq!(status, 200, "{view}");
     assert!((view["solved"]["placed"]["camera_height"].as_f64().unwrap() - 1.58).abs() < 0.005);
     running
@@ -145,7 +135,7 @@ async fn from_a_picture_without_a_number_to_the_receipt() {
 
     // Undone: the rails are gone, the delivery is stale, nothing is lost.
     running.post("/api/shots/1/undo", json!({})).await;
-    running.handle.stop(false).await;
+    running.end().await;
     let again = start(&root.path().join("data"), root.path()).await;
     let (_, view) = again.post("/api/shots/1/redo", json!({})).await;
     assert_eq!(view["state"]["photo"]["rails"].as_array().unwrap().len(), 4);
@@ -165,7 +155,7 @@ async fn rails_settle_and_are_offered() {
     assert!(answer["rails"].as_array().unwrap().len() > 12);
     let far = json!({ "rail": { "axis": "x", "a": [1e300, 0.0], "b": [560.0, 1030.0] } });
     let (status, answer) = running.post("/api/shots/1/photo/settle", far).await;
-    assert_eq!(status, 409, "{answer}");
+    assert_eq!(status, 422, "{answer}");
     // The middle of a plain wall has no edge.
     let plain = json!({ "rail": { "axis": "x", "a": [400.0, 1000.0], "b": [560.0, 1030.0] } });
     let (status, answer) = running.post("/api/shots/1/photo/settle", plain).await;
@@ -182,16 +172,14 @@ async fn rails_settle_and_are_offered() {
 async fn what_cannot_be_laid_is_refused_and_nothing_is_lost() {
     let root = tempfile::tempdir().unwrap();
     let running = room(root.path()).await;
-    let edit = |patch: Value| json!({ "label": "lay", "patch": { "photo": patch } });
-    running
-        .post("/api/shots/1/edits", edit(json!({ "rails": rails() })))
-        .await;
+    let edit = |patch: Value| json!({ "photo": patch });
+    running.edit(1, edit(json!({ "rails": rails() }))).await;
     for bad in [
         json!({ "rails": [{ "axis": "x", "a": [1e12, 0.0], "b": [1.0, 1.0] }] }),
         json!({ "known": { "axis": "y", "from": [1, 1], "to": [2, 2], "metres": -1 } }),
         json!({ "rails": 7 }),
     ] {
-        let (status, answer) = running.post("/api/shots/1/edits", edit(bad)).await;
+        let (status, answer) = running.edit(1, edit(bad)).await;
         assert!((400..500).contains(&status), "{status}");
         assert!(
             answer["error"]
@@ -203,10 +191,7 @@ async fn what_cannot_be_laid_is_refused_and_nothing_is_lost() {
     }
     // Kept although it cannot be solved: the sentence says why, the rails are still there.
     let (_, view) = running
-        .post(
-            "/api/shots/1/edits",
-            edit(json!({ "origin": [1000.0, 10.0] })),
-        )
+        .edit(1, edit(json!({ "origin": [1000.0, 10.0] })))
         .await;
     assert!(
         view["solved"]["place_error"]

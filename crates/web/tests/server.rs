@@ -5,6 +5,8 @@ mod running;
 
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
+use parallax_store::Store;
+use parallax_store::jobs::{Class, JobKind};
 use running::start;
 use serde_json::{Value, json};
 use std::path::Path;
@@ -109,8 +111,7 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
     let receipt = parallax_formats::delivery::unzipped(&package, "receipt.json").unwrap();
     assert!(receipt.contains("\"files_agree\": true"));
 
-    server.handle.stop(true).await;
-    drop(server.worker);
+    server.end().await;
     let again = start(data.path(), root.path()).await;
     let (_, after) = again.get(&format!("/api/shots/{shot}")).await;
     assert_eq!(
@@ -129,16 +130,12 @@ async fn work_that_was_cut_off_begins_again() {
     let (_, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
     let shot = opened["shot"].as_i64().unwrap();
     server.settled(shot).await;
+    server.end().await;
     // As a process leaves the queue that is killed in the middle of tracking.
-    let job = server
-        .worker
-        .store
-        .add_job(shot, parallax_store::jobs::JobKind::Track)
-        .await
-        .unwrap();
-    let taken = server.worker.store.take_job().await.unwrap().unwrap();
-    assert_eq!(taken.id, job);
-    server.handle.stop(false).await;
+    let store = Store::open(&data.path().join("project.db")).await.unwrap();
+    let job = store.add_job(shot, JobKind::Track).await.unwrap();
+    let taken = store.take_job(Class::Long).await.unwrap().unwrap();
+    assert_eq!(Some(taken.id), job);
     let again = start(data.path(), root.path()).await;
     let view = again.settled(shot).await;
     assert!(view["state"]["run"].is_i64(), "{}", view["jobs"]);
@@ -173,13 +170,60 @@ async fn foreign_requests_and_bad_drops_are_refused() {
     server.handle.stop(false).await;
 }
 
+/// Both ways: what is served is documented, and what is documented is served.
 #[test]
-fn every_route_is_documented() {
+fn every_route_is_documented_and_every_documented_one_is_served() {
     let text = include_str!("../../../docs/api.md");
-    for (method, path) in parallax_web::api::ROUTES {
+    let rows = text
+        .lines()
+        .filter_map(|line| line.strip_prefix("| `")?.split_once('`'));
+    let documented: Vec<(&str, &str)> = rows
+        .filter_map(|(route, _)| route.split_once(' '))
+        .filter(|r| r.1.starts_with('/'))
+        .collect();
+    for route in parallax_web::api::ROUTES {
+        assert!(documented.contains(&route), "docs/api.md lacks {route:?}");
+    }
+    for route in documented {
         assert!(
-            text.contains(&format!("`{method} {path}`")),
-            "docs/api.md lacks {method} {path}"
+            parallax_web::api::ROUTES.contains(&route),
+            "{route:?} is not served"
         );
     }
+}
+
+/// The list of routes is what the server answers: none of them is an address with nothing at it.
+#[actix_web::test]
+async fn every_listed_route_is_served() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let server = start(data.path(), root.path()).await;
+    for (method, path) in parallax_web::api::ROUTES {
+        let path = [
+            "shot",
+            "job",
+            "frame",
+            "track",
+            "delivery",
+            "undistorted",
+            "lens",
+            "attempt",
+        ]
+        .iter()
+        .fold(path.to_owned(), |p, name| {
+            p.replace(&format!("{{{name}}}"), "7")
+        })
+        .replace("{name}", "a")
+        .replace("{file}", "a");
+        let (status, body) = server
+            .ask(method, &path, "content-type: application/json\r\n", b"{}")
+            .await;
+        let said = String::from_utf8_lossy(&body).into_owned();
+        assert!(
+            !said.contains("nothing at this address"),
+            "{method} {path}: {said}"
+        );
+        assert_ne!(status, 405, "{method} {path}");
+        assert!(status < 500, "{method} {path}: {status} {said}");
+    }
+    server.end().await;
 }

@@ -234,7 +234,7 @@ async fn a_hand_track_is_placed_followed_corrected_and_taken_back() {
     let forged = json!({ "label": "x", "patch": { "mattes": [] } });
     assert_eq!(
         shot.post("edits", forged).await.0,
-        409,
+        422,
         "mattes have requests of their own"
     );
 }
@@ -267,11 +267,11 @@ async fn what_falls_into_a_matte_is_left_out_and_comes_back() {
         "nothing has to be followed again"
     );
     assert_eq!(inside(&shot.tracks().await), 0);
-    let keyed = json!({ "do": "key", "matte": 0, "frame": 24, "points": [[-9, -5], [-8, -5], [-8, 185], [-9, 185]] });
+    let keyed = json!({ "do": "key", "matte": 1, "frame": 24, "points": [[-9, -5], [-8, -5], [-8, 185], [-9, 185]] });
     shot.done("mattes", keyed).await;
     let half_way = inside(&shot.tracks().await);
     assert!(half_way > 0 && half_way < inside(&before), "{half_way}");
-    let point = json!({ "do": "point", "matte": 0, "frame": 24, "after": 0, "px": [-8.5, -20] });
+    let point = json!({ "do": "point", "matte": 1, "frame": 24, "after": 0, "px": [-8.5, -20] });
     let view = shot.done("mattes", point).await;
     assert_eq!(
         view["state"]["mattes"][0]["source"]["keys"][0]["points"]
@@ -292,7 +292,7 @@ async fn what_falls_into_a_matte_is_left_out_and_comes_back() {
             422,
             "outline of 3",
         ),
-        (json!({ "do": "remove", "matte": 3 }), 404, "no matte 4"),
+        (json!({ "do": "remove", "matte": 3 }), 404, "no matte 3"),
         (
             json!({ "do": "sequence", "folder": "../elsewhere" }),
             403,
@@ -390,7 +390,7 @@ async fn tracks_go_out_and_come_in_with_names_and_what_could_not_be_placed() {
     for (text, words) in [
         (
             "track,frame,x,y\na,900,5,5\na,901,6,6\n",
-            "Nothing was taken in",
+            "Nothing was changed",
         ),
         ("these are no tracks", "cannot be read"),
         (
@@ -520,7 +520,7 @@ async fn hand_tracks_alone_are_one_edit_each() {
     let renamed = shot
         .done(
             "mattes",
-            json!({ "do": "set", "matte": 0, "name": "corner" }),
+            json!({ "do": "set", "matte": 1, "name": "corner" }),
         )
         .await;
     assert_eq!(

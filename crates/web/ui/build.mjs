@@ -1,7 +1,8 @@
 // Builds styles, fonts and scripts into ../assets, which is kept in the repository.
 import { build } from "esbuild";
 import { execFileSync } from "node:child_process";
-import { mkdirSync, copyFileSync } from "node:fs";
+import { createHash } from "node:crypto";
+import { copyFileSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from "node:fs";
 
 mkdirSync("../assets/fonts", { recursive: true });
 const fonts = {
@@ -25,3 +26,18 @@ await build({
   supported: { "template-literal": false },
   legalComments: "eof",
 });
+
+// What this was built from and what came out, so that a test can tell whether both still belong together.
+const below = (folder) =>
+  readdirSync(folder).flatMap((name) => {
+    const path = `${folder}/${name}`;
+    return statSync(path).isDirectory() ? below(path) : [path];
+  });
+const checksum = (folders, without) => {
+  const named = folders.flatMap((folder) => below(`../${folder}`)).map((path) => path.slice(3)).filter((name) => !name.endsWith(without));
+  const hash = createHash("sha256");
+  for (const name of named.sort()) hash.update(name).update("\0").update(readFileSync(`../${name}`));
+  return hash.digest("hex");
+};
+const built = { sources: checksum(["ui/src", "templates"], ".DS_Store"), assets: checksum(["assets"], "built-from.json") };
+writeFileSync("../assets/built-from.json", `${JSON.stringify(built, null, 2)}\n`);

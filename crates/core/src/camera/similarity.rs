@@ -1,8 +1,9 @@
 //! A change of world: turn, shift and scale.
 
 use super::Pose;
+use crate::rotation;
 use crate::spaces::WorldPoint;
-use nalgebra::{Isometry3, Matrix3, Point3, Rotation3, Translation3, UnitQuaternion, Vector3};
+use nalgebra::{Isometry3, Matrix3, Point3, Translation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
 
 /// `new = scale * rotation * old + translation`.
@@ -77,14 +78,9 @@ impl Similarity {
         if spread <= 0.0 {
             return None;
         }
-        let svd = covariance.svd(true, true);
-        let (u, v_t) = (svd.u?, svd.v_t?);
-        let sign = (u.determinant() * v_t.determinant()).signum();
-        let flip = Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, sign));
-        let rotation =
-            UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
-        let s = svd.singular_values;
-        let scale = (s[0] + s[1] + sign * s[2]) / spread;
+        let nearest = rotation::nearest(&covariance)?;
+        let rotation = nearest.rotation;
+        let scale = nearest.signed_values.sum() / spread;
         (scale > 0.0).then(|| Self {
             rotation,
             scale,

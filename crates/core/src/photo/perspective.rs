@@ -15,6 +15,7 @@
 use super::rails::{Axis, Flips, Rail};
 use super::{PhotoError, start};
 use crate::camera::{Intrinsics, Pose};
+use crate::damped::{Damping, Gained, Tried, descended};
 use crate::spaces::{LensPoint, PlatePx};
 use nalgebra::{DMatrix, DVector, Matrix3, Rotation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
@@ -212,35 +213,38 @@ impl Evidence<'_> {
 
     /// Levenberg-Marquardt from `eye`: the camera and its cost.
     pub fn refined(&self, eye: &Eye) -> (Eye, f64) {
-        let (mut eye, mut cost, mut damping) = (*eye, self.cost(eye), 1e-3);
         let width = f64::from(self.width_px);
-        for _ in 0..60 {
-            let jacobian = self.jacobian_at(&eye);
-            let gradient = jacobian.tr_mul(&self.misses(&eye));
+        let damping = Damping {
+            first: 1e-3,
+            less: 0.2,
+            more: 8.0,
+            least: 1e-12,
+            most: 1e9,
+        };
+        let step = |eye: &Eye, damping: f64| {
+            let jacobian = self.jacobian_at(eye);
+            let gradient = jacobian.tr_mul(&self.misses(eye));
             let mut normal = jacobian.tr_mul(&jacobian);
             for k in 0..normal.nrows() {
                 normal[(k, k)] += damping * normal[(k, k)] + 1e-9;
             }
-            let Some(step) = normal.cholesky().map(|c| -c.solve(&gradient)) else {
-                break;
-            };
-            let next = self.stepped(&eye, &step);
-            let next_cost = self.cost(&next);
-            let believed = (0.02 * width..200.0 * width).contains(&next.focal_px);
-            if next_cost <= cost && believed {
-                let gained = cost - next_cost;
-                (eye, cost, damping) = (next, next_cost, (damping * 0.2).max(1e-12));
-                if gained <= 1e-12 * (1.0 + cost) && step.norm() < 1e-9 {
-                    break;
-                }
+            let step = -normal.cholesky()?.solve(&gradient);
+            let at = self.stepped(eye, &step);
+            let believed = (0.02 * width..200.0 * width).contains(&at.focal_px);
+            let cost = if believed {
+                self.cost(&at)
             } else {
-                damping *= 8.0;
-                if damping > 1e9 {
-                    break;
-                }
-            }
-        }
-        (eye, cost)
+                f64::INFINITY
+            };
+            Some(Tried {
+                at,
+                cost,
+                length: step.norm(),
+            })
+        };
+        let is_enough =
+            |gained: Gained| gained.by <= 1e-12 * (1.0 + gained.cost) && gained.length < 1e-9;
+        descended(*eye, self.cost(eye), 60, damping, step, is_enough)
     }
 
     /// Covariance of the unknowns for ends with an error of 1 px; directions that the rails

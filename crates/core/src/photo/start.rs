@@ -7,7 +7,8 @@
 
 use super::perspective::{Evidence, Eye};
 use super::rails::{Axis, Rail};
-use nalgebra::{Matrix3, Rotation3, SymmetricEigen, UnitQuaternion, Vector3};
+use crate::rotation;
+use nalgebra::{Matrix3, SymmetricEigen, UnitQuaternion, Vector3};
 
 /// The point nearest to all lines of a family, homogeneous, plate px. `None` for fewer than two.
 pub fn vanishing_point(rails: &[Rail], axis: Axis, evidence: &Evidence) -> Option<Vector3<f64>> {
@@ -136,11 +137,7 @@ fn rotation_for(
         [None, None, None] => return None,
     };
     let matrix = Matrix3::from_columns(&axes);
-    let svd = matrix.svd(true, true);
-    if svd.singular_values.min() < 1e-6 {
-        return None;
-    }
-    let nearest = svd.u? * svd.v_t?;
-    (nearest.determinant() > 0.0)
-        .then(|| UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(nearest)))
+    let nearest = rotation::nearest(&matrix)?;
+    // Axes that lie in one plane, or are mirrored, are no frame.
+    (nearest.signed_values.min() >= 1e-6).then_some(nearest.rotation)
 }

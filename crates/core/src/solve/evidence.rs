@@ -10,6 +10,7 @@ use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
 use crate::progress::Progress;
 use crate::spaces::PlatePx;
+use crate::statistics::median;
 use nalgebra::Vector3;
 use rayon::prelude::*;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -76,8 +77,7 @@ fn median_motion(shared: &[(usize, PlatePx, PlatePx)]) -> Option<f64> {
         return None;
     }
     let mut moved: Vec<f64> = shared.iter().map(|(_, a, b)| a.distance_px(*b)).collect();
-    let middle = moved.len() / 2;
-    Some(*moved.select_nth_unstable_by(middle, f64::total_cmp).1)
+    median(&mut moved)
 }
 
 /// Focal lengths worth trying, px: the known one, or eleven from wide to long.

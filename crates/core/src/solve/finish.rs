@@ -17,6 +17,7 @@ use super::{FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Similarity;
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
+use crate::statistics::median;
 use nalgebra::Vector3;
 use std::collections::HashMap;
 
@@ -190,13 +191,7 @@ fn gauge(views: &Views, world: &World) -> Similarity {
         .map(|p| -first.to_camera(&WorldPoint(p.into())).z)
         .filter(|d| *d > 0.0)
         .collect();
-    let middle = depths.len() / 2;
-    let median = if depths.is_empty() {
-        10.0
-    } else {
-        *depths.select_nth_unstable_by(middle, f64::total_cmp).1
-    };
-    let scale = 10.0 / median;
+    let scale = 10.0 / median(&mut depths).unwrap_or(10.0);
     let isometry = first.camera_from_world;
     Similarity {
         rotation: isometry.rotation,
@@ -279,8 +274,7 @@ fn moved(world: &World, change: &Similarity) -> World {
 
 fn median_parallax_deg(landmarks: &[Landmark]) -> f64 {
     let mut angles: Vec<f64> = landmarks.iter().map(|l| l.parallax_deg).collect();
-    angles.sort_by(f64::total_cmp);
-    angles.get(angles.len() / 2).copied().unwrap_or(0.0)
+    median(&mut angles).unwrap_or(0.0)
 }
 
 /// Covariances by index of track and of frame.

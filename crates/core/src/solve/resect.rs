@@ -5,8 +5,10 @@
 
 use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
 use crate::camera::{Intrinsics, Pose};
+use crate::damped::{Damping, Gained, Tried, descended};
+use crate::rotation;
 use crate::spaces::WorldPoint;
-use nalgebra::{Matrix3, Matrix4, Matrix6, Point3, Rotation3, UnitQuaternion, Vector3, Vector6};
+use nalgebra::{Matrix3, Matrix4, Matrix6, Point3, Vector3, Vector6};
 
 /// A landmark and where it is seen; the camera's index is not read.
 pub type Sight = (Vector3<f64>, Observation);
@@ -99,11 +101,7 @@ fn rigid(from: &[Vector3<f64>; 3], to: &[Vector3<f64>; 3]) -> Option<Pose> {
         .zip(to)
         .map(|(f, t)| (t - mt) * (f - mf).transpose())
         .sum();
-    let svd = covariance.svd(true, true);
-    let (u, v_t) = (svd.u?, svd.v_t?);
-    let flip = Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, (u * v_t).determinant().signum()));
-    let rotation =
-        UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
+    let rotation = rotation::nearest(&covariance)?.rotation;
     Some(Pose::from_parts(rotation, mt - rotation * mf))
 }
 
@@ -131,33 +129,32 @@ pub fn refine_pose(
         points: sights.iter().map(|(p, _)| *p).collect(),
         observations,
     };
-    let mut cost = problem.cost(loss);
-    let mut damping = 1e-4;
-    for _ in 0..25 {
-        let Some(step) = pose_step(&problem, loss, damping) else {
-            break;
-        };
-        let before = problem.poses[0];
-        problem.poses[0] = before.perturbed(
+    let cost = problem.cost(loss);
+    let damping = Damping {
+        first: 1e-4,
+        less: 0.2,
+        more: 10.0,
+        least: 0.0,
+        most: 1e4,
+    };
+    let step = |pose: &Pose, damping: f64| {
+        problem.poses[0] = *pose;
+        let step = pose_step(&problem, loss, damping)?;
+        let (turn, shift) = (
             step.fixed_rows::<3>(0).into(),
             step.fixed_rows::<3>(3).into(),
         );
-        let next = problem.cost(loss);
-        if next < cost {
-            let small = cost - next < 1e-7 * cost;
-            cost = next;
-            damping *= 0.2;
-            if small {
-                break;
-            }
-        } else {
-            problem.poses[0] = before;
-            damping *= 10.0;
-            if damping > 1e4 {
-                break;
-            }
-        }
-    }
+        let at = pose.perturbed(turn, shift);
+        problem.poses[0] = at;
+        Some(Tried {
+            at,
+            cost: problem.cost(loss),
+            length: step.norm(),
+        })
+    };
+    let is_enough = |gained: Gained| gained.by < 1e-7 * (gained.cost + gained.by);
+    let (pose, _) = descended(start, cost, 25, damping, step, is_enough);
+    problem.poses[0] = pose;
     let fits =
         |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
     (
@@ -241,7 +238,7 @@ mod tests {
         let mut draw = |range: f64| (random.f64() - 0.5) * 2.0 * range;
         for _ in 0..300 {
             let truth = Pose::from_parts(
-                UnitQuaternion::new(Vector3::new(draw(0.5), draw(0.5), draw(0.5))),
+                nalgebra::UnitQuaternion::new(Vector3::new(draw(0.5), draw(0.5), draw(0.5))),
                 Vector3::new(draw(2.0), draw(2.0), draw(2.0)),
             );
             let camera_points: [Vector3<f64>; 3] =

@@ -7,6 +7,7 @@
 use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
 use super::views::Seen;
 use crate::camera::{Intrinsics, Pose};
+use crate::damped::{Damping, Gained, Tried, descended};
 use nalgebra::{Matrix3, Vector3};
 
 /// A landmark and how well it is founded.
@@ -119,42 +120,48 @@ fn refine(problem: &mut Problem, loss: Loss) {
                 .into_inner()
         })
         .collect();
-    let mut cost = point_cost(problem, loss);
-    let mut damping = 1e-3;
-    for _ in 0..15 {
-        let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
-        for o in &problem.observations {
-            let Some(l) = residual::linear(problem, &rotations[o.camera as usize], o) else {
-                continue;
-            };
-            let weight = loss.weight(l.residual.norm_squared());
-            normal += l.point.tr_mul(&l.point) * weight;
-            side += l.point.tr_mul(&l.residual) * weight;
-        }
-        for i in 0..3 {
-            normal[(i, i)] += damping * normal[(i, i)] + 1e-12;
-        }
-        let Some(inverse) = normal.try_inverse() else {
-            return;
+    let (start, cost) = (problem.points[0], point_cost(problem, loss));
+    let damping = Damping {
+        first: 1e-3,
+        less: 0.2,
+        more: 10.0,
+        least: 0.0,
+        most: 1e6,
+    };
+    let step = |point: &Vector3<f64>, damping: f64| {
+        problem.points[0] = *point;
+        let step = point_step(problem, &rotations, loss, damping)?;
+        let at = point + step;
+        problem.points[0] = at;
+        Some(Tried {
+            at,
+            cost: point_cost(problem, loss),
+            length: step.norm(),
+        })
+    };
+    let is_enough = |gained: Gained| gained.by < 1e-6 * (gained.cost + gained.by);
+    problem.points[0] = descended(start, cost, 15, damping, step, is_enough).0;
+}
+
+fn point_step(
+    problem: &Problem,
+    rotations: &[Matrix3<f64>],
+    loss: Loss,
+    damping: f64,
+) -> Option<Vector3<f64>> {
+    let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
+    for o in &problem.observations {
+        let Some(l) = residual::linear(problem, &rotations[o.camera as usize], o) else {
+            continue;
         };
-        let before = problem.points[0];
-        problem.points[0] = before - inverse * side;
-        let next = point_cost(problem, loss);
-        if next < cost {
-            let done = cost - next < 1e-6 * cost;
-            cost = next;
-            damping *= 0.2;
-            if done {
-                return;
-            }
-        } else {
-            problem.points[0] = before;
-            damping *= 10.0;
-            if damping > 1e6 {
-                return;
-            }
-        }
+        let weight = loss.weight(l.residual.norm_squared());
+        normal += l.point.tr_mul(&l.point) * weight;
+        side += l.point.tr_mul(&l.residual) * weight;
     }
+    for i in 0..3 {
+        normal[(i, i)] += damping * normal[(i, i)] + 1e-12;
+    }
+    normal.try_inverse().map(|inverse| -(inverse * side))
 }
 
 fn point_cost(problem: &Problem, loss: Loss) -> f64 {

@@ -2,6 +2,7 @@
 
 use super::bundle::Observation;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use crate::statistics::median;
 use crate::track::{Sample, Track};
 use std::collections::HashMap;
 
@@ -83,12 +84,7 @@ impl Views {
                     .map(|s| s.covariance.sigma_px().hypot(floor))
             })
             .collect();
-        let middle = sigmas.len() / 2;
-        let typical_sigma_px = if sigmas.is_empty() {
-            floor
-        } else {
-            *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1
-        };
+        let typical_sigma_px = median(&mut sigmas).unwrap_or(floor);
         Self {
             frames,
             tracks: usable.iter().map(|t| t.id).collect(),

@@ -72,6 +72,10 @@ impl Default for ColourKey {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Matte {
+    /// Its number among the mattes of its shot, from 1; 0 in files and shots of before there were
+    /// numbers.
+    #[serde(default, skip_serializing_if = "is_unnumbered")]
+    pub id: u32,
     /// What the artist calls it.
     pub name: String,
     /// What it is made from.
@@ -90,6 +94,10 @@ pub struct Matte {
     pub off: bool,
 }
 
+fn is_unnumbered(id: &u32) -> bool {
+    *id == 0
+}
+
 /// Most points of an outline and keys of a matte.
 const MOST_POINTS: usize = 2000;
 
@@ -100,10 +108,20 @@ impl Matte {
             .iter()
             .filter(|m| !m.off)
             .map(|m| Self {
+                id: 0,
                 name: String::new(),
                 ..m.clone()
             })
             .collect()
+    }
+
+    /// Numbers those that have none, so that each can be told from the others for good.
+    pub fn numbered(mattes: &mut [Self]) {
+        let mut next = mattes.iter().map(|m| m.id).max().unwrap_or(0) + 1;
+        for matte in mattes.iter_mut().filter(|m| m.id == 0) {
+            matte.id = next;
+            next += 1;
+        }
     }
 
     /// Whether it takes part on a frame.
@@ -511,6 +529,7 @@ mod tests {
     #[case::not_finite(vec![OutlineKey { frame: 1, points: vec![[0.0, f64::NAN], [1.0, 1.0], [2.0, 0.0]] }])]
     fn impossible_outlines_are_named(#[case] keys: Vec<OutlineKey>) {
         let matte = Matte {
+            id: 0,
             name: "cart".to_owned(),
             source: MatteSource::Drawn { keys },
             invert: false,

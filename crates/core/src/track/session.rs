@@ -21,6 +21,7 @@ use super::{
 };
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use crate::statistics;
 use nalgebra::Vector2;
 use rayon::prelude::*;
 use std::sync::mpsc;
@@ -378,11 +379,7 @@ impl Session {
             .map(|f| f.covariance.sigma_px())
             .collect();
         let stated = self.options.max_followed_sigma_px();
-        if sigmas.is_empty() {
-            return stated;
-        }
-        let middle = sigmas.len() / 2;
-        stated.max(UNCERTAIN * *sigmas.select_nth_unstable_by(middle, f64::total_cmp).1)
+        statistics::median(&mut sigmas).map_or(stated, |m| stated.max(UNCERTAIN * m))
     }
 
     fn refill(&mut self, frame: FrameNumber) {
@@ -490,12 +487,11 @@ fn is_left_out(mask: Option<&Mask>, at: PlatePx, pattern_px: usize) -> bool {
 
 fn median(motions: impl Iterator<Item = Vector2<f64>>) -> Option<Vector2<f64>> {
     let (mut across, mut down): (Vec<f64>, Vec<f64>) = motions.map(|m| (m.x, m.y)).unzip();
-    if across.is_empty() {
-        return None;
-    }
-    let middle = across.len() / 2;
-    let median = |values: &mut Vec<f64>| *values.select_nth_unstable_by(middle, f64::total_cmp).1;
-    Some(Vector2::new(median(&mut across), median(&mut down)))
+    let (across, down) = (
+        statistics::median(&mut across)?,
+        statistics::median(&mut down)?,
+    );
+    Some(Vector2::new(across, down))
 }
 
 /// The median motion of the nearest neighbours.

@@ -6,6 +6,7 @@ use crate::view;
 use actix_web::{HttpResponse, web};
 use parallax_core::bodies::FORMATS;
 use parallax_core::plate::FilmBack;
+use parallax_store::Invalid;
 use parallax_store::bodies::Body;
 use serde_json::json;
 
@@ -40,9 +41,7 @@ pub async fn forget(app: web::Data<App>, name: web::Path<String>) -> Answer {
 /// States the film back of a shot: the largest part of the body's that has the picture's proportions.
 pub async fn take(app: web::Data<App>, shot: web::Path<i64>, back: web::Json<FilmBack>) -> Answer {
     if !back.is_plausible() {
-        return Err(ApiError::Refused(
-            "a film back has sides of 0.5 to 500 mm. Nothing was changed".to_owned(),
-        ));
+        return Err(Invalid::FilmBack.into());
     }
     let size = app.store.shot(*shot).await?;
     let fitted = back.fitted(size.width_px, size.height_px);

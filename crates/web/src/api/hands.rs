@@ -2,24 +2,19 @@
 
 use crate::app::App;
 use crate::error::ApiError;
-use crate::{intake, tracking, view};
+use crate::{tracking, view};
 use actix_web::{HttpResponse, web};
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::Track;
 use parallax_core::track::hand::{HandKey, HandTrack, Way};
-use parallax_store::jobs::{JobKind, JobState};
+use parallax_store::jobs::JobKind;
 use parallax_store::shots::Shot;
-use parallax_store::{ShotState, StoreError};
+use parallax_store::{Invalid, ShotState, StoreError};
 use serde::Deserialize;
 use serde_json::json;
 use std::collections::HashSet;
 
 type Answer = Result<HttpResponse, ApiError>;
-
-/// A refusal that changed nothing.
-pub fn invalid(text: &str) -> StoreError {
-    StoreError::Invalid(format!("{text}. Nothing was changed"))
-}
 
 /// What can be done with hand tracks.
 #[derive(Deserialize)]
@@ -123,7 +118,7 @@ impl HandDeed {
                 id: i64::from(about),
             })?;
             if state.is_locked(about) {
-                return Err(invalid("the track is locked; unlock it first"));
+                return Err(Invalid::Locked.into());
             }
             let whole = state.range.unwrap_or((shot.plate.first, shot.plate.last));
             match self.changed(&state.hands[place], whole) {
@@ -170,9 +165,7 @@ impl HandDeed {
 /// Does something with hand tracks; what it makes necessary is followed in the background.
 pub async fn hands(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<HandDeed>) -> Answer {
     let shot = app.store.shot(*shot).await?;
-    let numbers = intake::numbers(&shot)?;
-    let mut frames: Vec<FrameNumber> = numbers.into_iter().map(FrameNumber).collect();
-    frames.sort_unstable();
+    let frames: Vec<FrameNumber> = app.files(&shot).await?.iter().map(|(f, _)| *f).collect();
     let promoted = match &*deed {
         HandDeed::Promote { tracks } => features_of(&app, &shot, tracks).await?,
         _ => Vec::new(),
@@ -191,7 +184,7 @@ pub async fn hands(app: web::Data<App>, shot: web::Path<i64>, deed: web::Json<Ha
                 .hands
                 .iter()
                 .try_for_each(|h| h.checked((shot.width_px, shot.height_px), &frames));
-            checked.map_err(|e| invalid(&e.to_string()))?;
+            checked.map_err(|e| Invalid::Hand(e.to_string()))?;
             Ok(next)
         })
         .await?;
@@ -214,15 +207,9 @@ async fn features_of(app: &App, shot: &Shot, wanted: &[u32]) -> Result<Vec<Track
 /// Queues following where legs are new and none is queued yet.
 pub async fn follow_what_waits(app: &App, shot: i64) -> Result<(), ApiError> {
     let now = app.store.shot(shot).await?;
-    let waiting = tracking::of(app, &now).await?.waiting;
-    let queued = view::active_jobs(app, shot).await?;
-    if waiting > 0
-        && !queued
-            .iter()
-            .any(|j| j.kind == JobKind::Hand && j.state == JobState::Queued)
-    {
-        app.store.add_job(shot, JobKind::Hand).await?;
-        app.wake.notify_one();
+    if tracking::of(app, &now).await?.waiting > 0 {
+        app.store.add_job_after(shot, JobKind::Hand).await?;
+        app.wake.notify_waiters();
     }
     Ok(())
 }

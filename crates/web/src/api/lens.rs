@@ -1,12 +1,13 @@
 //! Straights while they are being marked, views of the lens, and the library of lenses.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::{lens, view};
 use actix_web::{HttpResponse, web};
 use parallax_core::lens::edge::{filled, snap};
 use parallax_core::spaces::PlatePx;
 use parallax_formats::lens_json::{LensFile, LensLabel};
+use parallax_store::Invalid;
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::lens::{LensState, Straight};
 use parallax_store::lenses::KeptLens;
@@ -36,9 +37,7 @@ pub struct Draft {
 pub async fn draft(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<Draft>) -> Answer {
     let (shot, attempt) = with_attempt(&app, *shot).await?;
     if let Some(complaint) = draft.lens.complaint() {
-        return Err(ApiError::Refused(format!(
-            "{complaint}. Nothing was changed"
-        )));
+        return Err(Invalid::Lens(complaint).into());
     }
     let answer = lens::answer(&shot, &draft.lens, attempt.as_ref().map(|a| &a.attempt));
     Ok(HttpResponse::Ok().json(answer))
@@ -69,18 +68,18 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
     } = rough.into_inner();
     if !(1.0..=20.0).contains(&reach_px) || spacing_px.is_some_and(|s| !(4.0..=500.0).contains(&s))
     {
-        return Err(ApiError::Refused(
-            "marks reach 1 to 20 px and lie 4 to 500 px apart".to_owned(),
-        ));
+        let (what, range) = (
+            "the reach of marks",
+            "1 and 20 px, their spacing between 4 and 500 px",
+        );
+        return Err(Refused::OutOfRange { what, range }.into());
     }
     let alone = LensState {
         straights: vec![straight.clone()],
         ..LensState::default()
     };
     if let Some(complaint) = alone.complaint() {
-        return Err(ApiError::Refused(format!(
-            "{complaint}. Nothing was changed"
-        )));
+        return Err(Invalid::Lens(complaint).into());
     }
     let picture = app.grey(&shot, straight.frame).await?;
     let mut marks: Vec<PlatePx> = straight
@@ -91,11 +90,7 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
     if let Some(spacing) = spacing_px {
         marks = filled(&marks, spacing);
     }
-    let found = snap(&picture, &marks, reach_px).ok_or_else(|| {
-        ApiError::Refused(format!(
-            "the picture shows no edge within {reach_px:.0} px of most of these marks; they stay where they are"
-        ))
-    })?;
+    let found = snap(&picture, &marks, reach_px).ok_or(Refused::NoEdge { reach_px })?;
     // Marks between those that were set, which found nothing, say nothing either.
     let wanted = |k: &usize| spacing_px.is_none() || found.found[*k];
     let kept: Vec<[f64; 2]> = (0..marks.len())
@@ -134,14 +129,8 @@ pub async fn list(app: web::Data<App>) -> Answer {
 
 /// Takes a lens file into the library.
 pub async fn import(app: web::Data<App>, text: String) -> Answer {
-    let file =
-        LensFile::read(&text).map_err(|e| ApiError::Refused(format!("{e}. Nothing was kept")))?;
-    let label = file.label.clone().ok_or_else(|| {
-        ApiError::Refused(
-            "this lens file has no `label`, so it cannot be told from others; nothing was kept"
-                .to_owned(),
-        )
-    })?;
+    let file = LensFile::read(&text).map_err(Refused::from)?;
+    let label = file.label.clone().ok_or(Refused::NoLabel)?;
     keep_file(&app, label, file).await?;
     all(&app).await
 }
@@ -151,7 +140,7 @@ async fn keep_file(app: &App, label: LensLabel, file: LensFile) -> Result<(), Ap
         label: Some(label.clone()),
         ..file
     };
-    let text = serde_json::to_string(&file).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let text = serde_json::to_string(&file)?;
     app.store.keep_lens(&label, &text).await?;
     Ok(())
 }
@@ -208,15 +197,14 @@ pub struct Taken {
 /// Gives a shot a lens of the library.
 pub async fn take(app: web::Data<App>, shot: web::Path<i64>, taken: web::Json<Taken>) -> Answer {
     let kept = app.store.lens(taken.lens).await?;
-    let file = LensFile::read(&kept.file).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let file = LensFile::read(&kept.file).map_err(Refused::from)?;
     let size = app.store.shot(*shot).await?;
-    let found = file.lens_for(size.width_px, size.height_px).ok_or_else(|| {
-        ApiError::Refused(format!(
-            "this lens was found on {}x{} px, the plate has {}x{}: the proportions differ, so it was another part of \
-             the film back. Nothing was changed",
-            file.width, file.height, size.width_px, size.height_px
-        ))
-    })?;
+    let found = file
+        .lens_for(size.width_px, size.height_px)
+        .ok_or(Refused::OtherShape {
+            lens: (file.width, file.height),
+            plate: (size.width_px, size.height_px),
+        })?;
     let patch = json!({ "lens": { "source": "values", "values": {
         "convention": "undistorted_to_distorted", "terms": found.distortion, "focal_px": found.focal_px,
         "centre": [found.centre.x, found.centre.y], "taken_from": kept.label.text(),

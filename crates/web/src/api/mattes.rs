@@ -1,8 +1,8 @@
 //! Mattes: each request is one thing that an artist does, and one edit.
 
-use super::hands::{follow_what_waits, invalid};
+use super::hands::follow_what_waits;
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{Absent, ApiError, Refused};
 use crate::{flow, intake, view};
 use actix_web::{HttpResponse, web};
 use parallax_core::spaces::{FrameNumber, PlatePx};
@@ -26,19 +26,19 @@ pub enum MatteDeed {
     },
     /// Keys an outline on a frame.
     Key {
-        matte: usize,
+        matte: u32,
         frame: i32,
         points: Vec<[f64; 2]>,
     },
     /// Adds a point behind another, on all keys.
     Point {
-        matte: usize,
+        matte: u32,
         frame: i32,
         after: usize,
         px: [f64; 2],
     },
     /// Removes a key; the last one stays.
-    Unkey { matte: usize, frame: i32 },
+    Unkey { matte: u32, frame: i32 },
     /// Adds the plate's alpha.
     Alpha {},
     /// Adds a colour key.
@@ -47,7 +47,7 @@ pub enum MatteDeed {
     Sequence { folder: String },
     /// Changes one.
     Set {
-        matte: usize,
+        matte: u32,
         name: Option<String>,
         invert: Option<bool>,
         feather_px: Option<f64>,
@@ -58,24 +58,32 @@ pub enum MatteDeed {
         key: Option<ColourKey>,
     },
     /// Removes one.
-    Remove { matte: usize },
+    Remove { matte: u32 },
 }
 
-fn no_matte(index: usize) -> StoreError {
+fn no_matte(id: u32) -> StoreError {
     StoreError::Missing {
         what: "matte",
-        id: index as i64 + 1,
+        id: i64::from(id),
     }
 }
 
+/// The matte of a number.
+fn of_id(mattes: &mut [Matte], id: u32) -> Result<&mut Matte, StoreError> {
+    mattes
+        .iter_mut()
+        .find(|m| m.id == id)
+        .ok_or_else(|| no_matte(id))
+}
+
 /// The keys of a drawn matte.
-fn drawn(mattes: &mut [Matte], index: usize) -> Result<&mut Vec<OutlineKey>, StoreError> {
-    match mattes.get_mut(index) {
-        Some(Matte {
+fn drawn(mattes: &mut [Matte], id: u32) -> Result<&mut Vec<OutlineKey>, StoreError> {
+    match of_id(mattes, id)? {
+        Matte {
             source: MatteSource::Drawn { keys },
             ..
-        }) => Ok(keys),
-        _ => Err(no_matte(index)),
+        } => Ok(keys),
+        _ => Err(no_matte(id)),
     }
 }
 
@@ -95,8 +103,16 @@ impl MatteDeed {
     }
 
     fn done(&self, mattes: &mut Vec<Matte>) -> Result<(), StoreError> {
+        Matte::numbered(mattes);
+        self.changed(mattes)?;
+        Matte::numbered(mattes);
+        Ok(())
+    }
+
+    fn changed(&self, mattes: &mut Vec<Matte>) -> Result<(), StoreError> {
         let count = mattes.len();
         let new = |name: String, source| Matte {
+            id: 0,
             name,
             source,
             invert: false,
@@ -176,7 +192,7 @@ impl MatteDeed {
                 all_frames,
                 key,
             } => {
-                let m = mattes.get_mut(*matte).ok_or_else(|| no_matte(*matte))?;
+                let m = of_id(mattes, *matte)?;
                 m.name = name.clone().unwrap_or_else(|| m.name.clone());
                 m.invert = invert.unwrap_or(m.invert);
                 m.feather_px = feather_px.unwrap_or(m.feather_px);
@@ -191,10 +207,8 @@ impl MatteDeed {
                 }
             }
             Self::Remove { matte } => {
-                (*matte < count)
-                    .then_some(())
-                    .ok_or_else(|| no_matte(*matte))?;
-                mattes.remove(*matte);
+                of_id(mattes, *matte)?;
+                mattes.retain(|m| m.id != *matte);
             }
         }
         Ok(())
@@ -217,12 +231,11 @@ pub async fn change(
     let mut shot = app.store.shot(*shot).await?;
     let id = shot.id;
     deed.done(&mut shot.state.mattes)?;
-    if let Some(complaint) = shot.state.mattes.iter().find_map(Matte::complaint) {
-        return Err(invalid(&complaint).into());
+    if let Some(error) = shot.state.mattes.iter().find_map(ApiError::of_matte) {
+        return Err(error);
     }
-    web::block(move || flow::followable(&shot))
-        .await
-        .map_err(|e| ApiError::Failed(e.to_string()))??;
+    let files = app.files(&shot).await?;
+    web::block(move || flow::followable(&shot, &files)).await??;
     app.store
         .edit(id, deed.label(), |state| {
             let mut next = state.clone();
@@ -241,20 +254,18 @@ pub async fn mask(app: web::Data<App>, path: web::Path<(i64, i32)>) -> Answer {
     shot.state
         .mattes
         .retain(|m| !matches!(m.source, MatteSource::Drawn { .. }));
+    let files = app.files(&shot).await?;
     let made = web::block(move || -> Result<Vec<u8>, ApiError> {
-        let plate = flow::followable(&shot)?;
+        let plate = flow::followable(&shot, &files)?;
         let index = plate.frames().binary_search(&FrameNumber(frame));
-        let index = index
-            .map_err(|_| ApiError::NotFound(format!("frame {frame} is not between in and out")))?;
-        let (_, mask) = plate
-            .look(index)
-            .map_err(|e| ApiError::Refused(e.to_string()))?;
+        let index = index.map_err(|_| Absent::InRange(frame))?;
+        let (_, mask) = plate.look(index).map_err(Refused::Look)?;
         Ok(mattes::coded(
             mask.as_ref(),
             (shot.width_px, shot.height_px),
         )?)
     });
-    let made = made.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let made = made.await??;
     Ok(HttpResponse::Ok()
         .content_type("image/png")
         .insert_header(("cache-control", "no-store"))

@@ -15,13 +15,15 @@ pub mod upload;
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 45] = [
+pub const ROUTES: [(&str, &str); 47] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
     ("GET", "/api/folders"),
     ("GET", "/api/shots/{shot}"),
     ("POST", "/api/shots/{shot}/edits"),
+    ("POST", "/api/shots/{shot}"),
+    ("POST", "/api/shots/{shot}/attempts/{attempt}"),
     ("POST", "/api/shots/{shot}/undo"),
     ("POST", "/api/shots/{shot}/redo"),
     ("POST", "/api/shots/{shot}/cull"),
@@ -71,6 +73,11 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/uploads", web::post().to(upload::receive))
         .route("/api/folders", web::get().to(shots::folders))
         .route("/api/shots/{shot}", web::get().to(shots::show))
+        .route("/api/shots/{shot}", web::post().to(shots::deed))
+        .route(
+            "/api/shots/{shot}/attempts/{attempt}",
+            web::post().to(shots::take_attempt),
+        )
         .route("/api/shots/{shot}/edits", web::post().to(shots::edit))
         .route("/api/shots/{shot}/undo", web::post().to(shots::undo))
         .route("/api/shots/{shot}/redo", web::post().to(shots::redo))

@@ -1,12 +1,13 @@
 //! A photograph while rails are under the pointer, rails on edges, rails on offer.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::photo;
 use actix_web::{HttpResponse, web};
 use parallax_core::photo::Rail;
 use parallax_core::photo::settle::settle as settled;
 use parallax_core::photo::suggest::suggest;
+use parallax_store::Invalid;
 use parallax_store::photo::PhotoState;
 use parallax_store::shots::Shot;
 use serde::Deserialize;
@@ -27,9 +28,7 @@ async fn photograph(app: &App, id: i64) -> Result<Shot, ApiError> {
     if photo::is_photograph(&shot) {
         Ok(shot)
     } else {
-        Err(ApiError::Refused(
-            "this shot is a moving plate; rails are laid on photographs".to_owned(),
-        ))
+        Err(Refused::NotAPhotograph.into())
     }
 }
 
@@ -37,9 +36,7 @@ async fn photograph(app: &App, id: i64) -> Result<Shot, ApiError> {
 pub async fn solve(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<Draft>) -> Answer {
     let shot = photograph(&app, *shot).await?;
     if let Some(complaint) = draft.photo.complaint() {
-        return Err(ApiError::Refused(format!(
-            "{complaint}. Nothing was changed"
-        )));
+        return Err(Invalid::Photo(complaint).into());
     }
     Ok(HttpResponse::Ok().json(photo::answer(&shot, &draft.photo, draft.pull)))
 }
@@ -61,25 +58,21 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
     let shot = photograph(&app, *shot).await?;
     let picture = app.grey(&shot, shot.plate.first).await?;
     if !(1.0..=20.0).contains(&laid.reach_px) {
-        return Err(ApiError::Refused(
-            "the reach of settling lies between 1 and 20 px".to_owned(),
-        ));
+        let (what, range) = ("the reach of settling", "1 and 20 px");
+        return Err(Refused::OutOfRange { what, range }.into());
     }
     let laid_alone = PhotoState {
         rails: vec![laid.rail],
         ..PhotoState::default()
     };
     if let Some(complaint) = laid_alone.complaint() {
-        return Err(ApiError::Refused(format!(
-            "{complaint}. Nothing was changed"
-        )));
+        return Err(Invalid::Photo(complaint).into());
     }
-    let found = settled(&picture, &laid.rail, laid.reach_px);
+    let wanted = laid.into_inner();
+    let reach_px = wanted.reach_px;
+    let found = web::block(move || settled(&picture, &wanted.rail, reach_px)).await?;
     let Some(found) = found else {
-        return Err(ApiError::Refused(format!(
-            "no straight edge runs along this rail within {:.0} px; it stays where it is",
-            laid.reach_px
-        )));
+        return Err(Refused::NoRail { reach_px }.into());
     };
     Ok(HttpResponse::Ok()
         .json(json!({ "rail": found.rail, "moved_px": found.moved_px, "rms_px": found.rms_px })))
@@ -90,9 +83,7 @@ pub async fn suggested(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = photograph(&app, *shot).await?;
     let picture = app.grey(&shot, shot.plate.first).await?;
     let focal_px = crate::flow::stated_focal_px(&shot);
-    let found = web::block(move || suggest(&picture, focal_px))
-        .await
-        .map_err(|e| ApiError::Failed(e.to_string()))?;
+    let found = web::block(move || suggest(&picture, focal_px)).await?;
     let said = if found.rails.is_empty() {
         "The picture shows no straight edges that run with perpendicular axes. Lay rails by hand."
     } else if found.free_centre {

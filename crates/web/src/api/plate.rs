@@ -1,15 +1,14 @@
 //! Viewing copies.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use actix_web::{HttpResponse, web};
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::adjust::Adjustment;
-use parallax_media::{Sequence, viewing};
-use parallax_store::shots::Shot;
+use parallax_media::viewing;
+use parallax_store::Invalid;
 use serde::Deserialize;
 use serde_json::json;
-use std::path::PathBuf;
 
 /// How a frame is looked at.
 #[derive(Deserialize)]
@@ -31,16 +30,15 @@ pub async fn frame(
     let (shot, frame) = path.into_inner();
     let Look { stops, adjust } = look.into_inner();
     if !(-20.0..=20.0).contains(&stops) {
-        return Err(ApiError::Refused(
-            "exposure lies between -20 and 20 stops".to_owned(),
-        ));
+        let (what, range) = ("exposure", "-20 and 20 stops");
+        return Err(Refused::OutOfRange { what, range }.into());
     }
     let adjust: Option<Adjustment> = adjust
         .map(|text| serde_json::from_str(&text))
         .transpose()
-        .map_err(|e| ApiError::Refused(format!("that is no adjustment: {e}")))?;
+        .map_err(|_| ApiError::Unreadable { what: "`adjust`" })?;
     if let Some(complaint) = adjust.as_ref().and_then(Adjustment::complaint) {
-        return Err(ApiError::Refused(complaint.to_owned()));
+        return Err(Invalid::Adjustment(complaint).into());
     }
     let plain = adjust.is_none() && stops == 0.0;
     let file = app.views.path((shot, frame));
@@ -53,22 +51,25 @@ pub async fn frame(
         Some(picture) => picture,
         None => {
             let shot = app.store.shot(shot).await?;
+            let number = FrameNumber(frame);
+            let from = app.file_of(&shot, number).await?;
             let made = tokio::task::spawn_blocking(move || -> Result<Vec<u8>, ApiError> {
-                let number = FrameNumber(frame);
-                let from = source(&shot, number)?;
                 match adjust {
                     Some(by) => Ok(viewing::adjusted(&from, number, &by)?),
                     None if stops != 0.0 => Ok(viewing::shown(&from, number, stops)?),
                     None => {
                         let folder = file.parent().unwrap_or(&file);
-                        std::fs::create_dir_all(folder)
-                            .map_err(|e| ApiError::Failed(e.to_string()))?;
+                        let failed = |source| ApiError::Disk {
+                            what: "a viewing copy".to_owned(),
+                            source,
+                        };
+                        std::fs::create_dir_all(folder).map_err(failed)?;
                         viewing::make(&from, &file, number)?;
-                        std::fs::read(&file).map_err(|e| ApiError::Failed(e.to_string()))
+                        std::fs::read(&file).map_err(failed)
                     }
                 }
             });
-            made.await.map_err(|e| ApiError::Failed(e.to_string()))??
+            made.await??
         }
     };
     if plain {
@@ -79,14 +80,6 @@ pub async fn frame(
         .insert_header(("cache-control", "private, max-age=3600"))
         .insert_header(("content-encoding", "identity"))
         .body(picture))
-}
-
-fn source(shot: &Shot, frame: FrameNumber) -> Result<PathBuf, ApiError> {
-    let sequence = Sequence::find(std::path::Path::new(&shot.folder))?;
-    let found = sequence.files.into_iter().find(|(n, _)| *n == frame);
-    found
-        .map(|(_, file)| file)
-        .ok_or_else(|| ApiError::NotFound(format!("the plate has no frame {frame}")))
 }
 
 /// How many viewing copies there are.

@@ -1,7 +1,7 @@
 //! Solved world, overlays, camera and packages.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::view::short;
 use crate::{flow, tracking};
 use actix_web::{HttpResponse, web};
@@ -158,9 +158,7 @@ async fn current<'a>(
     ),
     ApiError,
 > {
-    let id = shot.state.attempt.ok_or_else(|| {
-        ApiError::Refused("there is no solved camera yet; solve first".to_owned())
-    })?;
+    let id = shot.state.attempt.ok_or(Refused::NoCamera)?;
     Ok((shot, app.attempt(id).await?))
 }
 
@@ -168,7 +166,7 @@ async fn current<'a>(
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
     let (shot, kept) = current(&app, &shot).await?;
-    let rate = shot.state.rate.ok_or(ApiError::NoRate)?;
+    let rate = shot.state.rate.ok_or(Refused::NoRate)?;
     let orientation = flow::orientation(&kept.attempt, &shot.state)?;
     let about = flow::delivered_shot(shot, rate);
     let called = tracking::called(&shot.state);

@@ -1,19 +1,29 @@
 //! Shots, their edits and their jobs.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{Absent, ApiError, Refused};
 use crate::{intake, view};
 use actix_web::{HttpResponse, web};
 use parallax_media::movie::is_movie;
 use parallax_store::jobs::JobKind;
+use parallax_store::{Invalid, ShotState};
 use serde::Deserialize;
 use serde_json::json;
 
 type Answer = Result<HttpResponse, ApiError>;
 
-/// All shots.
-pub async fn list(app: web::Data<App>) -> Answer {
-    let shots = app.store.shots().await?;
+/// Which shots.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Bin {
+    /// Those in the bin instead of those that are not.
+    #[serde(default)]
+    bin: bool,
+}
+
+/// All shots, or those in the bin.
+pub async fn list(app: web::Data<App>, bin: web::Query<Bin>) -> Answer {
+    let shots = app.store.shots(bin.bin).await?;
     let entries: Vec<_> = shots
         .iter()
         .map(|s| {
@@ -35,7 +45,7 @@ pub struct Open {
 /// Makes a shot of a folder, or of a movie, below the allowed one.
 pub async fn open(app: web::Data<App>, asked: web::Json<Open>) -> Answer {
     let folder = intake::below(app.config.plates.as_deref(), &asked.folder)?;
-    let shot = intake::open_path(&app, folder).await?;
+    let shot = intake::open_path(&app, folder, Vec::new()).await?;
     Ok(HttpResponse::Created().json(json!({ "shot": shot })))
 }
 
@@ -53,23 +63,24 @@ pub async fn folders(app: web::Data<App>, asked: web::Query<Under>) -> Answer {
         &asked.path
     };
     let folder = intake::below(app.config.plates.as_deref(), path)?;
-    let entries = std::fs::read_dir(&folder)
-        .map_err(|e| ApiError::NotFound(format!("the folder cannot be listed: {e}")))?;
-    let paths: Vec<std::path::PathBuf> = entries.filter_map(|e| Some(e.ok()?.path())).collect();
-    let names = |wanted: fn(&std::path::Path) -> bool| {
-        let named = paths
-            .iter()
-            .filter(|p| wanted(p))
-            .filter_map(|p| p.file_name()?.to_str().map(str::to_owned));
-        let mut names: Vec<String> = named.filter(|n| !n.starts_with('.')).collect();
-        names.sort();
-        names
-    };
-    let (names, movies) = (names(|p| p.is_dir()), names(|p| p.is_file() && is_movie(p)));
-    let sequence = parallax_media::Sequence::find(&folder).ok();
-    let plate = sequence.map(|s| json!({ "pattern": s.pattern(), "count": s.files.len() }));
-    Ok(HttpResponse::Ok()
-        .json(json!({ "path": asked.path, "folders": names, "movies": movies, "plate": plate })))
+    let path = asked.path.clone();
+    let listed = web::block(move || -> Result<serde_json::Value, ApiError> {
+        let unreadable = |_| Absent::Folder(folder.clone());
+        let entries = std::fs::read_dir(&folder).map_err(unreadable)?;
+        let paths: Vec<std::path::PathBuf> = entries.filter_map(|e| Some(e.ok()?.path())).collect();
+        let names = |wanted: fn(&std::path::Path) -> bool| {
+            let named = paths.iter().filter(|p| wanted(p));
+            let named = named.filter_map(|p| p.file_name()?.to_str().map(str::to_owned));
+            let mut names: Vec<String> = named.filter(|n| !n.starts_with('.')).collect();
+            names.sort();
+            names
+        };
+        let (names, movies) = (names(|p| p.is_dir()), names(|p| p.is_file() && is_movie(p)));
+        let sequence = parallax_media::Sequence::find(&folder).ok();
+        let plate = sequence.map(|s| json!({ "pattern": s.pattern(), "count": s.files.len() }));
+        Ok(json!({ "path": path, "folders": names, "movies": movies, "plate": plate }))
+    });
+    Ok(HttpResponse::Ok().json(listed.await??))
 }
 
 /// Everything that the page shows of a shot, but for tracks and landmarks.
@@ -82,35 +93,100 @@ pub async fn show(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 pub struct Edit {
     label: String,
     patch: serde_json::Value,
+    /// The `version` of the shot that the edit builds on.
+    #[serde(default)]
+    on: Option<i64>,
 }
 
-/// Keys that only results set, or requests of their own that check them.
-const RESULTS: [&str; 6] = ["run", "delivery", "undistorted", "hands", "mattes", "notes"];
+/// Longest label of an edit.
+const LONGEST_LABEL: usize = 80;
 
-/// Changes the state by a JSON merge patch.
+/// Changes members of the state. An edit that builds on an older state is refused where what it
+/// changes was changed since; one that replaces a list has to say what it builds on.
 pub async fn edit(app: web::Data<App>, shot: web::Path<i64>, edit: web::Json<Edit>) -> Answer {
-    if let Some(key) = RESULTS.iter().find(|k| edit.patch.get(k).is_some()) {
-        return Err(ApiError::Refused(format!(
-            "`{key}` is set by the work itself or by requests of its own"
-        )));
-    }
-    if let Some(attempt) = edit.patch.get("attempt").and_then(|a| a.as_i64())
-        && !app
-            .store
-            .attempts(*shot)
-            .await?
-            .iter()
-            .any(|a| a.id == attempt)
+    if edit.on.is_none()
+        && let Some(at) = ShotState::list_in(&edit.patch)
     {
-        return Err(ApiError::NotFound(format!(
-            "this shot has no attempt {attempt}"
-        )));
+        return Err(Invalid::ListWithoutNumber { at }.into());
     }
-    let label: String = edit.label.chars().take(80).collect();
+    let label: String = edit.label.chars().take(LONGEST_LABEL).collect();
     app.store
-        .edit(*shot, &label, |state| state.patched(&edit.patch))
+        .edit_on(*shot, &label, edit.on, |state| state.patched(&edit.patch))
         .await?;
     show(app, shot).await
+}
+
+/// Makes another attempt the current one.
+pub async fn take_attempt(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
+    let (shot, attempt) = path.into_inner();
+    if !app
+        .store
+        .attempts(shot)
+        .await?
+        .iter()
+        .any(|a| a.id == attempt)
+    {
+        return Err(Absent::Attempt(attempt).into());
+    }
+    let take = |state: &ShotState| {
+        Ok(ShotState {
+            attempt: Some(attempt),
+            ..state.clone()
+        })
+    };
+    app.store.edit(shot, "choose attempt", take).await?;
+    show(app, web::Path::from(shot)).await
+}
+
+/// What can be done with a shot as a whole.
+#[derive(Deserialize)]
+#[serde(tag = "do", rename_all = "snake_case", deny_unknown_fields)]
+pub enum ShotDeed {
+    /// Calls it otherwise.
+    Rename {
+        /// Its new name.
+        name: String,
+    },
+    /// Puts it into the bin; its work waits.
+    Bin {},
+    /// Takes it out of the bin.
+    TakeOut {},
+    /// Deletes it, from the bin.
+    Delete {},
+    /// Takes the plate as it is in its folder now.
+    TakePlate {},
+}
+
+/// Does something with a shot as a whole.
+pub async fn deed(app: web::Data<App>, id: web::Path<i64>, deed: web::Json<ShotDeed>) -> Answer {
+    let shot = app.store.shot(*id).await?;
+    match deed.into_inner() {
+        ShotDeed::Rename { name } => app.store.rename_shot(shot.id, &name).await?,
+        ShotDeed::Bin {} => {
+            let since = std::time::UNIX_EPOCH
+                .elapsed()
+                .unwrap_or_default()
+                .as_secs();
+            app.store
+                .bin_shot(shot.id, i64::try_from(since).ok())
+                .await?;
+            for job in view::active_jobs(&app, shot.id).await? {
+                if let Some(progress) = app.running().get(&job.id) {
+                    progress.cancel();
+                }
+            }
+        }
+        ShotDeed::TakeOut {} => {
+            app.store.bin_shot(shot.id, None).await?;
+            app.wake.notify_waiters();
+        }
+        ShotDeed::Delete {} => {
+            app.delete_shot(&shot).await?;
+            return Ok(HttpResponse::Ok().json(json!({ "deleted": shot.id })));
+        }
+        ShotDeed::TakePlate {} => intake::take_as_it_is(&app, &shot).await?,
+    }
+    show(app, id).await
 }
 
 /// Takes the last edit back.
@@ -158,26 +234,28 @@ pub struct Begin {
 
 /// Queues a job; one of a kind at a time.
 pub async fn begin(app: web::Data<App>, shot: web::Path<i64>, begin: web::Json<Begin>) -> Answer {
-    app.store.shot(*shot).await?;
-    let busy = view::active_jobs(&app, *shot).await?;
-    if busy.iter().any(|j| j.kind == begin.kind) {
-        return Err(ApiError::Refused("that is being done already".to_owned()));
+    if app.store.shot(*shot).await?.binned.is_some() {
+        return Err(Refused::InBin.into());
     }
-    let job = app.store.add_job(*shot, begin.kind).await?;
-    app.wake.notify_one();
+    let job = app
+        .store
+        .add_job(*shot, begin.kind)
+        .await?
+        .ok_or(Refused::Busy)?;
+    app.wake.notify_waiters();
     Ok(HttpResponse::Accepted().json(json!({ "job": job })))
 }
 
 /// Cancels a job, waiting or running.
 pub async fn cancel(app: web::Data<App>, job: web::Path<i64>) -> Answer {
     let waiting = app.store.cancel_queued(*job).await?;
-    let running = app.running.lock().ok().and_then(|r| r.get(&*job).cloned());
+    let running = app.running().get(&*job).cloned();
     if let Some(progress) = &running {
         progress.cancel();
     }
     if waiting || running.is_some() {
         Ok(HttpResponse::Accepted().json(json!({ "cancelled": true })))
     } else {
-        Err(ApiError::NotFound("that work is not going on".to_owned()))
+        Err(Absent::Work.into())
     }
 }

@@ -1,10 +1,10 @@
 //! Tracks: out, in, how each is, where new ones would be placed, and what is said of them.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{Absent, ApiError, Refused, TooLarge};
+use crate::flow;
 use crate::tracking::{self, ShotTracks};
 use crate::view::{self, short};
-use crate::{flow, intake};
 use actix_web::{HttpResponse, web};
 use parallax_core::solve::SetAside;
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
@@ -12,12 +12,13 @@ use parallax_core::track::follow::compare;
 use parallax_core::track::judge;
 use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, Track, TrackKind};
+use parallax_formats::delivery::DeliveryError;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_formats::{tracks_csv, tracks_json};
 use parallax_media::sequence::ranges_text;
-use parallax_store::StoreError;
+use parallax_store::Invalid;
 use parallax_store::attempts::KeptAttempt;
-use parallax_store::jobs::{JobKind, JobState};
+use parallax_store::jobs::JobKind;
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::NOTHING_FOLLOWED;
 use parallax_store::tracking::{FIRST_HAND, NoteChange, TrackNote};
@@ -36,9 +37,7 @@ pub async fn list(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         Some(id) => Some(app.attempt(id).await?).filter(|a| Some(a.run) == shot.state.run),
         None => None,
     };
-    let tracks = web::block(move || figures(&shot, &all, attempt))
-        .await
-        .map_err(|e| ApiError::Failed(e.to_string()))?;
+    let tracks = web::block(move || figures(&shot, &all, attempt)).await?;
     Ok(HttpResponse::Ok().json(json!({ "tracks": tracks })))
 }
 
@@ -99,24 +98,21 @@ pub struct On {
 /// Where features would be placed on a frame, for the controls as they are.
 pub async fn features(app: web::Data<App>, shot: web::Path<i64>, on: web::Query<On>) -> Answer {
     let shot = app.store.shot(*shot).await?;
+    let files = app.files(&shot).await?;
     let found = web::block(move || -> Result<Value, ApiError> {
-        let plate = flow::followable(&shot)?;
+        let plate = flow::followable(&shot, &files)?;
         let index = plate.frames().binary_search(&FrameNumber(on.frame));
-        let index = index.map_err(|_| {
-            ApiError::NotFound(format!("frame {} is not between in and out", on.frame))
-        })?;
-        let (picture, mask) = plate
-            .look(index)
-            .map_err(|e| ApiError::Refused(e.to_string()))?;
-        let places = preview(picture, mask.as_ref(), &shot.state.track)
-            .map_err(|e| ApiError::Refused(e.to_string()))?;
+        let index = index.map_err(|_| Absent::InRange(on.frame))?;
+        let (picture, mask) = plate.look(index).map_err(Refused::Look)?;
+        let places =
+            preview(picture, mask.as_ref(), &shot.state.track).map_err(Refused::Placing)?;
         let list: Vec<f64> = places
             .iter()
             .flat_map(|(px, s)| [short(px.x, 1), short(px.y, 1), short(*s, 3)])
             .collect();
         Ok(json!({ "frame": on.frame, "count": places.len(), "places": list }))
     });
-    Ok(HttpResponse::Ok().json(found.await.map_err(|e| ApiError::Failed(e.to_string()))??))
+    Ok(HttpResponse::Ok().json(found.await??))
 }
 
 /// The patch of a track on a frame beside the one that it is followed by, and their correlation: a
@@ -125,7 +121,10 @@ pub async fn look(app: web::Data<App>, path: web::Path<(i64, u32)>, on: web::Que
     let (shot, id) = path.into_inner();
     let shot = app.store.shot(shot).await?;
     let all = tracking::of(&app, &shot).await?.all(&shot.state);
-    let gone = || ApiError::NotFound(format!("there is no track {id} on frame {}", on.frame));
+    let gone = || Absent::Track {
+        track: id,
+        frame: on.frame,
+    };
     let track = all.into_iter().find(|t| t.id.0 == id).ok_or_else(gone)?;
     let now = *track.at(FrameNumber(on.frame)).ok_or_else(gone)?;
     let hand = shot.state.hands.iter().find(|h| h.id == id);
@@ -187,9 +186,7 @@ async fn for_files(app: &App, shot: i64) -> Result<(Shot, Vec<Track>), ApiError>
     let shot = app.store.shot(shot).await?;
     let all = tracking::of(app, &shot).await?.all(&shot.state);
     if all.is_empty() {
-        return Err(ApiError::Refused(
-            "there are no tracks yet; follow features first".to_owned(),
-        ));
+        return Err(Refused::NoTracks.into());
     }
     Ok((shot, all))
 }
@@ -199,8 +196,7 @@ pub async fn csv(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, all) = for_files(&app, *shot).await?;
     let called = tracking::called(&shot.state);
     let called: Vec<_> = all.iter().map(|t| called(t.id)).collect();
-    let text =
-        tracks_csv::write(all.iter().zip(&called)).map_err(|e| ApiError::Failed(e.to_string()))?;
+    let text = tracks_csv::write(all.iter().zip(&called)).map_err(DeliveryError::from)?;
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
         .body(text))
@@ -221,11 +217,9 @@ pub async fn import(app: web::Data<App>, shot: web::Path<i64>, body: web::Bytes)
     let all = tracking::of(&app, &shot).await?;
     let id = shot.id;
     let run = all.run.clone();
-    let frames: HashSet<i32> = intake::numbers(&shot)?;
+    let frames: HashSet<i32> = app.files(&shot).await?.iter().map(|(f, _)| f.0).collect();
     let taken = web::block(move || -> Result<Placed, ApiError> {
-        let invalid = |e: &dyn std::fmt::Display| {
-            ApiError::Store(StoreError::Invalid(format!("{e}. Nothing was taken in")))
-        };
+        let invalid = |e: &dyn std::fmt::Display| ApiError::from(Invalid::Tracks(e.to_string()));
         let text =
             std::str::from_utf8(&body).map_err(|_| invalid(&"the file is no text in UTF-8"))?;
         let named = if text.trim_start().starts_with('{') {
@@ -240,7 +234,7 @@ pub async fn import(app: web::Data<App>, shot: web::Path<i64>, body: web::Bytes)
             + 1;
         placed(named, first, &frames, (shot.width_px, shot.height_px))
     });
-    let taken = taken.await.map_err(|e| ApiError::Failed(e.to_string()))??;
+    let taken = taken.await??;
     let said = taken.said();
     let (inputs, mut tracks, suspects) = match &all.run {
         Some(run) => (
@@ -256,14 +250,8 @@ pub async fn import(app: web::Data<App>, shot: web::Path<i64>, body: web::Bytes)
     app.store
         .add_tracks(id, &label, from, (inputs, &tracks, &suspects), &taken.notes)
         .await?;
-    if !view::active_jobs(&app, id)
-        .await?
-        .iter()
-        .any(|j| j.kind == JobKind::Judge && j.state == JobState::Queued)
-    {
-        app.store.add_job(id, JobKind::Judge).await?;
-        app.wake.notify_one();
-    }
+    app.store.add_job_after(id, JobKind::Judge).await?;
+    app.wake.notify_waiters();
     Ok(HttpResponse::Ok().json(json!({ "taken": taken.tracks.len(), "said": said })))
 }
 
@@ -317,10 +305,10 @@ fn placed(
         }
         let id = first + out.tracks.len() as u32;
         if id >= FIRST_HAND {
-            return Err(ApiError::TooLarge(format!(
-                "a shot holds up to {} tracks. Nothing was taken in",
-                FIRST_HAND - 1
-            )));
+            return Err(TooLarge::Tracks {
+                most: FIRST_HAND - 1,
+            }
+            .into());
         }
         let group = named.groups.get(&old).cloned().unwrap_or_default();
         let note = TrackNote {
@@ -338,7 +326,7 @@ fn placed(
     unknown.dedup();
     out.unknown = parallax_media::sequence::runs(&unknown);
     if out.tracks.is_empty() {
-        return Err(StoreError::Invalid(format!("{} Nothing was taken in", out.said())).into());
+        return Err(Invalid::Tracks(out.said().trim_end_matches('.').to_owned()).into());
     }
     Ok(out)
 }

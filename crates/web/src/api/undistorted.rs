@@ -1,7 +1,7 @@
 //! Undistorted plates: single files, and all of one as a package that is made while it is sent.
 
 use crate::app::App;
-use crate::error::ApiError;
+use crate::error::{Absent, ApiError};
 use actix_web::{HttpResponse, web};
 use futures_util::stream;
 use parallax_store::undistortions::Undistortion;
@@ -15,9 +15,7 @@ async fn found(app: &App, shot: i64, id: i64) -> Result<(Undistortion, PathBuf),
     let kept = app.store.undistortion(shot, id).await?;
     let folder = PathBuf::from(&kept.folder);
     if !folder.is_dir() {
-        return Err(ApiError::NotFound(
-            "the undistorted plate is not there any more; undistort it again".to_owned(),
-        ));
+        return Err(Absent::Undistorted.into());
     }
     Ok((kept, folder))
 }
@@ -34,7 +32,7 @@ fn finished(name: &str) -> bool {
 pub async fn file(app: web::Data<App>, path: web::Path<(i64, i64, String)>) -> Answer {
     let (shot, id, name) = path.into_inner();
     let (_, folder) = found(&app, shot, id).await?;
-    let missing = || ApiError::NotFound(format!("the undistorted plate has no file {name}"));
+    let missing = || ApiError::from(Absent::File(name.clone()));
     if !finished(&name) {
         return Err(missing());
     }

@@ -8,7 +8,8 @@ use crate::said::error_alone;
 use parallax_core::solve::{Attempt, Doubt, LensSuspicion, SetAside};
 use parallax_core::spaces::TrackId;
 use parallax_media::movie::MovieFacts;
-use parallax_media::sequence::ranges_text;
+use parallax_media::pin::Differences;
+use parallax_media::sequence::{ranges_text, runs};
 use parallax_store::ShotState;
 use parallax_store::shots::{Shot, TakenMovie};
 use parallax_store::state::FocalFact;
@@ -46,7 +47,8 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
 
 fn plate_findings(all: &Everything) -> Vec<Finding> {
     let (s, plate) = (&all.shot.state, &all.shot.plate);
-    let mut out = Vec::new();
+    let mut out: Vec<Finding> = all.damaged.iter().map(|what| of_damage(what)).collect();
+    out.extend(of_differences(&all.differences));
     if s.rate.is_none() {
         out.push(finding(
             "plate",
@@ -101,6 +103,41 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
         ));
     }
     out
+}
+
+/// What is kept and cannot be read.
+fn of_damage(what: &str) -> Finding {
+    let text = format!(
+        "What is kept of this shot is damaged: {what} cannot be read. Undo the last edit, take another attempt, make it again, or put the shot into the bin."
+    );
+    finding("plate", "bad", text)
+}
+
+/// In what the folder differs from the files that the plate was when it was taken in.
+pub fn of_differences(differences: &Differences) -> Option<Finding> {
+    if differences.is_none() {
+        return None;
+    }
+    let frames = |word: &str, frames: &[i32]| {
+        (!frames.is_empty()).then(|| format!("{word}: {}", ranges_text(&runs(frames))))
+    };
+    let what = [
+        frames("frames that are not there any more", &differences.missing),
+        frames("frames that are other pictures now", &differences.changed),
+        frames("frames that are new", &differences.added),
+    ];
+    let what: Vec<String> = what.into_iter().flatten().collect();
+    let text = format!(
+        "The plate's folder has changed since it was taken in: {}. The shot keeps to the files that it was; what was made of them stays.",
+        what.join("; ")
+    );
+    let level = if differences.missing.is_empty() && differences.changed.is_empty() {
+        "warn"
+    } else {
+        "bad"
+    };
+    let deed = json!({ "do": "take_plate" });
+    Some(finding("plate", level, text).attended_by("Take the plate as it is now", deed))
 }
 
 /// What the movie states.

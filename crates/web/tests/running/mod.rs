@@ -36,6 +36,13 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
 }
 
 impl Running {
+    /// Ends it in good order, so that another can be started on its folder.
+    pub async fn end(self) {
+        self.handle.stop(false).await;
+        self.worker.end();
+        self.worker.ended(Duration::from_secs(20)).await;
+    }
+
     /// One request over a plain connection; status and body.
     pub async fn ask(
         &self,
@@ -83,6 +90,13 @@ impl Running {
             )
             .await;
         (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
+    }
+
+    /// Edits a shot as somebody who sees it as it is now.
+    pub async fn edit(&self, shot: i64, patch: Value) -> (u16, Value) {
+        let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+        let edit = serde_json::json!({ "label": "edit", "patch": patch, "on": view["version"] });
+        self.post(&format!("/api/shots/{shot}/edits"), edit).await
     }
 
     /// Waits until no work goes on; the shot as it is then.

@@ -33,10 +33,15 @@ export const edits = {
     if (before === acts) await this.follow(next);
   },
   edit(label, patch) {
-    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch }));
+    // Read when its turn comes: after the edits before it.
+    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch, on: this.s.version }));
   },
   begin(kind) {
     return this.act(() => post(`/api/shots/${this.id}/jobs`, { kind }));
+  },
+  /** What a finding offers that is done to the shot as a whole. */
+  attend(finding) {
+    return this.act(() => post(`/api/shots/${this.id}`, finding.deed.body));
   },
   async mend(finding) {
     const { label, edit, work } = finding.remedy;

@@ -26,7 +26,7 @@ export class MatteTool {
     }
     const grip = this.grip(screen, at, viewport);
     if (!grip) {
-      host.choose(-1);
+      host.choose(0);
       view.soon();
       return;
     }

@@ -16,7 +16,7 @@ export function outlineAt(keys, frame) {
 }
 
 export const mattes = {
-  chosenMatte: -1,
+  chosenMatte: 0,
   drawingMatte: false,
   matteFolder: "",
 
@@ -29,9 +29,9 @@ export const mattes = {
     return {
       drawing: () => page.matteDrawn.points,
       chosen: () => page.chosenMatte,
-      choose: (index) => (page.chosenMatte = index),
+      choose: (id) => (page.chosenMatte = id),
       outlines: () =>
-        page.s.state.mattes.flatMap(({ source, off, frames }, matte) => {
+        page.s.state.mattes.flatMap(({ id: matte, source, off, frames }) => {
           if (source.kind !== "drawn") return [];
           const outside = frames && (page.frame < frames[0] || page.frame > frames[1]);
           return [{ matte, points: outlineAt(source.keys, page.frame), keyed: source.keys.some((k) => k.frame === page.frame), off: off || outside }];
@@ -43,13 +43,13 @@ export const mattes = {
     };
   },
   get matteRows() {
-    return this.s.state.mattes.map((m, index) => ({
-      index, name: m.name, off: m.off, chosen: index === this.chosenMatte,
+    return this.s.state.mattes.map((m) => ({
+      id: m.id, name: m.name, off: m.off, chosen: m.id === this.chosenMatte,
       text: m.source.kind === "drawn" ? `${m.source.keys.length} ${m.source.keys.length === 1 ? "key" : "keys"}` : KINDS[m.source.kind],
     }));
   },
   get matte() {
-    return this.s.state.mattes[this.chosenMatte] ?? null;
+    return this.s.state.mattes.find((m) => m.id === this.chosenMatte) ?? null;
   },
   get matteKey() {
     return this.matte !== null && this.matte.source.kind === "colour" ? this.matte.source : null;
@@ -75,7 +75,7 @@ export const mattes = {
   drawMatte() {
     this.drawingMatte = !this.drawingMatte;
     this.matteDrawn.points = this.drawingMatte ? [] : null;
-    this.chosenMatte = -1;
+    this.chosenMatte = 0;
     this.redraw();
   },
   async closeMatte() {
@@ -83,7 +83,7 @@ export const mattes = {
     this.matteDrawn.points = null;
     this.drawingMatte = false;
     if (points.length < 3) return this.redraw();
-    if (await this.matteDeed({ do: "draw", frame: this.frame, points })) this.chosenMatte = this.s.state.mattes.length - 1;
+    if (await this.matteDeed({ do: "draw", frame: this.frame, points })) this.chosenMatte = this.s.state.mattes.at(-1).id;
     this.redraw();
   },
   dropMatte() {
@@ -93,10 +93,10 @@ export const mattes = {
   },
   async addMatte(kind) {
     const deed = kind === "sequence" ? { do: kind, folder: this.matteFolder.trim() } : { do: kind };
-    if (await this.matteDeed(deed)) this.chosenMatte = this.s.state.mattes.length - 1;
+    if (await this.matteDeed(deed)) this.chosenMatte = this.s.state.mattes.at(-1).id;
   },
-  chooseMatte(index) {
-    this.chosenMatte = index;
+  chooseMatte(id) {
+    this.chosenMatte = id;
     this.redraw();
   },
   setMatte(change) {
@@ -115,7 +115,7 @@ export const mattes = {
   },
   async removeMatte() {
     const matte = this.chosenMatte;
-    this.chosenMatte = -1;
+    this.chosenMatte = 0;
     await this.matteDeed({ do: "remove", matte });
     this.redraw();
   },

@@ -188,7 +188,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     return this.edit(`switch ${key.replaceAll("_", " ")}`, { [key]: !this.s.state[key] });
   },
   chooseAttempt(id) {
-    return this.edit("choose an attempt", { attempt: id });
+    return this.act(() => post(`/api/shots/${this.id}/attempts/${id}`));
   },
 
   // Selection, shared by all views.

@@ -25,6 +25,21 @@ export const start = () => ({
     this.busy = "";
   },
 
+  /** Something with a shot as a whole; the page then shows it as it is. */
+  async ask(shot, deed, more = {}) {
+    await this.guarded("", async () => {
+      await post(`/api/shots/${shot}`, { do: deed, ...more });
+      location.reload();
+    });
+  },
+  async rename(shot, name) {
+    const next = window.prompt("What is this shot called?", name);
+    if (next && next !== name) await this.ask(shot, "rename", { name: next });
+  },
+  async remove(shot) {
+    if (window.confirm("Delete this shot with its tracks, attempts and deliveries for good?")) await this.ask(shot, "delete");
+  },
+
   dropped(event) {
     this.over = false;
     this.send([...event.dataTransfer.files]);

@@ -4,6 +4,7 @@ use super::{Centre, HUBER, LEAST_MARK_SIGMA_PX, LensError, LensOptions, SolvedLe
 use crate::camera::Intrinsics;
 use crate::lens::Distortion;
 use crate::spaces::{LensPoint, PlatePx};
+use crate::statistics::median;
 use nalgebra::{DMatrix, DVector, Matrix2, SymmetricEigen, Vector2};
 
 /// A number of the lens that is solved.
@@ -576,6 +577,5 @@ fn huber(miss: f64, knee: f64) -> f64 {
 /// Standard deviation as the median of the sizes tells it.
 fn spread(misses: &DVector<f64>) -> f64 {
     let mut sizes: Vec<f64> = misses.iter().map(|m| m.abs()).collect();
-    sizes.sort_by(f64::total_cmp);
-    sizes.get(sizes.len() / 2).map_or(0.0, |m| m / 0.6745)
+    median(&mut sizes).map_or(0.0, |m| m / 0.6745)
 }

@@ -4,7 +4,7 @@
 //! The covariance of a landmark needs the blocks of S⁻¹ between the cameras that see it, and
 //! these are exactly where S itself has blocks. With S = L Lᵀ, all entries of S⁻¹ on the
 //! pattern of L follow from L alone, column by column from the last one (Takahashi, Fagan and
-//! Chen 1973; for supernodes as here: Erisman and Tinney 1975). With J the columns of a
+//! Chin 1973; for supernodes as here: Erisman and Tinney 1975). With J the columns of a
 //! supernode, P the rows below it and M = L_PJ L_JJ⁻¹:
 //!
 //! ```text

@@ -3,7 +3,9 @@
 //! Best rotation by Kabsch (1976) on bearings, made robust by reweighting with the distance
 //! left over. What remains after the best rotation is parallax.
 
-use nalgebra::{Matrix3, Rotation3, UnitQuaternion, Vector3};
+use crate::rotation::nearest;
+use crate::statistics::median;
+use nalgebra::{Matrix3, UnitQuaternion, Vector3};
 
 /// The best rotation and what it leaves.
 #[derive(Clone, Copy, Debug)]
@@ -27,28 +29,17 @@ pub fn fit_rotation(pairs: &[(Vector3<f64>, Vector3<f64>)]) -> Option<RotationFi
         for ((a, b), w) in pairs.iter().zip(&weights) {
             covariance += b * a.transpose() * *w;
         }
-        let svd = covariance.svd(true, true);
-        let (u, v_t) = (svd.u?, svd.v_t?);
-        let flip =
-            Matrix3::from_diagonal(&Vector3::new(1.0, 1.0, (u * v_t).determinant().signum()));
-        rotation =
-            UnitQuaternion::from_rotation_matrix(&Rotation3::from_matrix_unchecked(u * flip * v_t));
+        rotation = nearest(&covariance)?.rotation;
         for ((a, b), l) in pairs.iter().zip(left.iter_mut()) {
             *l = (rotation * a - b).norm();
         }
-        let scale = median(&left).max(1e-6);
+        let scale = median(&mut left.clone())?.max(1e-6);
         for (w, l) in weights.iter_mut().zip(&left) {
             *w = 1.0 / (1.0 + (l / scale).powi(2));
         }
     }
     Some(RotationFit {
         rotation,
-        median_rad: median(&left),
+        median_rad: median(&mut left)?,
     })
-}
-
-fn median(values: &[f64]) -> f64 {
-    let mut sorted = values.to_vec();
-    let middle = sorted.len() / 2;
-    *sorted.select_nth_unstable_by(middle, f64::total_cmp).1
 }

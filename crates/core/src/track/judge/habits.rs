@@ -2,6 +2,7 @@
 
 use super::{Suspect, Why};
 use crate::spaces::{FrameNumber, TrackId};
+use crate::statistics::median;
 use crate::track::{Sample, Track};
 use nalgebra::Vector2;
 use std::collections::{BTreeMap, HashMap};
@@ -82,10 +83,7 @@ fn bends(tracks: &[Track]) -> HashMap<FrameNumber, Vector2<f64>> {
         x.push(bend.x);
         y.push(bend.y);
     }
-    let median = |mut v: Vec<f64>| {
-        let middle = v.len() / 2;
-        *v.select_nth_unstable_by(middle, f64::total_cmp).1
-    };
+    let median = |mut v: Vec<f64>| median(&mut v).unwrap_or(0.0);
     all.into_iter()
         .map(|(f, [x, y])| (f, Vector2::new(median(x), median(y))))
         .collect()

@@ -1,0 +1,144 @@
+//! Why a change of a shot is refused, as causes with data.
+
+use parallax_core::track::TrackError;
+
+/// A value that cannot be, or a change that makes no sense. Nothing was changed.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum Invalid {
+    /// Not an object where members are changed.
+    #[error(
+        "a change names members and their values, like {{\"grid_m\": 0.5}}; {at} is no such thing"
+    )]
+    NotMembers {
+        /// Where.
+        at: String,
+    },
+    /// A member that does not exist.
+    #[error("there is nothing called `{at}`")]
+    Unknown {
+        /// Where.
+        at: String,
+    },
+    /// A member that results set, or requests of their own that check them.
+    #[error("`{name}` is set by the work itself or by a request of its own")]
+    NotByHand {
+        /// Which.
+        name: &'static str,
+    },
+    /// A value of the wrong kind.
+    #[error("`{at}` cannot be {value}")]
+    Value {
+        /// Where.
+        at: String,
+        /// The value, shortened.
+        value: String,
+    },
+    /// A list that is replaced by someone who does not say what he saw.
+    #[error(
+        "`{at}` is a list: state the number of the edit that you build on (`on`), so that nobody's change is overwritten"
+    )]
+    ListWithoutNumber {
+        /// Where.
+        at: &'static str,
+    },
+    /// A film back too small or too large.
+    #[error("a film back has sides of 0.5 to 500 mm")]
+    FilmBack,
+    /// A focal length too short or too long.
+    #[error("a focal length lies between 1 and 5000 mm; {mm} was given")]
+    Focal {
+        /// What was given, mm.
+        mm: f64,
+    },
+    /// A range that ends before it begins.
+    #[error("the in point {first} lies after the out point {last}")]
+    RangeBackwards {
+        /// In.
+        first: i32,
+        /// Out.
+        last: i32,
+    },
+    /// A grid too fine or too coarse.
+    #[error("a square of the grid has 0.001 to 1000 m")]
+    Grid,
+    /// A first number beyond what files are numbered by.
+    #[error("deliveries are numbered from -1000000 to 10000000")]
+    Numbering,
+    /// A limit that lets nothing pass.
+    #[error("the limit has to be greater than 0 px")]
+    Limit,
+    /// A box too small or too large.
+    #[error("a stand-in has sides of 0.001 to 1000 m")]
+    StandIn,
+    /// A weight out of range.
+    #[error("a weight lies between 0 and 100")]
+    Weight,
+    /// A name that is too long, empty, or no text.
+    #[error("a name has 1 to {most} letters and no control characters")]
+    Name {
+        /// Most letters.
+        most: usize,
+    },
+    /// Too many of something.
+    #[error("{most} {what} are kept at most; remove one first")]
+    TooMany {
+        /// Of what.
+        what: &'static str,
+        /// How many there may be.
+        most: i64,
+    },
+    /// Nothing of this name.
+    #[error("there is no {what} called {name}")]
+    NoSuchName {
+        /// What was asked for.
+        what: &'static str,
+        /// Its name.
+        name: String,
+    },
+    /// A lens that cannot be.
+    #[error("{0}")]
+    Lens(String),
+    /// Something laid on a photograph that cannot be.
+    #[error("{0}")]
+    Photo(String),
+    /// A picture adjustment that cannot be.
+    #[error("{0}")]
+    Adjustment(&'static str),
+    /// A matte that cannot be.
+    #[error("{0}")]
+    Matte(String),
+    /// Controls of following out of range.
+    #[error("{0}")]
+    Following(String),
+    /// A hand track that cannot be.
+    #[error("{0}")]
+    Hand(String),
+    /// A file of tracks that cannot be read, or of which nothing can be placed.
+    #[error("{0}")]
+    Tracks(String),
+    /// Something that is locked.
+    #[error("the track is locked; unlock it first")]
+    Locked,
+    /// Other tracks than those that were worked on.
+    #[error("the tracks were followed anew or changed meanwhile; do it again")]
+    OtherTracks,
+    /// A word that was kept and means nothing.
+    #[error("`{word}` is not a kept {what}")]
+    Word {
+        /// The word.
+        word: String,
+        /// What it should be.
+        what: &'static str,
+    },
+    /// The state itself is damaged.
+    #[error(
+        "what is kept of this shot is damaged, so it cannot be changed; undo the last edit, or delete the shot"
+    )]
+    Damaged,
+}
+
+impl From<TrackError> for Invalid {
+    fn from(error: TrackError) -> Self {
+        Self::Following(error.to_string())
+    }
+}

@@ -1,0 +1,501 @@
+//! What a project survives: other people's edits, undo, deaths, full disks, damaged rows, and the
+//! versions of the program that came before.
+
+use crate::jobs::{Class, JobKind, JobState};
+use crate::shots::{Damage, PlateFacts};
+use crate::tracking::NoteChange;
+use crate::{Invalid, ShotState, Store, StoreError};
+use parallax_core::scene::StandIn;
+use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
+use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use rstest::rstest;
+use serde_json::{Value, json};
+use std::path::Path;
+
+fn facts() -> PlateFacts {
+    let facts = json!({
+        "pattern": "walk.####.png", "padding": 4, "first": 1, "last": 24, "count": 24,
+        "gaps": [], "others": [],
+    });
+    serde_json::from_value(facts).unwrap()
+}
+
+async fn with_shot(folder: &Path) -> (Store, i64) {
+    let store = Store::open(&folder.join("project.db")).await.unwrap();
+    let state = ShotState::new(640, 360);
+    let shot = store
+        .add_shot("walk", "/plates/walk", &facts(), (640, 360), &state)
+        .await
+        .unwrap();
+    (store, shot)
+}
+
+fn with_box(state: &ShotState, name: &str) -> ShotState {
+    let mut next = state.clone();
+    next.stand_ins.push(StandIn {
+        name: name.to_owned(),
+        at: TrackId(1),
+        size_m: [1.0; 3],
+        turn_deg: 0.0,
+    });
+    next
+}
+
+#[tokio::test]
+async fn undo_and_redo_lead_through_all_states() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let mut states = vec![store.shot(shot).await.unwrap().state];
+    for k in 0..6 {
+        let name = format!("box {k}");
+        states.push(
+            store
+                .edit(shot, &name, |s| Ok(with_box(s, &name)))
+                .await
+                .unwrap(),
+        );
+    }
+    let now = async || store.shot(shot).await.unwrap().state;
+    for k in (0..6).rev() {
+        assert_eq!(store.undo(shot).await.unwrap(), Some(format!("box {k}")));
+        assert!(now().await == states[k], "state {k} is another after undo");
+    }
+    assert_eq!(store.undo(shot).await.unwrap(), None);
+    for k in 0..6 {
+        assert_eq!(store.redo(shot).await.unwrap(), Some(format!("box {k}")));
+        assert!(
+            now().await == states[k + 1],
+            "state {} is another after redo",
+            k + 1
+        );
+    }
+    store.undo(shot).await.unwrap();
+    store
+        .edit(shot, "another", |s| Ok(with_box(s, "another")))
+        .await
+        .unwrap();
+    assert_eq!(
+        store.redo(shot).await.unwrap(),
+        None,
+        "what was undone is forgotten"
+    );
+}
+
+/// Two thousand edits of a shot whose whole state is large took 440 MB.
+#[tokio::test]
+async fn edits_keep_what_differs_and_not_the_whole() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let large = |s: &ShotState| {
+        Ok((0..400).fold(s.clone(), |s, k| {
+            with_box(&s, &format!("a box with a name, {k}"))
+        }))
+    };
+    store.edit(shot, "many boxes", large).await.unwrap();
+    for k in 0..100 {
+        let name = format!("one more, {k}");
+        store
+            .edit(shot, &name, |s| Ok(with_box(s, &name)))
+            .await
+            .unwrap();
+    }
+    let kept: i64 = sqlx::query_scalar(
+        "SELECT SUM(LENGTH(change) + LENGTH(before) + LENGTH(after)) FROM edits WHERE label LIKE 'one more%'",
+    )
+    .fetch_one(&store.pool)
+    .await
+    .unwrap();
+    assert!(kept < 100 * 300, "{kept} bytes for a hundred boxes");
+}
+
+/// Ten clients who append to one list lost 84 of 100: each sees a state, and says which.
+#[tokio::test]
+async fn no_client_overwrites_what_another_did() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let client = async |client: usize| {
+        let mut late = 0;
+        for k in 0..10 {
+            loop {
+                let seen = store.shot(shot).await.unwrap();
+                let wanted = with_box(&seen.state, &format!("{client}-{k}")).stand_ins;
+                let patch = json!({ "stand_ins": wanted });
+                let on = Some(seen.version);
+                match store
+                    .edit_on(shot, "add a box", on, |s| s.patched(&patch))
+                    .await
+                {
+                    Ok(_) => break,
+                    Err(StoreError::Late { since }) => {
+                        assert!(since.iter().all(|label| label == "add a box"), "{since:?}");
+                        late += 1;
+                    }
+                    Err(error) => panic!("{error}"),
+                }
+            }
+        }
+        late
+    };
+    futures_util::future::join_all((0..10).map(client)).await;
+    let mut names: Vec<String> = store
+        .shot(shot)
+        .await
+        .unwrap()
+        .state
+        .stand_ins
+        .into_iter()
+        .map(|b| b.name)
+        .collect();
+    names.sort();
+    names.dedup();
+    assert_eq!(names.len(), 100);
+}
+
+#[tokio::test]
+async fn a_late_edit_of_something_else_is_no_conflict() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let seen = store.shot(shot).await.unwrap().version;
+    let grid = json!({ "grid_m": 2.0 });
+    store
+        .edit(shot, "set the grid", |s| s.patched(&grid))
+        .await
+        .unwrap();
+    let rate = json!({ "rate": "25" });
+    store
+        .edit_on(shot, "state the rate", Some(seen), |s| s.patched(&rate))
+        .await
+        .unwrap();
+    let other = json!({ "grid_m": 3.0 });
+    let late = store
+        .edit_on(shot, "set the grid", Some(seen), |s| s.patched(&other))
+        .await;
+    let Err(StoreError::Late { since }) = late else {
+        panic!("{late:?}")
+    };
+    assert_eq!(since, ["set the grid"]);
+    // What was taken back is a change as well.
+    let seen = store.shot(shot).await.unwrap().version;
+    store.undo(shot).await.unwrap();
+    let again = json!({ "rate": "30" });
+    let late = store
+        .edit_on(shot, "state the rate", Some(seen), |s| s.patched(&again))
+        .await;
+    assert!(matches!(late, Err(StoreError::Late { .. })), "{late:?}");
+}
+
+#[tokio::test]
+async fn the_same_work_is_queued_once_and_short_work_does_not_wait() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let all = (0..20).map(|_| store.add_job(shot, JobKind::Solve));
+    let added = futures_util::future::join_all(all).await;
+    assert_eq!(
+        added
+            .into_iter()
+            .filter(|job| job.as_ref().unwrap().is_some())
+            .count(),
+        1
+    );
+    store.add_job(shot, JobKind::Hand).await.unwrap().unwrap();
+    let long = store.take_job(Class::Long).await.unwrap().unwrap();
+    let short = store.take_job(Class::Short).await.unwrap().unwrap();
+    assert_eq!((long.kind, short.kind), (JobKind::Solve, JobKind::Hand));
+    assert!(
+        store.add_job(shot, JobKind::Solve).await.unwrap().is_none(),
+        "it is being done"
+    );
+    // What follows a change is queued behind what runs, and once.
+    store.add_job_after(shot, JobKind::Hand).await.unwrap();
+    store.add_job_after(shot, JobKind::Hand).await.unwrap();
+    assert!(store.take_job(Class::Short).await.unwrap().is_some());
+    assert!(store.take_job(Class::Short).await.unwrap().is_none());
+}
+
+/// A job that takes the process down with it did so at every start.
+#[tokio::test]
+async fn a_job_fails_at_the_second_death() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let job = store.add_job(shot, JobKind::Ingest).await.unwrap().unwrap();
+    for death in 1..=2 {
+        assert_eq!(
+            store.take_job(Class::Long).await.unwrap().unwrap().id,
+            job,
+            "{death}"
+        );
+        let again = store.requeue_interrupted().await.unwrap();
+        assert_eq!(again, u64::from(death == 1));
+    }
+    assert!(store.take_job(Class::Long).await.unwrap().is_none());
+    let failed = &store.jobs(shot).await.unwrap()[0];
+    assert_eq!(failed.state, JobState::Failed);
+    assert!(failed.message.contains("died twice"), "{}", failed.message);
+    // An end in good order is no death.
+    let job = store.add_job(shot, JobKind::Track).await.unwrap().unwrap();
+    for _ in 0..5 {
+        assert_eq!(store.take_job(Class::Long).await.unwrap().unwrap().id, job);
+        store.put_back(job).await.unwrap();
+    }
+}
+
+/// After a full disk up to 43 % of edits failed until the next start.
+#[tokio::test]
+async fn a_full_disk_spoils_no_connection() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    // All connections are held but one, which has no room.
+    let mut held = Vec::new();
+    for _ in 0..3 {
+        held.push(store.pool.acquire().await.unwrap());
+    }
+    let mut full = store.pool.acquire().await.unwrap();
+    let pages: i64 = sqlx::query_scalar("PRAGMA page_count")
+        .fetch_one(&mut *full)
+        .await
+        .unwrap();
+    let limit = format!("PRAGMA max_page_count = {pages}");
+    sqlx::query(sqlx::AssertSqlSafe(limit))
+        .execute(&mut *full)
+        .await
+        .unwrap();
+    drop(full);
+    let name = "x".repeat(300_000);
+    let refused = store
+        .edit(shot, "a large box", |s| Ok(with_box(s, &name)))
+        .await;
+    assert!(refused.is_err(), "the disk was full");
+    let boxes = store.shot(shot).await.unwrap().state.stand_ins.len();
+    assert_eq!(boxes, 0, "what was refused left nothing behind");
+    // Whoever comes next gets another connection.
+    for k in 0..20 {
+        store
+            .edit(shot, "a box", |s| Ok(with_box(s, &k.to_string())))
+            .await
+            .unwrap();
+    }
+}
+
+/// A shot whose state cannot be read made all shots unreadable.
+#[rstest]
+#[case::nulls("json_set(state, '$.grid_m', null)", true)]
+#[case::a_list("'[1, 2, 3]'", false)]
+#[case::no_json("'{\"rate\": '", false)]
+#[tokio::test]
+async fn a_damaged_shot_opens_and_can_be_undone_or_deleted(
+    #[case] damage: &str,
+    #[case] undone: bool,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    store
+        .edit(shot, "add a box", |s| Ok(with_box(s, "a")))
+        .await
+        .unwrap();
+    let spoil = format!("UPDATE shots SET state = {damage}");
+    sqlx::query(sqlx::AssertSqlSafe(spoil))
+        .execute(&store.pool)
+        .await
+        .unwrap();
+    let seen = &store.shots(false).await.unwrap()[0];
+    assert_eq!(
+        (seen.damage, seen.name.as_str()),
+        (Some(Damage::State), "walk")
+    );
+    let refused = store
+        .edit(shot, "add a box", |s| Ok(with_box(s, "b")))
+        .await;
+    assert!(
+        refused.is_err(),
+        "an edit of what cannot be read would lose it"
+    );
+    assert_eq!(store.undo(shot).await.is_ok(), undone);
+    store.bin_shot(shot, Some(1)).await.unwrap();
+    store.delete_shot(shot).await.unwrap();
+    assert!(store.shots(true).await.unwrap().is_empty());
+}
+
+#[tokio::test]
+async fn shots_are_renamed_binned_brought_back_and_deleted() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    store.rename_shot(shot, " terrace ").await.unwrap();
+    assert_eq!(store.shot(shot).await.unwrap().name, "terrace");
+    for name in ["", "a\nb", &"x".repeat(200)] {
+        let error = store.rename_shot(shot, name).await.unwrap_err();
+        assert!(
+            matches!(error, StoreError::Invalid(Invalid::Name { .. })),
+            "{error}"
+        );
+    }
+    assert!(
+        store.delete_shot(shot).await.is_err(),
+        "only what is in the bin is deleted"
+    );
+    store.add_job(shot, JobKind::Track).await.unwrap();
+    store.bin_shot(shot, Some(7)).await.unwrap();
+    assert!(store.shots(false).await.unwrap().is_empty());
+    assert!(
+        store.take_job(Class::Long).await.unwrap().is_none(),
+        "work waits in the bin"
+    );
+    store.bin_shot(shot, None).await.unwrap();
+    assert_eq!(store.shots(false).await.unwrap().len(), 1);
+    assert!(store.take_job(Class::Long).await.unwrap().is_some());
+    store.bin_shot(shot, Some(7)).await.unwrap();
+    store.delete_shot(shot).await.unwrap();
+    assert!(matches!(
+        store.shot(shot).await,
+        Err(StoreError::Missing { .. })
+    ));
+    let left: i64 = sqlx::query_scalar("SELECT COUNT(*) FROM jobs")
+        .fetch_one(&store.pool)
+        .await
+        .unwrap();
+    assert_eq!(left, 0);
+}
+
+/// 723 of 6,000 numbers changed when they were kept, so that judging anew made a new result.
+#[tokio::test]
+async fn tracks_read_back_bit_by_bit() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let mut random = 88_172_645_463_325_252u64;
+    let mut number = || {
+        random ^= random << 13;
+        random ^= random >> 7;
+        random ^= random << 17;
+        640.0 * (random >> 11) as f64 / (1u64 << 53) as f64
+    };
+    let samples = (1..=1200).map(|frame| Sample {
+        frame: FrameNumber(frame),
+        px: PlatePx::new(number(), number()),
+        covariance: Covariance {
+            xx: number() / 1e3,
+            xy: number() / 1e5,
+            yy: number() / 1e3,
+        },
+    });
+    let tracks = [Track::new(TrackId(1), TrackKind::Auto, samples.collect())];
+    let run = store
+        .keep_tracks(shot, "inputs", &tracks, &[])
+        .await
+        .unwrap();
+    assert!(store.track_run(run).await.unwrap().tracks == tracks);
+}
+
+/// A project as an earlier version of the program left it: shots, whole-state edits, a run that
+/// knows movers only, an attempt whose landmarks have standard errors.
+async fn project_of_version(folder: &Path, version: i64) -> Value {
+    let options = sqlx::sqlite::SqliteConnectOptions::new()
+        .filename(folder.join("project.db"))
+        .create_if_missing(true);
+    let pool = sqlx::sqlite::SqlitePoolOptions::new()
+        .connect_with(options)
+        .await
+        .unwrap();
+    let mut migrator = sqlx::migrate!("./migrations");
+    let known = migrator
+        .migrations
+        .iter()
+        .filter(|m| m.version <= version)
+        .cloned();
+    migrator.migrations = known.collect::<Vec<_>>().into();
+    migrator.run(&pool).await.unwrap();
+    let mut state = serde_json::to_value(ShotState::new(640, 360)).unwrap();
+    state["run"] = json!(1);
+    state["attempt"] = json!(1);
+    if version < 3 {
+        state["lens"] = json!({ "k1": -0.1, "k2": 0.02, "k3": 0.0, "p1": 0.0, "p2": 0.0 });
+    }
+    let mut before = state.clone();
+    before["grid_m"] = json!(2.0);
+    let identity = json!({ "camera_from_world": { "rotation": [0.0, 0.0, 0.0, 1.0], "translation": [0.0, 0.0, 0.0] } });
+    let attempt = json!({
+        "lens": {
+            "width_px": 640, "height_px": 360, "focal_px": 600.0, "centre": [320.0, 180.0],
+            "distortion": {},
+        },
+        "focal_sigma_px": 2.0, "radial_sigma": null,
+        "frames": [{ "frame": 1, "pose": identity, "rms_px": 0.1, "features": 30 }],
+        "landmarks": [{
+            "track": 1, "point": [1.0, 2.0, -9.0], "sigma": [0.1, 0.2, 0.3], "rms_px": 0.1,
+            "residuals_px": [[1, 0.1]], "parallax_deg": 4.0,
+        }],
+        "set_aside": [], "rms_px": 0.1, "positions": 1, "parallax_deg": 4.0,
+        "started_from": [1, 2], "verdict": "good",
+    });
+    let facts = serde_json::to_string(&facts()).unwrap();
+    sqlx::query("INSERT INTO shots (name, folder, sequence, width_px, height_px, state) VALUES ('walk', '/p', ?, 640, 360, ?)")
+        .bind(facts).bind(state.to_string()).execute(&pool).await.unwrap();
+    sqlx::query(
+        "INSERT INTO edits (shot_id, label, before, after) VALUES (1, 'set the grid', ?, ?)",
+    )
+    .bind(before.to_string())
+    .bind(state.to_string())
+    .execute(&pool)
+    .await
+    .unwrap();
+    sqlx::query(
+        "INSERT INTO track_runs (shot_id, inputs, tracks, movers) VALUES (1, 'in', '[]', '[4]')",
+    )
+    .execute(&pool)
+    .await
+    .unwrap();
+    sqlx::query("INSERT INTO attempts (shot_id, run_id, label, inputs, rms_px, result) VALUES (1, 1, 'focal solved', 'in', 0.1, ?)")
+        .bind(attempt.to_string()).execute(&pool).await.unwrap();
+    sqlx::query("INSERT INTO jobs (shot_id, kind, state) VALUES (1, 'track', 'running')")
+        .execute(&pool)
+        .await
+        .unwrap();
+    pool.close().await;
+    state
+}
+
+#[rstest]
+#[tokio::test]
+async fn projects_of_every_earlier_version_open(#[values(1, 2, 3, 4)] version: i64) {
+    let folder = tempfile::tempdir().unwrap();
+    project_of_version(folder.path(), version).await;
+    let store = Store::open(&folder.path().join("project.db"))
+        .await
+        .unwrap();
+    let shot = &store.shots(false).await.unwrap()[0];
+    assert_eq!((shot.damage, shot.state.grid_m), (None, 0.5));
+    if version < 3 {
+        assert_eq!(
+            shot.state.lens.values.terms.k1, -0.1,
+            "terms of before lenses had a state"
+        );
+    }
+    let attempt = store.attempt(1).await.unwrap().attempt;
+    let sigma = attempt.landmarks[0].covariance.unwrap().sigma();
+    assert!(
+        (sigma[1] - 0.2).abs() < 1e-12,
+        "standard errors became covariances"
+    );
+    assert_eq!(store.attempts(shot.id).await.unwrap()[0].number, 1);
+    assert_eq!(
+        store.track_run(1).await.unwrap().suspects[0].track,
+        TrackId(4)
+    );
+    assert_eq!(store.requeue_interrupted().await.unwrap(), 1);
+    // Undo of an edit that kept whole states, then one of ours on top of it.
+    assert_eq!(
+        store.undo(shot.id).await.unwrap().as_deref(),
+        Some("set the grid")
+    );
+    assert_eq!(store.shot(shot.id).await.unwrap().state.grid_m, 2.0);
+    store.redo(shot.id).await.unwrap();
+    let change = NoteChange {
+        name: Some("nail".to_owned()),
+        ..NoteChange::default()
+    };
+    store
+        .edit(shot.id, "name", |s| s.noted(&[3], &change))
+        .await
+        .unwrap();
+    store.undo(shot.id).await.unwrap();
+    store.undo(shot.id).await.unwrap();
+    assert_eq!(store.shot(shot.id).await.unwrap().state.grid_m, 2.0);
+}

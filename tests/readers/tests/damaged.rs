@@ -1,0 +1,134 @@
+//! A bounded run of a fixed corpus: good files, each damaged in many ways that are the same every
+//! time. Whatever is read, nothing panics; a decoder that takes the process down fails the run.
+#![allow(clippy::unwrap_used)]
+
+use readers::Reader;
+use rstest::rstest;
+use std::io::Cursor;
+
+/// Good files of a kind.
+fn corpus(reader: Reader) -> Vec<Vec<u8>> {
+    let texts: &[&str] = match reader {
+        Reader::Camera => &[
+            r#"{"schema":"true-parallax/camera@1","fps":"24000/1001","first_frame":1,"width":64,"height":48,"film_back_mm":[36.0,20.25],"distortion":{"model":"brown","k1":0.1,"k2":0},"frames":[{"frame":1,"focal_px":50.0,"cx":32,"cy":24,"world_from_camera":[1,0,0,0,0,1,0,0,0,0,1,0,0,0,0,1]}],"points":[{"name":"a","xyz":[0,0,-4],"sigma":null,"residual_px":0.2}]}"#,
+        ],
+        Reader::TracksCsv => &[
+            "track,frame,x,y,sigma_x,weight,kind,name\na,1,2.5,3.5,0.1,1,auto,nail\na,2,2.6,3.4,0.1,1,auto,nail\n",
+        ],
+        Reader::TracksJson => &[
+            r#"{"schema":"true-parallax/tracks@1","tracks":[{"track":"a","name":"nail","samples":[[1,2.5,3.5,0.1,0.1],[2,2.6,3.4]]}]}"#,
+        ],
+        Reader::Usda => &[
+            "#usda 1.0\n(\n    upAxis = \"Y\"\n)\ndef Xform \"s\"\n{\n    def Camera \"c\" {\n        float focalLength = 35\n        matrix4d xformOp:transform.timeSamples = { 1: ((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,0,0,1)), }\n    }\n}\n",
+        ],
+        Reader::Lens => &[
+            r#"{"schema":"true-parallax/lens@1","width":64,"height":48,"focal_px":60,"centre":[32,24],"k1":-0.1,"k2":0.02,"k3":0,"p1":0,"p2":0}"#,
+        ],
+        Reader::Straights => &[
+            r#"{"width":64,"height":48,"straights":[[[1,2],[30,3],[60,2]],[[1,40],[30,41],[60,40]]],"terms":1}"#,
+        ],
+        Reader::Photo => &[
+            r#"{"width":200,"height":133,"rails":[{"axis":"x","a":[20,90],"b":[88,76]},{"axis":"x","a":[20,20],"b":[88,40]},{"axis":"z","a":[180,90],"b":[110,76]},{"axis":"z","a":[180,20],"b":[110,40]}],"origin":[93,110],"known_length":{"axis":"y","from":[86,88],"to":[86,40],"metres":2.04}}"#,
+        ],
+        Reader::Patch => &[
+            r#"{"rate":"24000/1001","film_back":{"width_mm":36,"height_mm":24},"focal":{"mm":28},"range":[1,9],"track":{"count":200}}"#,
+            r#"{"lens":{"source":"values","values":{"convention":"distorted_to_undistorted","terms":{"k1":0.1,"k2":0.01},"focal_px":640}}}"#,
+            r#"{"lens":{"straights":[{"frame":1,"marks":[[10,10],[300,12],[600,10]]},{"frame":1,"marks":[[10,300],[300,305],[600,300]]}]}}"#,
+            r#"{"photo":{"rails":[{"axis":"x","a":[1,2],"b":[30,4]}],"origin":[5,6],"known":{"axis":"y","from":[1,2],"to":[3,4],"metres":2}}}"#,
+        ],
+        Reader::Picture(ending) => return vec![picture(ending)],
+    };
+    texts.iter().map(|text| text.as_bytes().to_vec()).collect()
+}
+
+fn picture(ending: &str) -> Vec<u8> {
+    use image::{DynamicImage, ImageFormat, Rgb, Rgb32FImage, RgbImage};
+    let level = |x: u32, y: u32, c: u32| ((x * 3 + y * 5 + c * 7) % 251) as u8;
+    let plain = RgbImage::from_fn(40, 24, |x, y| Rgb([0, 1, 2].map(|c| level(x, y, c))));
+    let light = Rgb32FImage::from_fn(40, 24, |x, y| {
+        Rgb([0, 1, 2].map(|c| f32::from(level(x, y, c)) / 251.0))
+    });
+    let (picture, format) = match ending {
+        "jpg" => (DynamicImage::from(plain), ImageFormat::Jpeg),
+        "tif" => (DynamicImage::from(plain), ImageFormat::Tiff),
+        "exr" => (DynamicImage::from(light), ImageFormat::OpenExr),
+        _ => (DynamicImage::from(plain), ImageFormat::Png),
+    };
+    let mut bytes = Cursor::new(Vec::new());
+    picture.write_to(&mut bytes, format).unwrap();
+    bytes.into_inner()
+}
+
+/// Pieces that numbers and names are replaced by.
+const PIECES: [&[u8]; 16] = [
+    b"1e308",
+    b"-1e308",
+    b"1e-308",
+    b"NaN",
+    b"null",
+    b"-1",
+    b"99999999999999999999",
+    b"[]",
+    b"{}",
+    b"\"\"",
+    b"[[[[[[[[",
+    b"\xff\xff\xff\xff",
+    b"\x00\x00\x00\x00",
+    b"\x7f\xff\xff\xff",
+    b"\x80",
+    b"0",
+];
+
+fn damaged(good: &[u8], random: &mut fastrand::Rng) -> Vec<u8> {
+    let mut bytes = good.to_vec();
+    for _ in 0..random.usize(1..5) {
+        if bytes.is_empty() {
+            break;
+        }
+        let at = random.usize(0..bytes.len());
+        match random.u8(0..6) {
+            0 => bytes[at] ^= 1 << random.u8(0..8),
+            1 => bytes[at] = random.u8(..),
+            2 => bytes.truncate(at),
+            3 => {
+                let end = (at + random.usize(1..16)).min(bytes.len());
+                bytes.drain(at..end);
+            }
+            4 => {
+                let piece = PIECES[random.usize(0..PIECES.len())];
+                let end = (at + piece.len()).min(bytes.len());
+                bytes.splice(at..end, piece.iter().copied());
+            }
+            _ => {
+                let end = (at + random.usize(1..40)).min(bytes.len());
+                let again = bytes[at..end].to_vec();
+                let to = random.usize(0..=bytes.len());
+                bytes.splice(to..to, again);
+            }
+        }
+    }
+    bytes
+}
+
+/// Damaged files of each kind.
+const EACH: usize = 400;
+
+#[rstest]
+fn nothing_that_is_read_breaks_the_reader(
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11)] which: usize,
+) {
+    let reader = Reader::ALL[which];
+    let mut random = fastrand::Rng::with_seed(which as u64 + 1);
+    for good in corpus(reader) {
+        reader.read(&good);
+        for k in 0..EACH {
+            let bad = damaged(&good, &mut random);
+            let read = std::panic::catch_unwind(|| reader.read(&bad));
+            assert!(
+                read.is_ok(),
+                "{reader:?}, number {k}: {}",
+                bad.escape_ascii()
+            );
+        }
+    }
+}
