@@ -306,6 +306,7 @@ pub fn stale_since(shot: &Shot, attempt: &KeptAttempt, tracks: &ShotTracks) -> V
         ),
     ]
     .into_iter()
-    .filter_map(|(holds, text)| holds.then(|| text.to_owned()))
+    .filter(|(holds, _)| *holds)
+    .map(|(_, text)| text.to_owned())
     .collect()
 }

@@ -168,11 +168,14 @@ fn readable<T>(
 
 impl Everything {
     /// Whether the current attempt was made with another focal length than the one stated now.
-    fn attempt_has_other_focal(&self, stated_mm: f64, back: &FilmBack) -> bool {
-        self.attempt.as_ref().is_some_and(|a| {
-            let mm = back.focal_mm(a.attempt.lens.focal_px, a.attempt.lens.width_px);
-            (mm / stated_mm - 1.0).abs() > 1e-6
-        })
+    fn other_focal_of_attempt(&self) -> Option<(f64, String)> {
+        let FocalFact::Mm(stated_mm) = self.shot.state.focal else {
+            return None;
+        };
+        let (kept, back) = (self.attempt.as_ref()?, flow::film_back(&self.shot));
+        let mm = back.focal_mm(kept.attempt.lens.focal_px, kept.attempt.lens.width_px);
+        let differs = (mm / stated_mm - 1.0).abs() > 1e-6;
+        differs.then(|| (stated_mm, focal_of(&kept.attempt, &back)))
     }
 }
 
@@ -288,9 +291,6 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
         .unwrap_or((all.shot.plate.first, all.shot.plate.last));
     let solved = all.attempt.as_ref().map(|a| focal_of(&a.attempt, back));
     let focal = match (s.focal, solved) {
-        (FocalFact::Mm(mm), Some(solved)) if all.attempt_has_other_focal(mm, back) => {
-            format!("{mm} mm, stated; the attempt has {solved}")
-        }
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
         (FocalFact::Zooms, _) => "zooms".to_owned(),
         (FocalFact::Unknown, Some(solved)) => solved,

@@ -476,7 +476,7 @@ async fn names_survive_import_solve_and_delivery() {
         .map(|row| match row.split_once(',') {
             Some((track, rest)) if track != "track" => {
                 let number: u32 = track[1..].parse().unwrap();
-                let name = if number % 2 == 0 {
+                let name = if number.is_multiple_of(2) {
                     format!("{number}")
                 } else {
                     format!("nail {number}")

@@ -117,10 +117,14 @@ impl Matte {
 
     /// Numbers those that have none, so that each can be told from the others for good.
     pub fn numbered(mattes: &mut [Self]) {
-        let mut next = mattes.iter().map(|m| m.id).max().unwrap_or(0) + 1;
-        for matte in mattes.iter_mut().filter(|m| m.id == 0) {
-            matte.id = next;
-            next += 1;
+        let next = mattes
+            .iter()
+            .map(|m| m.id)
+            .max()
+            .unwrap_or(0)
+            .saturating_add(1);
+        for (matte, id) in mattes.iter_mut().filter(|m| m.id == 0).zip(next..) {
+            matte.id = id;
         }
     }
 
@@ -131,6 +135,9 @@ impl Matte {
 
     /// What cannot be, if anything.
     pub fn complaint(&self) -> Option<String> {
+        if self.id > 1_000_000_000 {
+            return Some("a matte's id is at most 1000000000".to_owned());
+        }
         if !(0.0..=500.0).contains(&self.feather_px) {
             return Some("a feather lies between 0 and 500 px".to_owned());
         }

@@ -40,6 +40,10 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     if let Some(kept) = &all.attempt {
         let stale = kept.inputs != flow::solve_inputs(&all.shot);
         out.extend(solve_findings(&kept.attempt, stale, &all.shot.state));
+        out.extend(all.other_focal_of_attempt().map(|(stated_mm, solved)| {
+            let text = format!("{stated_mm} mm is stated now; this attempt has {solved}.");
+            finding("solve", "warn", text)
+        }));
     }
     out.extend(orient_findings(all));
     out
@@ -224,9 +228,10 @@ fn solve_findings(a: &Attempt, stale: bool, state: &ShotState) -> Vec<Finding> {
         out.push(finding(
             "solve",
             "warn",
-            format!(
-                "{against} features do not move as the scene does (they slip or move by themselves) and take no part."
-            ),
+            match against {
+                1 => "1 feature does not move as the scene does (it slips or moves by itself) and takes no part.".to_owned(),
+                n => format!("{n} features do not move as the scene does (they slip or move by themselves) and take no part."),
+            },
         ));
     }
     if let Some(worst) = a

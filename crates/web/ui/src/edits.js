@@ -78,15 +78,19 @@ export const edits = {
     if (!camera) return "Whether the camera is good was not kept with this delivery. Deliver again.";
     return camera.good ? "The camera is good." : `The camera needs a look: ${camera.reasons.join("; ")}.`;
   },
+  cameraLevel() {
+    return this.s.receipt.camera?.good ? "ok" : "warn";
+  },
   assumptionsSaid() {
-    return `Assumed: ${this.s.receipt.assumptions.join("; ")}.`;
+    const { assumptions } = this.s.receipt;
+    return assumptions?.length ? `Assumed: ${assumptions.join("; ")}.` : "";
   },
   staleSaid() {
-    const stale = this.s.receipt.stale;
-    return stale.length ? `Delivered as stale: ${stale.join("; ")}.` : "";
+    const { stale } = this.s.receipt;
+    return stale?.length ? `Delivered as stale: ${stale.join("; ")}.` : "";
   },
   lacking() {
-    return this.s.receipt.files.flatMap((f) => f.lacks.map((lack) => `${f.file} lacks ${lack}.`));
+    return this.s.receipt.files.flatMap((f) => (f.lacks ?? []).map((lack) => `${f.file} lacks ${lack}.`));
   },
   go(station) {
     this.station = station;
