@@ -5,7 +5,7 @@ use crate::package::{put, round};
 use crate::render::TakeArgs;
 use clap::Args;
 use nalgebra::Vector2;
-use parallax_core::track::{Covariance, Track};
+use parallax_core::tracks::{Covariance, Track};
 use parallax_demo::features::{self, Seen};
 use parallax_formats::tracks_reader;
 use serde_json::{Value, json};

@@ -3,7 +3,8 @@
 
 use image::{GrayImage, Luma};
 use parallax_core::track::session::preview;
-use parallax_core::track::{FrameSource, Track, TrackKind, TrackOptions};
+use parallax_core::track::{FrameSource, TrackOptions};
+use parallax_core::tracks::{Track, TrackKind};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};

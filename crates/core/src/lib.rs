@@ -17,6 +17,7 @@
 pub mod bodies;
 pub mod camera;
 pub mod damped;
+pub mod judge;
 pub mod lens;
 pub mod photo;
 pub mod plate;
@@ -27,4 +28,5 @@ pub mod solve;
 pub mod spaces;
 pub mod statistics;
 pub mod track;
+pub mod tracks;
 mod vectors;

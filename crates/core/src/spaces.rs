@@ -4,7 +4,9 @@
 //! | type | space | unit |
 //! |---|---|---|
 //! | [`PlatePx`] | the picture as shot, distorted | px, y down |
+//! | [`UndistortedPx`] | the undistorted picture | px, y down |
 //! | [`LensPoint`] | undistorted direction, (px - centre) / focal | none, y down |
+//! | [`DistortedPoint`] | the same of the plate as shot, before its distortion is removed | none, y down |
 //! | [`WorldPoint`] | the solved world, right-handed, Y up | world units, metres once scaled |
 //!
 //! Points in the camera's own space are plain `Vector3<f64>` inside one function and
@@ -41,6 +43,38 @@ impl PlatePx {
     /// The position displaced by `by` px.
     pub fn moved(self, by: Vector2<f64>) -> Self {
         Self::new(self.x + by.x, self.y + by.y)
+    }
+}
+
+/// A position in the undistorted picture, px; never one of the plate.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct UndistortedPx {
+    /// px to the right of the left border.
+    pub x: f64,
+    /// px below the upper border.
+    pub y: f64,
+}
+
+impl UndistortedPx {
+    /// A position from its two coordinates in px.
+    pub const fn new(x: f64, y: f64) -> Self {
+        Self { x, y }
+    }
+}
+
+/// Where a direction falls after distortion, in units of the focal length from the centre, y down.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct DistortedPoint {
+    /// To the right.
+    pub x: f64,
+    /// Downwards.
+    pub y: f64,
+}
+
+impl DistortedPoint {
+    /// A position from its two coordinates.
+    pub const fn new(x: f64, y: f64) -> Self {
+        Self { x, y }
     }
 }
 

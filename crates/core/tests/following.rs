@@ -7,7 +7,8 @@ use parallax_core::track::hand::{Ended, HandError, HandKey, HandTrack, follow_ha
 use parallax_core::track::matte::Mask;
 use parallax_core::track::picture::Plane;
 use parallax_core::track::session::{follow_plate, preview};
-use parallax_core::track::{FrameError, FrameSource, Track, TrackError, TrackKind, TrackOptions};
+use parallax_core::track::{FrameError, FrameSource, TrackError, TrackOptions};
+use parallax_core::tracks::{Track, TrackKind};
 use rstest::rstest;
 use std::collections::HashMap;
 

@@ -222,7 +222,7 @@ fn all_of_the_plate_is_kept(#[case] distortion: Distortion, #[case] grows: bool)
         (0.5 * w, 0.0),
         (w, 0.5 * h),
     ] {
-        let at = frame.straight_px(PlatePx::new(corner.0, corner.1)).unwrap();
+        let at = frame.undistorted(PlatePx::new(corner.0, corner.1)).unwrap();
         let inside = at.x >= -1e-3 && at.y >= -1e-3 && at.x <= f64::from(frame.width_px) + 1e-3;
         assert!(
             inside && at.y <= f64::from(frame.height_px) + 1e-3,
@@ -230,7 +230,7 @@ fn all_of_the_plate_is_kept(#[case] distortion: Distortion, #[case] grows: bool)
         );
         assert!(
             frame
-                .plate_px(at)
+                .distorted(at)
                 .unwrap()
                 .distance_px(PlatePx::new(corner.0, corner.1))
                 < 1e-6
@@ -261,7 +261,7 @@ fn maps_there_and_back_compose_to_nothing() {
     for y in (2..HEIGHT - 2).step_by(7) {
         for x in (2..WIDTH - 2).step_by(7) {
             let [u, v] = back.from_px[(y * WIDTH + x) as usize].map(f64::from);
-            let Some([px, py]) = there.at(PlatePx::new(u, v)) else {
+            let Some([px, py]) = there.at([u, v]) else {
                 continue;
             };
             worst = worst.max((px - f64::from(x) - 0.5).hypot(py - f64::from(y) - 0.5));

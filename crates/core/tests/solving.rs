@@ -9,7 +9,7 @@ use parallax_core::lens::correct::{straightened, with_lens};
 use parallax_core::progress::Silent;
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, Verdict, solve, solve_again};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
-use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
 
 const FRAMES: i32 = 40;

@@ -3,7 +3,7 @@
 use crate::take::Take;
 use nalgebra::Vector2;
 use parallax_core::spaces::{PlatePx, WorldPoint};
-use parallax_core::track::Track;
+use parallax_core::tracks::Track;
 
 /// What the first position of a feature falls on.
 #[derive(Clone, Debug)]

@@ -1,8 +1,8 @@
 //! Following against truth: where features are after 30 frames of the demo plate.
 #![allow(clippy::unwrap_used)]
 
+use parallax_core::judge;
 use parallax_core::progress::Silent;
-use parallax_core::track::judge;
 use parallax_core::track::{TrackOptions, session::follow_plate};
 use parallax_demo::{features, plates, terrace};
 use parallax_media::Plate;

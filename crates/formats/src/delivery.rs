@@ -16,7 +16,7 @@ use parallax_core::scene::{Orientation, Receiver, StandIn};
 use parallax_core::solve::Attempt;
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
-use parallax_core::track::Track;
+use parallax_core::tracks::Track;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 use std::io::Write;

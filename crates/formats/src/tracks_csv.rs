@@ -5,7 +5,7 @@
 //! top-left corner as origin, y down. It is read by [`crate::tracks_reader`], which shares
 //! nothing with this file.
 
-use parallax_core::track::{Track, TrackKind};
+use parallax_core::tracks::{Track, TrackKind};
 
 /// Why tracks cannot be written.
 #[derive(Debug, thiserror::Error)]

@@ -6,7 +6,7 @@
 use crate::tracks_csv::Called;
 use crate::tracks_reader::{DEFAULT_SIGMA_PX, MOST_NAME, MOST_ROWS, NamedTracks, is_possible};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
-use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
 

@@ -6,7 +6,7 @@
 //! beyond what can be kept, comes in.
 
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
-use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use serde::Deserialize;
 use std::collections::{BTreeMap, HashMap};
 

@@ -12,7 +12,7 @@ use parallax_core::lens::maps::{Frame, Map};
 use parallax_core::lens::resample::Rgba;
 use parallax_core::plate::FrameRate;
 use parallax_core::progress::Progress;
-use parallax_core::spaces::{FrameNumber, PlatePx};
+use parallax_core::spaces::FrameNumber;
 use parallax_core::track::FrameSource;
 use parallax_media::colour::{self, Beside, Written};
 use parallax_media::{MediaError, Plate, Sequence};
@@ -282,7 +282,7 @@ fn prove(
     for y in 0..height {
         for x in 0..width {
             let [u, v] = back.from_px[(y * width + x) as usize].map(f64::from);
-            if let Some([px, py]) = there.at(PlatePx::new(u, v)) {
+            if let Some([px, py]) = there.at([u, v]) {
                 largest = largest.max((px - f64::from(x) - 0.5).hypot(py - f64::from(y) - 0.5));
                 compared += 1;
             }

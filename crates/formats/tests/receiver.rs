@@ -9,7 +9,7 @@ use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Hand, Receiver, StandIn, Up};
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
-use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::delivery::{
     CAMERA_FILE, CameraStanding, Delivery, DeliveryError, Landmark, SCENE_FILE, TRACKS_FILE,

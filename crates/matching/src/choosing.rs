@@ -4,10 +4,10 @@
 //! or under a drawn matte since; of these not what the artist set aside, and not what was set
 //! aside by itself unless the artist keeps it. What the artist keyed nobody else sets aside.
 
+use parallax_core::judge::Suspect;
 use parallax_core::spaces::TrackId;
-use parallax_core::track::judge::Suspect;
 use parallax_core::track::matte::{Matte, drawn_leave_out};
-use parallax_core::track::{Sample, Track, TrackKind};
+use parallax_core::tracks::{Sample, Track, TrackKind};
 use std::collections::{HashMap, HashSet};
 
 /// What the artist decided about tracks.
@@ -120,9 +120,9 @@ impl Choices<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use parallax_core::judge::Why;
     use parallax_core::spaces::{FrameNumber, PlatePx};
-    use parallax_core::track::Covariance;
-    use parallax_core::track::judge::Why;
+    use parallax_core::tracks::Covariance;
     use rstest::rstest;
 
     fn track(id: u32, kind: TrackKind, frames: std::ops::RangeInclusive<i32>) -> Track {

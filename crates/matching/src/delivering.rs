@@ -3,7 +3,7 @@
 use parallax_core::scene::{Orientation, StandIn};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{TrackId, WorldPoint};
-use parallax_core::track::Track;
+use parallax_core::tracks::Track;
 use parallax_formats::delivery::{
     self, Delivery, DeliveryError, NamedText, RECEIPT_FILE, Shot, unzipped, zipped,
 };

@@ -1,13 +1,14 @@
 //! Which frames of a plate are followed, how, and what speaks against the tracks?
 
 use parallax_core::camera::Intrinsics;
+use parallax_core::judge::{self, Suspect};
 use parallax_core::progress::Progress;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::adjust::Adjustment;
-use parallax_core::track::judge::{self, Suspect};
 use parallax_core::track::matte::{Matte, MatteSource};
 use parallax_core::track::session::follow_plate;
-use parallax_core::track::{Track, TrackError, TrackOptions};
+use parallax_core::track::{TrackError, TrackOptions};
+use parallax_core::tracks::Track;
 use parallax_media::{Mattes, MediaError, Plate};
 use serde_json::json;
 use std::path::PathBuf;

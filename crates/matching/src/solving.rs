@@ -6,7 +6,7 @@ use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::FilmBack;
 use parallax_core::progress::Progress;
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, solve, solve_again};
-use parallax_core::track::Track;
+use parallax_core::tracks::Track;
 
 /// What is known of the focal length.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]

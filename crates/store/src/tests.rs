@@ -7,7 +7,7 @@ use crate::tracking::NoteChange;
 use crate::{Invalid, ShotState, Store, StoreError};
 use parallax_core::scene::StandIn;
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
-use parallax_core::track::{Covariance, Sample, Track, TrackKind};
+use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
 use serde_json::{Value, json};
 use std::path::Path;

@@ -2,9 +2,9 @@
 
 use crate::tracking::{FIRST_HAND, TrackNote};
 use crate::{Invalid, ShotState, Store, StoreError, of_text, to_text};
+use parallax_core::judge::{Suspect, Why};
 use parallax_core::spaces::{FrameNumber, TrackId};
-use parallax_core::track::Track;
-use parallax_core::track::judge::{Suspect, Why};
+use parallax_core::tracks::Track;
 use std::collections::BTreeMap;
 
 /// The tracks of one run.

@@ -166,7 +166,7 @@ pub fn mesh(frame: &Frame) -> Value {
         let flat: Vec<f64> = mesh
             .places
             .iter()
-            .flat_map(|p| [short(p.x, 3), short(p.y, 3)])
+            .flat_map(|[x, y]| [short(*x, 3), short(*y, 3)])
             .collect();
         json!({ "columns": mesh.columns, "rows": mesh.rows, "places": flat })
     };

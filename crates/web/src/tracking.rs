@@ -4,10 +4,10 @@
 use crate::app::App;
 use crate::error::ApiError;
 use crate::flow;
+use parallax_core::judge::Suspect;
 use parallax_core::spaces::TrackId;
-use parallax_core::track::Track;
 use parallax_core::track::hand::{Ended, HandTrack, Leg, Path};
-use parallax_core::track::judge::Suspect;
+use parallax_core::tracks::Track;
 use parallax_formats::tracks_csv::Called;
 use parallax_store::ShotState;
 use parallax_store::shots::Shot;

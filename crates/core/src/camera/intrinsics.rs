@@ -2,7 +2,7 @@
 
 use super::Pose;
 use crate::lens::Distortion;
-use crate::spaces::{LensPoint, PlatePx, WorldPoint};
+use crate::spaces::{DistortedPoint, LensPoint, PlatePx, WorldPoint};
 use serde::{Deserialize, Serialize};
 
 /// The drawing of one camera, px of the plate as shot.
@@ -49,10 +49,15 @@ impl Intrinsics {
     /// The undistorted direction of a plate position. `None` outside the radius in which
     /// the distortion can be inverted.
     pub fn lens_point(&self, px: PlatePx) -> Option<LensPoint> {
-        self.distortion.undistort(LensPoint::new(
+        self.distortion.undistort(self.distorted_point(px))
+    }
+
+    /// A plate position from the centre, in units of the focal length; its distortion is left as it is.
+    pub fn distorted_point(&self, px: PlatePx) -> DistortedPoint {
+        DistortedPoint::new(
             (px.x - self.centre.x) / self.focal_px,
             (px.y - self.centre.y) / self.focal_px,
-        ))
+        )
     }
 
     /// Where a world point falls in the plate, `None` at or behind the camera or where

@@ -12,7 +12,7 @@
 
 use super::Distortion;
 use crate::camera::Intrinsics;
-use crate::spaces::{LensPoint, PlatePx};
+use crate::spaces::{DistortedPoint, PlatePx};
 use nalgebra::{DMatrix, DVector};
 use serde::{Deserialize, Serialize};
 
@@ -65,7 +65,7 @@ pub fn from_older(older: &Intrinsics) -> Result<Converted, ConvertError> {
     }
     let pairs: Vec<Pair> = plate(older)
         .map(|distorted| Pair {
-            from: older.distortion.distort(distorted),
+            from: older.distortion.polynomial(distorted),
             to: distorted,
         })
         .collect();
@@ -85,10 +85,11 @@ pub fn from_older(older: &Intrinsics) -> Result<Converted, ConvertError> {
 /// Terms of the older convention for a lens of ours.
 pub fn to_older(lens: &Intrinsics) -> Result<Converted, ConvertError> {
     check_tame(lens)?;
-    let pair = |distorted| {
+    let pair = |[x, y]: [f64; 2]| {
+        let to = lens.distortion.undistort(DistortedPoint::new(x, y))?;
         Some(Pair {
-            from: distorted,
-            to: lens.distortion.undistort(distorted)?,
+            from: [x, y],
+            to: [to.x, to.y],
         })
     };
     let pairs: Vec<Pair> = plate(lens)
@@ -102,9 +103,9 @@ pub fn to_older(lens: &Intrinsics) -> Result<Converted, ConvertError> {
 /// position of the plate by more than twice its diagonal, and none to infinity.
 pub fn check_tame(lens: &Intrinsics) -> Result<(), ConvertError> {
     let most_px = 2.0 * f64::from(lens.width_px).hypot(f64::from(lens.height_px));
-    let is_tame = |at: LensPoint| {
-        let to = lens.distortion.distort(at);
-        lens.focal_px * (to.x - at.x).hypot(to.y - at.y) <= most_px
+    let is_tame = |[x, y]: [f64; 2]| {
+        let to = lens.distortion.polynomial([x, y]);
+        lens.focal_px * (to[0] - x).hypot(to[1] - y) <= most_px
     };
     if plate(lens).all(is_tame) {
         Ok(())
@@ -113,13 +114,15 @@ pub fn check_tame(lens: &Intrinsics) -> Result<(), ConvertError> {
     }
 }
 
-/// A position and where the wanted polynomial has to take it, lens units.
+/// A position and where the wanted polynomial has to take it, lens units; which of the two is
+/// distorted depends on the convention.
 struct Pair {
-    from: LensPoint,
-    to: LensPoint,
+    from: [f64; 2],
+    to: [f64; 2],
 }
 
-fn plate(lens: &Intrinsics) -> impl Iterator<Item = LensPoint> {
+/// Positions all over the plate, distorted, lens units.
+fn plate(lens: &Intrinsics) -> impl Iterator<Item = [f64; 2]> {
     let (w, h) = (f64::from(lens.width_px), f64::from(lens.height_px));
     let (centre, focal) = (lens.centre, lens.focal_px);
     let at = move |i: u32, j: u32| {
@@ -127,7 +130,7 @@ fn plate(lens: &Intrinsics) -> impl Iterator<Item = LensPoint> {
             w * f64::from(i) / f64::from(STEPS),
             h * f64::from(j) / f64::from(STEPS),
         );
-        LensPoint::new((px.x - centre.x) / focal, (px.y - centre.y) / focal)
+        [(px.x - centre.x) / focal, (px.y - centre.y) / focal]
     };
     (0..=STEPS).flat_map(move |j| (0..=STEPS).map(move |i| at(i, j)))
 }
@@ -146,14 +149,14 @@ fn fitted(pairs: &[Pair], other: &Distortion, focal_px: f64) -> Result<Converted
     // Columns are scaled by the farthest radius, so that high powers are conditioned like low ones.
     let far = pairs
         .iter()
-        .map(|p| p.from.x.hypot(p.from.y))
+        .map(|p| p.from[0].hypot(p.from[1]))
         .fold(0.0, f64::max)
         .max(1e-9);
     let scales = [far.powi(2), far.powi(4), far.powi(6), far, far];
     let mut design = DMatrix::zeros(2 * pairs.len(), count);
     let mut wanted = DVector::zeros(2 * pairs.len());
     for (k, Pair { from, to }) in pairs.iter().enumerate() {
-        let (x, y) = (from.x, from.y);
+        let [x, y] = *from;
         let q = x * x + y * y;
         let columns = [
             (x * q, y * q),
@@ -166,8 +169,8 @@ fn fitted(pairs: &[Pair], other: &Distortion, focal_px: f64) -> Result<Converted
             design[(2 * k, c)] = across / scales[c];
             design[(2 * k + 1, c)] = down / scales[c];
         }
-        wanted[2 * k] = to.x - x;
-        wanted[2 * k + 1] = to.y - y;
+        wanted[2 * k] = to[0] - x;
+        wanted[2 * k + 1] = to[1] - y;
     }
     if !design.iter().chain(&wanted).all(|v| v.is_finite()) {
         return Err(ConvertError::Wild);
@@ -214,7 +217,7 @@ mod tests {
             let ours = lens(Distortion { k1, k2, k3: 0.0, p1, p2: 0.0 });
             let older = to_older(&ours).unwrap();
             let again = from_older(&lens(older.terms)).unwrap();
-            let far = plate(&ours).filter_map(|d| ours.distortion.undistort(d)).map(|u| {
+            let far = plate(&ours).filter_map(|[x, y]| ours.distortion.undistort(DistortedPoint::new(x, y))).map(|u| {
                 let (a, b) = (ours.plate_px(u), lens(again.terms).plate_px(u));
                 a.distance_px(b)
             }).fold(0.0, f64::max);
@@ -227,12 +230,13 @@ mod tests {
     fn the_stated_error_is_the_true_one() {
         let ours = lens(Distortion::radial(-0.25, 0.06));
         let older = to_older(&ours).unwrap();
-        let error = |d: LensPoint| {
-            let (u, v) = (
-                ours.distortion.undistort(d).unwrap(),
-                older.terms.distort(d),
-            );
-            1920.0 * (u.x - v.x).hypot(u.y - v.y)
+        let error = |[x, y]: [f64; 2]| {
+            let u = ours
+                .distortion
+                .undistort(DistortedPoint::new(x, y))
+                .unwrap();
+            let v = older.terms.polynomial([x, y]);
+            1920.0 * (u.x - v[0]).hypot(u.y - v[1])
         };
         let largest = plate(&ours).map(error).fold(0.0, f64::max);
         assert!((largest - older.largest_px).abs() < 1e-6);

@@ -12,7 +12,7 @@ use crate::camera::Intrinsics;
 use crate::progress::Progress;
 use crate::solve::{Attempt, SolveError, SolveOptions, solve, solve_again};
 use crate::spaces::LensPoint;
-use crate::track::{Covariance, Sample, Track};
+use crate::tracks::{Covariance, Sample, Track};
 use nalgebra::{Matrix2, Vector2};
 
 /// Tracks as a camera without the lens would have seen them: px about the lens's centre, at its

@@ -9,7 +9,7 @@
 //! Pictures go through a map by [`resample`](super::resample).
 
 use crate::camera::Intrinsics;
-use crate::spaces::{LensPoint, PlatePx};
+use crate::spaces::{LensPoint, PlatePx, UndistortedPx};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
@@ -125,55 +125,74 @@ impl Frame {
         Intrinsics { centre, ..straight }
     }
 
+    /// The direction of a position of the undistorted picture.
+    pub fn lens_point(&self, px: UndistortedPx) -> LensPoint {
+        let [left, top] = self.added_px.map(f64::from);
+        LensPoint::new(
+            (px.x - self.lens.centre.x - left) / self.lens.focal_px,
+            (px.y - self.lens.centre.y - top) / self.lens.focal_px,
+        )
+    }
+
+    /// Where a direction falls in the undistorted picture.
+    pub fn undistorted_px(&self, at: LensPoint) -> UndistortedPx {
+        let [left, top] = self.added_px.map(f64::from);
+        UndistortedPx::new(
+            self.lens.centre.x + left + self.lens.focal_px * at.x,
+            self.lens.centre.y + top + self.lens.focal_px * at.y,
+        )
+    }
+
     /// Where a position of the undistorted picture lies in the plate. `None` beyond the radius
     /// in which the lens maps one to one.
-    pub fn plate_px(&self, straight: PlatePx) -> Option<PlatePx> {
-        let at = self.straight().lens_point(straight)?;
+    pub fn distorted(&self, px: UndistortedPx) -> Option<PlatePx> {
+        let at = self.lens_point(px);
         let inside = at.x.hypot(at.y) <= self.lens.distortion.valid_radius();
         inside.then(|| self.lens.plate_px(at))
     }
 
-    /// Where a position of the plate lies in the undistorted picture.
-    pub fn straight_px(&self, plate: PlatePx) -> Option<PlatePx> {
-        Some(self.straight().plate_px(self.lens.lens_point(plate)?))
+    /// Where a position of the plate lies in the undistorted picture. `None` where the lens has
+    /// no inverse.
+    pub fn undistorted(&self, px: PlatePx) -> Option<UndistortedPx> {
+        Some(self.undistorted_px(self.lens.lens_point(px)?))
     }
 
     /// For every px of the undistorted picture, where it lies in the plate.
     pub fn undistorting(&self) -> Map {
         let limit = self.lens.distortion.valid_radius();
-        let straight = self.straight();
-        Map::of(self.width_px, self.height_px, |(): &mut (), px| {
-            let at = LensPoint::new(
-                (px.x - straight.centre.x) / straight.focal_px,
-                (px.y - straight.centre.y) / straight.focal_px,
-            );
-            (at.x.hypot(at.y) <= limit).then(|| self.lens.plate_px(at))
+        Map::of(self.width_px, self.height_px, |(): &mut (), [x, y]| {
+            let at = self.lens_point(UndistortedPx::new(x, y));
+            (at.x.hypot(at.y) <= limit).then(|| {
+                let px = self.lens.plate_px(at);
+                [px.x, px.y]
+            })
         })
     }
 
     /// For every px of the plate, where it lies in the undistorted picture.
     pub fn distorting(&self) -> Map {
-        let straight = self.straight();
+        let lens = &self.lens;
         Map::of(
-            self.lens.width_px,
-            self.lens.height_px,
-            |last: &mut Option<LensPoint>, px| {
-                let lens = &self.lens;
-                let at = LensPoint::new(
-                    (px.x - lens.centre.x) / lens.focal_px,
-                    (px.y - lens.centre.y) / lens.focal_px,
-                );
+            lens.width_px,
+            lens.height_px,
+            |last: &mut Option<LensPoint>, [x, y]| {
+                let at = lens.distorted_point(PlatePx::new(x, y));
+                let guess = last.unwrap_or(LensPoint::new(at.x, at.y));
                 *last = lens
                     .distortion
-                    .undistort_near(at, last.unwrap_or(at))
+                    .undistort_near(at, guess)
                     .or_else(|| lens.distortion.undistort(at));
-                last.map(|found| straight.plate_px(found))
+                last.map(|found| {
+                    let px = self.undistorted_px(found);
+                    [px.x, px.y]
+                })
             },
         )
     }
 }
 
 /// For every px, row by row, a position in another picture; not a number where there is none.
+/// Which of the two pictures is the plate depends on the direction, so positions are bare here.
 #[derive(Clone, Debug)]
 pub struct Map {
     /// Width of the picture that is filled, px.
@@ -185,11 +204,11 @@ pub struct Map {
 }
 
 impl Map {
-    /// Fills a map; what `place` keeps from px to px begins anew with every row.
+    /// Fills a map from the centres of its px; what `place` keeps from px to px begins anew with every row.
     fn of<K: Default>(
         width_px: u32,
         height_px: u32,
-        place: impl Fn(&mut K, PlatePx) -> Option<PlatePx> + Sync,
+        place: impl Fn(&mut K, [f64; 2]) -> Option<[f64; 2]> + Sync,
     ) -> Self {
         let mut from_px = vec![[f32::NAN; 2]; width_px as usize * height_px as usize];
         from_px
@@ -198,9 +217,8 @@ impl Map {
             .for_each(|(y, row)| {
                 let mut kept = K::default();
                 for (x, out) in row.iter_mut().enumerate() {
-                    if let Some(at) = place(&mut kept, PlatePx::new(x as f64 + 0.5, y as f64 + 0.5))
-                    {
-                        *out = [at.x as f32, at.y as f32];
+                    if let Some(at) = place(&mut kept, [x as f64 + 0.5, y as f64 + 0.5]) {
+                        *out = at.map(|v| v as f32);
                     }
                 }
             });
@@ -219,8 +237,8 @@ impl Map {
     }
 
     /// The position at a place between px, bilinear; `None` at the border.
-    pub fn at(&self, px: PlatePx) -> Option<[f64; 2]> {
-        let (x, y) = (px.x - 0.5, px.y - 0.5);
+    pub fn at(&self, px: [f64; 2]) -> Option<[f64; 2]> {
+        let [x, y] = px.map(|v| v - 0.5);
         let inside = x >= 0.0
             && y >= 0.0
             && x < f64::from(self.width_px) - 1.0

@@ -6,8 +6,7 @@
 //! vertices stay at that radius, which lies outside the plate.
 
 use super::maps::Frame;
-use crate::camera::Intrinsics;
-use crate::spaces::{LensPoint, PlatePx};
+use crate::spaces::{LensPoint, PlatePx, UndistortedPx};
 
 /// Places of the vertices, row by row, px of the other picture.
 #[derive(Clone, Debug, PartialEq)]
@@ -17,7 +16,7 @@ pub struct Mesh {
     /// Pieces down.
     pub rows: u32,
     /// Where each vertex lies in the other picture.
-    pub places: Vec<PlatePx>,
+    pub places: Vec<[f64; 2]>,
 }
 
 impl Mesh {
@@ -26,16 +25,16 @@ impl Mesh {
         width_px: u32,
         height_px: u32,
         pieces: u32,
-        place: impl Fn(PlatePx) -> PlatePx,
+        place: impl Fn([f64; 2]) -> [f64; 2],
     ) -> Self {
         let side = f64::from(width_px.max(height_px)) / f64::from(pieces.max(1));
         let count = |length: u32| ((f64::from(length) / side).round() as u32).max(1);
         let (columns, rows) = (count(width_px), count(height_px));
         let at = |i: u32, j: u32| {
-            PlatePx::new(
+            [
                 f64::from(width_px) * f64::from(i) / f64::from(columns),
                 f64::from(height_px) * f64::from(j) / f64::from(rows),
-            )
+            ]
         };
         let vertices = (0..=rows).flat_map(|j| (0..=columns).map(move |i| (i, j)));
         Self {
@@ -49,27 +48,25 @@ impl Mesh {
 impl Frame {
     /// From the undistorted picture to the plate.
     pub fn undistorting_mesh(&self, pieces: u32) -> Mesh {
-        let (straight, limit) = (self.straight(), self.lens.distortion.valid_radius());
-        Mesh::over(self.width_px, self.height_px, pieces, |px| {
-            let at = plain(&straight, px);
+        let limit = self.lens.distortion.valid_radius();
+        Mesh::over(self.width_px, self.height_px, pieces, |[x, y]| {
+            let at = self.lens_point(UndistortedPx::new(x, y));
             let shrink = (0.999 * limit / at.x.hypot(at.y).max(1e-12)).min(1.0);
-            self.lens
-                .plate_px(LensPoint::new(at.x * shrink, at.y * shrink))
+            let near = LensPoint::new(at.x * shrink, at.y * shrink);
+            let px = self.lens.plate_px(near);
+            [px.x, px.y]
         })
     }
 
     /// From the plate to the undistorted picture. Every corner of the plate has a place.
     pub fn distorting_mesh(&self, pieces: u32) -> Mesh {
-        let straight = self.straight();
-        let place =
-            |px| straight.plate_px(self.lens.lens_point(px).unwrap_or(plain(&self.lens, px)));
+        let place = |[x, y]: [f64; 2]| {
+            let distorted = self.lens.distorted_point(PlatePx::new(x, y));
+            let as_it_is = LensPoint::new(distorted.x, distorted.y);
+            let at = self.lens.distortion.undistort(distorted);
+            let px = self.undistorted_px(at.unwrap_or(as_it_is));
+            [px.x, px.y]
+        };
         Mesh::over(self.lens.width_px, self.lens.height_px, pieces, place)
     }
-}
-
-fn plain(lens: &Intrinsics, px: PlatePx) -> LensPoint {
-    LensPoint::new(
-        (px.x - lens.centre.x) / lens.focal_px,
-        (px.y - lens.centre.y) / lens.focal_px,
-    )
 }

@@ -23,7 +23,7 @@ pub mod mesh;
 pub mod resample;
 pub mod straights;
 
-use crate::spaces::LensPoint;
+use crate::spaces::{DistortedPoint, LensPoint};
 use nalgebra::{Matrix2, Vector2};
 use serde::{Deserialize, Serialize};
 
@@ -76,14 +76,19 @@ impl Distortion {
     }
 
     /// Distorted from undistorted lens coordinates.
-    pub fn distort(&self, p: LensPoint) -> LensPoint {
-        let (x, y) = (p.x, p.y);
+    pub fn distort(&self, p: LensPoint) -> DistortedPoint {
+        let [x, y] = self.polynomial([p.x, p.y]);
+        DistortedPoint::new(x, y)
+    }
+
+    /// The polynomial alone, whichever way a convention reads it; lens units.
+    pub fn polynomial(&self, [x, y]: [f64; 2]) -> [f64; 2] {
         let r2 = x * x + y * y;
         let radial = 1.0 + r2 * (self.k1 + r2 * (self.k2 + r2 * self.k3));
-        LensPoint::new(
+        [
             x * radial + 2.0 * self.p1 * x * y + self.p2 * (r2 + 2.0 * x * x),
             y * radial + self.p1 * (r2 + 2.0 * y * y) + 2.0 * self.p2 * x * y,
-        )
+        ]
     }
 
     /// d(distorted)/d(undistorted) at `p`.
@@ -128,15 +133,16 @@ impl Distortion {
 
     /// Undistorted from distorted lens coordinates, to 1e-9 or better. `None` where the
     /// map folds back and no inverse exists.
-    pub fn undistort(&self, distorted: LensPoint) -> Option<LensPoint> {
+    pub fn undistort(&self, distorted: DistortedPoint) -> Option<LensPoint> {
+        let same = LensPoint::new(distorted.x, distorted.y);
         if self.is_none() {
-            return Some(distorted);
+            return Some(same);
         }
-        self.undistort_near(distorted, distorted)
+        self.undistort_near(distorted, same)
     }
 
     /// The same from a guess, such as the answer for a neighbouring position.
-    pub fn undistort_near(&self, distorted: LensPoint, guess: LensPoint) -> Option<LensPoint> {
+    pub fn undistort_near(&self, distorted: DistortedPoint, guess: LensPoint) -> Option<LensPoint> {
         let limit = self.valid_radius();
         let target = Vector2::new(distorted.x, distorted.y);
         let mut guess = Vector2::new(guess.x, guess.y);
@@ -243,12 +249,12 @@ mod tests {
         let outermost = folding.distort(LensPoint::new(turn, 0.0)).x;
         assert!(
             folding
-                .undistort(LensPoint::new(outermost * 1.01, 0.0))
+                .undistort(DistortedPoint::new(outermost * 1.01, 0.0))
                 .is_none()
         );
         assert!(
             folding
-                .undistort(LensPoint::new(outermost * 0.98, 0.0))
+                .undistort(DistortedPoint::new(outermost * 0.98, 0.0))
                 .is_some()
         );
     }

@@ -32,7 +32,7 @@ pub use lens_check::LensSuspicion;
 use crate::camera::Intrinsics;
 use crate::progress::Progress;
 use crate::spaces::FrameNumber;
-use crate::track::Track;
+use crate::tracks::Track;
 use serde::{Deserialize, Serialize};
 
 /// What is known of the focal length.

@@ -3,7 +3,7 @@
 use super::bundle::Observation;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::statistics::median;
-use crate::track::{Sample, Track};
+use crate::tracks::{Sample, Track};
 use std::collections::HashMap;
 
 /// One feature on one frame.
@@ -144,7 +144,7 @@ fn whitening(sample: &Sample, weight: f64, floor_px: f64) -> [f64; 3] {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::track::Covariance;
+    use crate::tracks::Covariance;
 
     #[test]
     fn whitening_is_the_root_of_the_information() {

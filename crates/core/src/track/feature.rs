@@ -1,10 +1,11 @@
 //! A feature while it is followed: what it looks like, how fast it goes, and whether the place
 //! found on the next picture is to be believed.
 
+use super::TrackOptions;
 use super::follow::{self, Alignment, Reference, Scratch, Warp};
 use super::picture::{Plane, Pyramid};
-use super::{Covariance, TrackOptions};
 use crate::spaces::PlatePx;
+use crate::tracks::Covariance;
 use nalgebra::{Matrix2, Vector2};
 
 /// Going back has to lead to within this distance of the start, px.

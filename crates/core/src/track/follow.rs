@@ -39,9 +39,9 @@ mod window;
 pub use compare::{Compared, compare};
 pub use find::{search, shift_between};
 
-use super::Covariance;
 use super::picture::Plane;
 use crate::spaces::PlatePx;
+use crate::tracks::Covariance;
 use crate::vectors::vectors;
 use blur::{ByBlur, EVIDENT};
 use certainty::{Shrunk, judged, shrinkage};

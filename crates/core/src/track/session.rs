@@ -16,12 +16,11 @@ use super::feature::{Feature, Step, pyramid_levels};
 use super::follow::{Alignment, Scratch};
 use super::matte::Mask;
 use super::picture::{Plane, Pyramid};
-use super::{
-    Covariance, FrameError, FrameSource, Sample, Track, TrackError, TrackKind, TrackOptions,
-};
+use super::{FrameError, FrameSource, TrackError, TrackOptions};
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::statistics;
+use crate::tracks::{Covariance, Sample, Track, TrackKind};
 use nalgebra::Vector2;
 use rayon::prelude::*;
 use std::sync::mpsc;

@@ -5,7 +5,7 @@ use super::kernels::{stride, whole, whole_mut};
 use super::settle::{Comparison, SHAPE, Settled, pulled};
 use super::window::Window;
 use super::{Alignment, Reference, Scratch};
-use crate::track::Covariance;
+use crate::tracks::Covariance;
 use crate::vectors::vectors;
 use nalgebra::{Matrix2, Matrix6, Vector2};
 use pulp::{Simd, WithSimd};

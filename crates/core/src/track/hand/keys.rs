@@ -2,7 +2,8 @@
 //! and how an automatic track becomes one.
 
 use super::{HandKey, HandTrack};
-use crate::track::{Track, TrackOptions};
+use crate::track::TrackOptions;
+use crate::tracks::Track;
 use serde::{Deserialize, Serialize};
 
 /// Which way a track is followed from a frame.
@@ -178,7 +179,7 @@ mod tests {
 
     use super::*;
     use crate::spaces::{FrameNumber, PlatePx, TrackId};
-    use crate::track::{Covariance, Sample, TrackKind};
+    use crate::tracks::{Covariance, Sample, TrackKind};
     use rstest::rstest;
 
     fn hand(keys: &[i32], life: &[(i32, i32)]) -> HandTrack {

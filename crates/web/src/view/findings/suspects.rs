@@ -2,7 +2,7 @@
 
 use super::super::{Everything, Finding, finding};
 use crate::flow;
-use parallax_core::track::judge::{Suspect, Why};
+use parallax_core::judge::{Suspect, Why};
 use parallax_store::track_runs::NOTHING_FOLLOWED;
 use parallax_store::tracking::FIRST_HAND;
 

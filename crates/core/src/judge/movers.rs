@@ -7,7 +7,7 @@
 use crate::progress::Progress;
 use crate::solve::two_view::fundamental_consensus;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
-use crate::track::Track;
+use crate::tracks::Track;
 use rayon::prelude::*;
 use std::collections::{BTreeSet, HashMap, HashSet};
 use std::sync::atomic::{AtomicUsize, Ordering};

@@ -11,7 +11,7 @@ use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
 use crate::solve::{Attempt, FocalKnowledge, SetAside, SolveOptions, Verdict, solve};
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
-use crate::track::{Sample, Track};
+use crate::tracks::{Sample, Track};
 use nalgebra::Vector3;
 use std::collections::{BTreeSet, HashMap};
 

@@ -12,10 +12,10 @@ mod scene;
 pub use habits::jitters_px;
 pub use movers::movers;
 
-use super::Track;
 use crate::camera::Intrinsics;
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, TrackId};
+use crate::tracks::Track;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 

@@ -3,7 +3,7 @@
 use super::{Suspect, Why};
 use crate::spaces::{FrameNumber, TrackId};
 use crate::statistics::median;
-use crate::track::{Sample, Track};
+use crate::tracks::{Sample, Track};
 use nalgebra::Vector2;
 use std::collections::{BTreeMap, HashMap};
 
