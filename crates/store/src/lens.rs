@@ -2,9 +2,9 @@
 
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
-use parallax_core::lens::convert::{Convention, ConvertError, check_tame, from_older};
+use parallax_core::lens::convert::Convention;
 use parallax_core::lens::maps::Keep;
-use parallax_core::lens::straights::{Centre, LensError, LensOptions, SolvedLens, solve_straights};
+use parallax_core::lens::straights::{Centre, LensOptions};
 use parallax_core::spaces::PlatePx;
 use serde::{Deserialize, Serialize};
 
@@ -79,51 +79,6 @@ impl Default for LensState {
     }
 }
 
-/// Why what is stated gives no lens.
-#[derive(Clone, Debug, PartialEq, thiserror::Error)]
-pub enum NoLens {
-    /// The straights do not give one.
-    #[error(transparent)]
-    Straights(#[from] LensError),
-    /// The values cannot be a lens, or those of the older convention cannot be restated.
-    #[error(transparent)]
-    Values(#[from] ConvertError),
-    /// The values fold the picture.
-    #[error(
-        "these values fold the picture {fold_px:.0} px from the centre, before its corner at {corner_px:.0} px; check them and the unit of the radius"
-    )]
-    Folds {
-        /// Distance at which the map turns back, px.
-        fold_px: f64,
-        /// Distance of the farthest corner, px.
-        corner_px: f64,
-    },
-}
-
-/// A lens with where it comes from.
-#[derive(Clone, Debug)]
-pub enum FoundLens {
-    /// From straights.
-    Solved(Box<SolvedLens>),
-    /// From values; the error of restating them, px, where they are of the older convention.
-    Stated {
-        /// The lens in our convention.
-        lens: Intrinsics,
-        /// Largest error of the conversion, px.
-        converted_px: Option<f64>,
-    },
-}
-
-impl FoundLens {
-    /// The lens in our convention.
-    pub fn lens(&self) -> Intrinsics {
-        match self {
-            Self::Solved(solved) => solved.lens,
-            Self::Stated { lens, .. } => *lens,
-        }
-    }
-}
-
 /// Straights that are kept at most.
 const MOST_STRAIGHTS: usize = 200;
 /// Marks that are kept at most.
@@ -138,69 +93,19 @@ impl LensState {
         }
     }
 
-    /// The lens of a picture of this size, `None` where there is none. Without a stated unit of
-    /// the radius, `focal_px` is taken, or the width.
-    pub fn found(
-        &self,
-        width_px: u32,
-        height_px: u32,
-        focal_px: Option<f64>,
-    ) -> Option<Result<FoundLens, NoLens>> {
-        if self.is_empty() {
-            return None;
-        }
-        Some(match self.source {
-            LensSource::Straights => {
-                let solved =
-                    solve_straights(width_px, height_px, &self.marks(), &self.options(focal_px));
-                solved
-                    .map(|s| FoundLens::Solved(Box::new(s)))
-                    .map_err(NoLens::from)
-            }
-            LensSource::Values => self.stated(width_px, height_px, focal_px),
-        })
-    }
-
-    fn stated(
-        &self,
-        width_px: u32,
-        height_px: u32,
-        focal_px: Option<f64>,
-    ) -> Result<FoundLens, NoLens> {
-        let unit_px = self
-            .values
-            .focal_px
-            .or(focal_px)
-            .unwrap_or(f64::from(width_px));
+    /// The values as a lens of a picture of this size, in the convention they are written in.
+    /// Without a stated unit of the radius, `focal_px` is taken, or the width.
+    pub fn typed(&self, width_px: u32, height_px: u32, focal_px: Option<f64>) -> Intrinsics {
+        let values = &self.values;
+        let unit_px = values.focal_px.or(focal_px).unwrap_or(f64::from(width_px));
         let plain = Intrinsics::centred(width_px, height_px, unit_px);
-        let centre = self
-            .values
-            .centre
-            .map_or(plain.centre, |[x, y]| PlatePx::new(x, y));
-        let typed = Intrinsics {
-            centre,
-            distortion: self.values.terms,
+        Intrinsics {
+            centre: values
+                .centre
+                .map_or(plain.centre, |[x, y]| PlatePx::new(x, y)),
+            distortion: values.terms,
             ..plain
-        };
-        check_tame(&typed)?;
-        let (lens, converted_px) = match self.values.convention {
-            Convention::UndistortedToDistorted => (typed, None),
-            Convention::DistortedToUndistorted => {
-                let ours = from_older(&typed)?;
-                (
-                    Intrinsics {
-                        distortion: ours.terms,
-                        ..typed
-                    },
-                    Some(ours.largest_px),
-                )
-            }
-        };
-        let (fold_px, corner_px) = (lens.fold_px(), lens.farthest_corner_px());
-        if fold_px < corner_px {
-            return Err(NoLens::Folds { fold_px, corner_px });
         }
-        Ok(FoundLens::Stated { lens, converted_px })
     }
 
     /// The marks of all straights.
@@ -322,15 +227,8 @@ mod tests {
             values,
             ..LensState::default()
         };
-        let unit_px = |focal_px| {
-            state
-                .found(1280, 720, focal_px)
-                .unwrap()
-                .unwrap()
-                .lens()
-                .focal_px
-        };
+        let unit_px = |focal_px| state.typed(1280, 720, focal_px).focal_px;
         assert_eq!((unit_px(None), unit_px(Some(960.0))), (1280.0, 960.0));
-        assert!(LensState::default().found(1280, 720, None).is_none());
+        assert!(LensState::default().is_empty());
     }
 }

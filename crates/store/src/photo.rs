@@ -1,32 +1,7 @@
 //! What an artist lays on a photograph.
 
-use parallax_core::photo::{Flips, KnownLength, Rail};
+use parallax_core::photo::{CornerBox, Flips, GridPlane, KnownLength, Rail};
 use serde::{Deserialize, Serialize};
-
-/// Planes on which the grid can lie.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum GridPlane {
-    /// Not shown.
-    Off,
-    /// X and Z: the ground.
-    #[default]
-    Ground,
-    /// X and Y through the origin.
-    Xy,
-    /// Y and Z through the origin.
-    Yz,
-}
-
-/// A box whose corner stands on a point of the ground.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct CornerBox {
-    /// Where its corner stands in the picture; the origin when left out.
-    pub at: Option<[f64; 2]>,
-    /// Along X, Y and Z, world units; negative ones run the other way.
-    pub size: [f64; 3],
-}
 
 /// Rails, origin, known length and what to check with.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]

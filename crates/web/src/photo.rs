@@ -10,23 +10,22 @@ use crate::said::uncertain;
 use crate::view::{
     Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short,
 };
-use nalgebra::{Point3, Vector3};
+use nalgebra::Point3;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::photo::place::Length;
 use parallax_core::photo::stated::{Offer, StatedFinding, against_rails, weigh};
 use parallax_core::photo::{
-    Axis, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve,
+    Axis, CornerBox, PhotoFinding, PhotoOptions, Placed, Placement, findings, place, solve,
 };
 use parallax_core::plate::FrameRate;
-use parallax_core::scene::StandIn;
 use parallax_core::scene::overlay::project_edge;
-use parallax_core::scene::shapes::{Edge, ground_grid};
-use parallax_core::spaces::{PlatePx, TrackId, WorldPoint};
+use parallax_core::scene::shapes::Edge;
+use parallax_core::spaces::{PlatePx, WorldPoint};
 use parallax_formats::delivery::{CameraStanding, Delivery};
 use parallax_formats::receipt::Receipt;
 use parallax_matching::delivering::{Proven, proven};
 use parallax_store::jobs::{Job, JobState};
-use parallax_store::photo::{CornerBox, GridPlane, PhotoState};
+use parallax_store::photo::PhotoState;
 use parallax_store::shots::Shot;
 use parallax_store::state::FocalFact;
 use serde::Deserialize;
@@ -218,72 +217,31 @@ fn drawn(
         "scaled": placed.scaled, "camera_height": placed.camera_height, "distance": placed.distance,
         "rows": figures::placed(placed),
         "origin": [short(origin_px.x, 2), short(origin_px.y, 2)], "axes": axes,
-        "grid": lines(&grid(shot.state.grid_m, photo.grid)),
+        "grid": lines(&photo.grid.grid(shot.state.grid_m)),
         "box": corner_box, "measured": measured,
     })
 }
 
-fn grid(side: f64, plane: GridPlane) -> Vec<Edge> {
-    let turned = |edge: Edge, to: fn(Point3<f64>) -> Point3<f64>| edge.map(|p| WorldPoint(to(p.0)));
-    let flat = || ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), side, 24);
-    match plane {
-        GridPlane::Off => Vec::new(),
-        GridPlane::Ground => flat(),
-        GridPlane::Xy => flat()
-            .into_iter()
-            .map(|e| turned(e, |p| Point3::new(p.x, p.z, 0.0)))
-            .collect(),
-        GridPlane::Yz => flat()
-            .into_iter()
-            .map(|e| turned(e, |p| Point3::new(0.0, p.x, p.z)))
-            .collect(),
-    }
-}
-
-fn foot(b: &CornerBox, p: &Perspective, placed: &Placed) -> Option<WorldPoint> {
-    match b.at {
-        None => Some(WorldPoint::new(0.0, 0.0, 0.0)),
-        Some(at) => placed.ground_point(p, point(at)),
-    }
-}
-
 fn drawn_box(
-    mut b: CornerBox,
+    b: CornerBox,
     pull: Option<Pull>,
     p: &Perspective,
     placed: &Placed,
     lines: &dyn Fn(&[Edge]) -> Vec<Vec<f64>>,
 ) -> Value {
-    let Some(foot) = foot(&b, p, placed) else {
+    let Some(foot) = b.foot(p, placed) else {
         return json!({ "error": "The corner of the box lies on or above the horizon. Put it on the ground." });
     };
-    if let Some(pull) = pull
-        && let Some((end, _)) = placed.point_along(p, &foot, pull.axis, point(pull.to))
-    {
-        b.size[pull.axis.index()] = (end.0 - foot.0).dot(&pull.axis.unit());
-    }
-    let corner = |i: usize, j: usize, k: usize| {
-        let share = Vector3::new(
-            i as f64 * b.size[0],
-            j as f64 * b.size[1],
-            k as f64 * b.size[2],
-        );
-        WorldPoint(foot.0 + share)
-    };
-    let mut edges: Vec<Edge> = Vec::new();
-    for (i, j) in [(0, 0), (0, 1), (1, 0), (1, 1)] {
-        edges.push([corner(0, i, j), corner(1, i, j)]);
-        edges.push([corner(i, 0, j), corner(i, 1, j)]);
-        edges.push([corner(i, j, 0), corner(i, j, 1)]);
-    }
-    let tips = [corner(1, 0, 0), corner(0, 1, 0), corner(0, 0, 1)];
-    let handles: Vec<Value> = Axis::ALL
+    let b = pull.map_or(b, |pull| {
+        b.pulled(p, placed, &foot, pull.axis, point(pull.to))
+    });
+    let handles: Vec<Value> = b
+        .tips(&foot)
         .into_iter()
-        .zip(tips)
         .filter_map(|(axis, tip)| Some((axis, p.lens.project(&placed.pose, &tip)?)))
         .map(|(axis, px)| json!({ "axis": axis, "px": [short(px.x, 2), short(px.y, 2)] }))
         .collect();
-    json!({ "lines": lines(&edges), "handles": handles, "size": b.size })
+    json!({ "lines": lines(&b.edges(&foot)), "handles": handles, "size": b.size })
 }
 
 /// A measured length in words, with what its error assumes.
@@ -319,19 +277,10 @@ pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
     let standing = CameraStanding::doubted(doubts.collect());
     let about = flow::delivered_shot(shot, FrameRate::STILL);
     let mut delivery = Delivery::of_photograph(&about, &perspective, &placed, standing);
-    if let Some(b) = photo.corner_box
-        && let Some(foot) = foot(&b, &perspective, &placed)
-        && b.size.iter().all(|s| s.abs() >= 0.001)
-    {
-        let middle = Vector3::new(0.5 * b.size[0], b.size[1].min(0.0), 0.5 * b.size[2]);
-        let stand_in = StandIn {
-            name: "box".to_owned(),
-            at: TrackId(0),
-            size_m: b.size.map(f64::abs),
-            turn_deg: 0.0,
-        };
-        delivery.stand_ins = vec![(stand_in, WorldPoint(foot.0 + middle))];
-    }
+    let placed_box = photo
+        .corner_box
+        .and_then(|b| b.stand_in(&b.foot(&perspective, &placed)?));
+    delivery.stand_ins = placed_box.into_iter().collect();
     Ok(proven(&delivery)?)
 }
 

@@ -2,6 +2,8 @@
 //! nothing panics, hangs or takes more room than a picture may. The corpus run among the tests and
 //! the fuzz targets (`fuzz/`) both come through here.
 
+use parallax_core::lens::stated::stated;
+use parallax_core::lens::straights::solve_straights;
 use parallax_core::photo::{place, solve};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::lens_json::{LensFile, StraightsFile};
@@ -85,7 +87,14 @@ fn read_patch(text: &str) {
         return;
     };
     if let Ok(state) = ShotState::new(640, 360).patched(&patch) {
-        drop(state.lens.found(640, 360, None));
+        let lens = &state.lens;
+        drop(stated(&lens.typed(640, 360, None), lens.values.convention));
+        drop(solve_straights(
+            640,
+            360,
+            &lens.marks(),
+            &lens.options(None),
+        ));
     }
 }
 

@@ -12,15 +12,18 @@
 //!
 //! [`straights`] finds a lens from things that are straight in reality, whose marks [`edge`]
 //! puts on the picture's edges; [`convert`] speaks the older convention; [`maps`] says where
-//! every px of a straight picture comes from, [`resample`] takes it there, [`mesh`] shows it;
+//! every px of a straight picture comes from, [`resample`] takes it there, [`mesh`] and [`grid`] show it;
+//! [`stated`] takes a lens from its values;
 //! [`correct`] lets a solve use a lens that is known from elsewhere.
 
 pub mod convert;
 pub mod correct;
 pub mod edge;
+pub mod grid;
 pub mod maps;
 pub mod mesh;
 pub mod resample;
+pub mod stated;
 pub mod straights;
 
 use crate::spaces::{DistortedPoint, LensPoint};

@@ -7,12 +7,13 @@
 //! 3. [`findings`] says what the evidence lacks.
 //! 4. [`place`] puts the origin, the scale and measured lengths into the world.
 //!
-//! [`stated`] weighs what the file itself says of its camera.
+//! [`checks`] holds the result against the picture: grid and box. [`stated`] weighs what the file itself says of its camera.
 //!
 //! World: right-handed, Y up. The X axis runs to the right in the picture and Y upwards
 //! unless a [`Flips`] says otherwise. With one photograph nothing tells a turn of the world by
 //! half a circle from none, so the signs are a choice, not a result.
 
+pub mod checks;
 pub mod findings;
 pub mod perspective;
 pub mod place;
@@ -23,6 +24,7 @@ pub mod start;
 pub mod stated;
 pub mod suggest;
 
+pub use checks::{CornerBox, GridPlane};
 pub use findings::PhotoFinding;
 pub use perspective::{Perspective, PhotoOptions, solve};
 pub use place::{KnownLength, Placed, Placement, place};

@@ -1,4 +1,15 @@
-//! The solved world while it grows: cameras by resection, landmarks by triangulation.
+//! Given two cameras and their landmarks, where are all other cameras and landmarks?
+//!
+//! A [`World`] holds one camera per frame and one landmark per track of the [`Views`], each `None`
+//! until it is known, in the units of the first pair's baseline. [`over_all_frames`] adds the key
+//! frame that sees most landmarks ([`super::resect`]), triangulates what its rays allow
+//! ([`super::triangulate`]), adjusts all whenever a third more cameras stand, and fills the frames
+//! between key frames last.
+//!
+//! Preconditions: two posed frames with landmarks between them ([`super::start`]), or an earlier
+//! attempt ([`World::from_attempt`]). A frame that no resection fits stays `None`, a landmark whose
+//! rays are nearly parallel or that misfits as well; the caller judges what is missing. The only
+//! failure of its own is being cancelled.
 
 use super::bundle::{FreeLens, Loss, Problem, Report, Settings, minimise, residual};
 use super::resect::{self, Sight};

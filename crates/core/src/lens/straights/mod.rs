@@ -163,6 +163,16 @@ const LEAST_MARK_SIGMA_PX: f64 = 0.05;
 /// Marks farther off than this many times the spread of all count less.
 const HUBER: f64 = 1.7;
 
+/// Distance of the mark that is farthest from the lens's centre, px; beyond it a lens from these
+/// marks is extrapolated.
+pub fn farthest_mark_px(lens: &Intrinsics, straights: &[Vec<PlatePx>]) -> f64 {
+    let distances = straights
+        .iter()
+        .flatten()
+        .map(|m| lens.centre.distance_px(*m));
+    distances.fold(0.0, f64::max)
+}
+
 /// Finds the lens of a picture of `width_px` x `height_px` from points along straight things.
 pub fn solve_straights(
     width_px: u32,

@@ -1,4 +1,15 @@
-//! The Levenberg-Marquardt loop (Marquardt 1963; damping after Nielsen 1999).
+//! Which cameras, lens and landmarks make the cost of all residuals least, from where they are?
+//!
+//! The Levenberg-Marquardt loop over a [`Problem`] (Marquardt 1963; damping after Nielsen 1999): N
+//! cameras of six unknowns, what they share of the lens, M landmarks of three, which each step
+//! eliminates first ([`super::reduced`]). Residuals are whitened by the covariances of their tracks,
+//! so the cost is half a sum of squares without unit, under the [`Loss`] that is asked for.
+//!
+//! Preconditions: every landmark lies before the cameras that see it, and starts are near enough
+//! for the linear model; [`super::super::grow`] sees to both. The cost never rises. A problem
+//! without observations, or whose matrix cannot be factored at any damping, is left as it was and
+//! says [`Stop::NoDescent`]. Only the damping holds the seven freedoms that no observation tells;
+//! [`super::covariance`] fixes them to state errors.
 
 use super::normal::Linearisation;
 use super::reduced::Structure;
