@@ -208,7 +208,7 @@ async fn kept(writing: &mut Writing, shot: i64) -> Result<Kept, StoreError> {
             what: "shot",
             id: shot,
         })?;
-    let state = of_text("state", &row.state)?;
+    let state = of_text("state", &row.state).map_err(|_| Invalid::Damaged)?;
     Ok(Kept {
         state,
         version: row.version,

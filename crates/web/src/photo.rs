@@ -7,8 +7,10 @@ use crate::app::App;
 use crate::error::{ApiError, Refused};
 use crate::flow;
 use crate::said::uncertain;
+use crate::view::findings::of_files;
 use crate::view::{
-    Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, short,
+    Finding, Remedy, Standing, Station, capital, film_back_text, finding, job, of_state, readable,
+    short,
 };
 use nalgebra::Point3;
 use parallax_core::photo::perspective::Perspective;
@@ -286,10 +288,15 @@ pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
 
 /// The view model of a photograph's page, with its work as it was before.
 pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError> {
+    let mut damaged = of_state(&shot);
     let delivery = match shot.state.delivery {
-        Some(id) => Some(app.store.delivery(id).await?),
+        Some(id) => {
+            let read = app.store.delivery(id).await.map_err(ApiError::from);
+            readable(read, "the latest delivery", &mut damaged)?
+        }
         None => None,
     };
+    let differences = app.differences(&shot).await?;
     let receipt: Option<Receipt> = delivery
         .as_ref()
         .and_then(|d| serde_json::from_str(&d.receipt).ok());
@@ -305,6 +312,7 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
         "state": shot.state, "version": shot.version, "history": app.store.history(shot.id).await?,
         "facts": facts(&shot, &solved),
         "stations": stations(&shot, &solved, receipt.as_ref(), stale, viewable),
+        "findings": of_files(&damaged, &differences),
         "solved": solved, "receipt": receipt, "stale": stale,
         "jobs": jobs.iter().map(|j| job(app, j)).collect::<Vec<_>>(),
     }))

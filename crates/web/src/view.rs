@@ -1,6 +1,6 @@
 //! What a page shows of a shot: stations with their one figure, facts, findings, work in progress.
 
-mod findings;
+pub mod findings;
 
 use crate::app::{App, JobStanding};
 use crate::error::ApiError;
@@ -150,8 +150,16 @@ struct Everything {
     damaged: Vec<&'static str>,
 }
 
+/// What is damaged where the shot itself is.
+const THE_SHOT: &str = "the shot itself";
+
+/// The state of a shot, where that cannot be read.
+pub fn of_state(shot: &Shot) -> Vec<&'static str> {
+    shot.damage.iter().map(|_| THE_SHOT).collect()
+}
+
 /// What was read; nothing where it is damaged or gone, which is noted.
-fn readable<T>(
+pub fn readable<T>(
     read: Result<T, ApiError>,
     what: &'static str,
     damaged: &mut Vec<&'static str>,
@@ -187,10 +195,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     if photo::is_photograph(&shot) {
         return photo::view(app, shot, &jobs).await;
     }
-    let mut damaged = Vec::new();
-    if shot.damage.is_some() {
-        damaged.push("the shot itself, which stands here as a new one would");
-    }
+    let mut damaged = of_state(&shot);
     let tracks = readable(tracking::of(app, &shot).await, "its tracks", &mut damaged)?;
     let tracks = tracks.unwrap_or_else(ShotTracks::none);
     let attempt = match shot.state.attempt {

@@ -142,6 +142,44 @@ async fn from_a_picture_without_a_number_to_the_receipt() {
 }
 
 #[actix_web::test]
+async fn damage_and_another_file_are_said_of_a_photograph() {
+    let root = tempfile::tempdir().unwrap();
+    let running = room(root.path()).await;
+    running.settled(1).await;
+    let (status, _) = running
+        .edit(1, json!({ "photo": { "rails": rails() } }))
+        .await;
+    assert_eq!(status, 200);
+    assert_eq!(
+        running.get("/api/shots/1").await.1["findings"],
+        json!([]),
+        "nothing to say of a sound one"
+    );
+    running.end().await;
+    let file = format!("sqlite://{}", root.path().join("data/project.db").display());
+    let pool = sqlx::SqlitePool::connect(&file).await.unwrap();
+    sqlx::query("UPDATE shots SET state = json_set(state, '$.photo.rails[0].axis', 'w')")
+        .execute(&pool)
+        .await
+        .unwrap();
+    pool.close().await;
+    let other = image::RgbImage::from_pixel(2000, 1333, image::Rgb([90, 90, 90]));
+    other
+        .save(root.path().join("room/reading room.jpg"))
+        .unwrap();
+
+    let again = start(&root.path().join("data"), root.path()).await;
+    let (status, view) = again.get("/api/shots/1").await;
+    assert_eq!(status, 200, "{view}");
+    let said = view["findings"].to_string();
+    assert!(said.contains("stands here as a new one would"), "{said}");
+    assert!(said.contains("has changed since"), "{said}");
+    let (status, answer) = again.edit(1, json!({ "photo": { "rails": [] } })).await;
+    assert_eq!(status, 422, "an edit would overwrite it: {answer}");
+    again.end().await;
+}
+
+#[actix_web::test]
 async fn rails_settle_and_are_offered() {
     let root = tempfile::tempdir().unwrap();
     let running = room(root.path()).await;

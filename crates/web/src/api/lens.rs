@@ -6,6 +6,7 @@ use crate::{lens, view};
 use actix_web::{HttpResponse, web};
 use parallax_core::lens::edge::{filled, snap};
 use parallax_core::spaces::PlatePx;
+use parallax_core::track::picture::Plane;
 use parallax_formats::lens_json::{LensFile, LensLabel};
 use parallax_store::Invalid;
 use parallax_store::attempts::KeptAttempt;
@@ -39,8 +40,8 @@ pub async fn draft(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<D
     if let Some(complaint) = draft.lens.complaint() {
         return Err(Invalid::Lens(complaint).into());
     }
-    let answer = lens::answer(&shot, &draft.lens, attempt.as_ref().map(|a| &a.attempt));
-    Ok(HttpResponse::Ok().json(answer))
+    let solve = move || lens::answer(&shot, &draft.lens, attempt.as_ref().map(|a| &a.attempt));
+    Ok(HttpResponse::Ok().json(web::block(solve).await?))
 }
 
 #[derive(Deserialize)]
@@ -82,6 +83,17 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
         return Err(Invalid::Lens(complaint).into());
     }
     let picture = app.grey(&shot, straight.frame).await?;
+    let snapped = web::block(move || on_edge(&picture, &straight, reach_px, spacing_px)).await??;
+    Ok(HttpResponse::Ok().json(snapped))
+}
+
+/// The marks of a straight where the picture has an edge.
+fn on_edge(
+    picture: &Plane,
+    straight: &Straight,
+    reach_px: f64,
+    spacing_px: Option<f64>,
+) -> Result<Value, ApiError> {
     let mut marks: Vec<PlatePx> = straight
         .marks
         .iter()
@@ -90,7 +102,7 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
     if let Some(spacing) = spacing_px {
         marks = filled(&marks, spacing);
     }
-    let found = snap(&picture, &marks, reach_px).ok_or(Refused::NoEdge { reach_px })?;
+    let found = snap(picture, &marks, reach_px).ok_or(Refused::NoEdge { reach_px })?;
     // Marks between those that were set, which found nothing, say nothing either.
     let wanted = |k: &usize| spacing_px.is_none() || found.found[*k];
     let kept: Vec<[f64; 2]> = (0..marks.len())
@@ -98,15 +110,17 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
         .map(|k| [found.marks[k].x, found.marks[k].y])
         .collect();
     let on_edge = found.found.iter().filter(|f| **f).count();
-    Ok(HttpResponse::Ok()
-        .json(json!({ "marks": kept, "on_edge": on_edge, "moved_px": found.moved_px })))
+    Ok(json!({ "marks": kept, "on_edge": on_edge, "moved_px": found.moved_px }))
 }
 
 /// How the plate is bent into the undistorted picture and back, for views.
 pub async fn mesh(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, attempt) = with_attempt(&app, *shot).await?;
-    let frame = lens::frame(&shot, attempt.as_ref().map(|a| &a.attempt))?;
-    Ok(HttpResponse::Ok().json(lens::mesh(&frame)))
+    let made = move || -> Result<Value, ApiError> {
+        let frame = lens::frame(&shot, attempt.as_ref().map(|a| &a.attempt))?;
+        Ok(lens::mesh(&frame))
+    };
+    Ok(HttpResponse::Ok().json(web::block(made).await??))
 }
 
 fn listed(kept: &KeptLens) -> Value {

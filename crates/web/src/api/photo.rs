@@ -38,7 +38,9 @@ pub async fn solve(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<D
     if let Some(complaint) = draft.photo.complaint() {
         return Err(Invalid::Photo(complaint).into());
     }
-    Ok(HttpResponse::Ok().json(photo::answer(&shot, &draft.photo, draft.pull)))
+    let Draft { photo, pull } = draft.into_inner();
+    let answer = web::block(move || photo::answer(&shot, &photo, pull)).await?;
+    Ok(HttpResponse::Ok().json(answer))
 }
 
 #[derive(Deserialize)]

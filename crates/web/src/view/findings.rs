@@ -2,7 +2,7 @@
 
 mod suspects;
 
-use super::{Everything, Finding, Remedy, capital, finding};
+use super::{Everything, Finding, Remedy, THE_SHOT, capital, finding};
 use crate::flow;
 use crate::said::error_alone;
 use parallax_core::solve::{Attempt, Doubt, LensSuspicion, SetAside};
@@ -34,7 +34,7 @@ fn is_said_below(doubt: &Doubt) -> bool {
 }
 
 /// All that can be said of a shot, but for its lens.
-pub fn findings(all: &Everything) -> Vec<Finding> {
+pub(super) fn findings(all: &Everything) -> Vec<Finding> {
     let mut out = plate_findings(all);
     out.extend(suspects::findings(all));
     if let Some(kept) = &all.attempt {
@@ -51,8 +51,7 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
 
 fn plate_findings(all: &Everything) -> Vec<Finding> {
     let (s, plate) = (&all.shot.state, &all.shot.plate);
-    let mut out: Vec<Finding> = all.damaged.iter().map(|what| of_damage(what)).collect();
-    out.extend(of_differences(&all.differences));
+    let mut out = of_files(&all.damaged, &all.differences);
     if s.rate.is_none() {
         out.push(finding(
             "plate",
@@ -109,16 +108,23 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
     out
 }
 
+/// What is damaged of what is kept, and what changed in the plate's folder.
+pub fn of_files(damaged: &[&'static str], differences: &Differences) -> Vec<Finding> {
+    let damaged = damaged.iter().map(|what| of_damage(what));
+    damaged.chain(of_differences(differences)).collect()
+}
+
 /// What is kept and cannot be read.
 fn of_damage(what: &str) -> Finding {
-    let text = format!(
-        "What is kept of this shot is damaged: {what} cannot be read. Undo the last edit, take another attempt, make it again, or put the shot into the bin."
-    );
+    let text = match what {
+        THE_SHOT => "What is kept of this shot cannot be read, so it stands here as a new one would and cannot be changed; nothing was overwritten. Restore the project from a copy, or put the shot into the bin and open its plate again.".to_owned(),
+        _ => format!("What is kept of this shot is damaged: {what} cannot be read. Undo the last edit, or make it again; all else is kept."),
+    };
     finding("plate", "bad", text)
 }
 
 /// In what the folder differs from the files that the plate was when it was taken in.
-pub fn of_differences(differences: &Differences) -> Option<Finding> {
+fn of_differences(differences: &Differences) -> Option<Finding> {
     if differences.is_none() {
         return None;
     }

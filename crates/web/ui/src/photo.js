@@ -90,7 +90,7 @@ export const photo = () => ({
     return this.live?.placed ?? null;
   },
   get findings() {
-    const out = [];
+    const out = [...this.s.findings];
     const laid = this.s.state.photo.rails.length;
     if (!laid) out.push({ level: "warn", text: "Nothing is laid yet. Drag along edges that run with two axes of the scene, two or more on each, or take what the picture suggests." });
     else if (this.live?.error) out.push({ level: "bad", text: this.live.error });
