@@ -39,11 +39,11 @@ pub(super) fn findings(all: &Everything) -> Vec<Finding> {
     out.extend(suspects::findings(all));
     if let Some(kept) = &all.attempt {
         let stale = kept.inputs != flow::solve_inputs(&all.shot);
-        out.extend(solve_findings(&kept.attempt, stale, &all.shot.state));
         out.extend(all.other_focal_of_attempt().map(|(stated_mm, solved)| {
             let text = format!("{stated_mm} mm is stated now; this attempt has {solved}.");
             finding("solve", "warn", text)
         }));
+        out.extend(solve_findings(&kept.attempt, stale, &all.shot.state));
     }
     out.extend(orient_findings(all));
     out
