@@ -2,7 +2,7 @@
 //!
 //! Each change of a shot's state, of whatever kind, has the next number of that shot. Edits keep
 //! what differs ([`crate::difference`]); those of earlier versions of the program keep whole
-//! states. The last [`MOST_EDITS`] edits of a shot are kept.
+//! states, as does mending a damaged one ([`crate::mending`]). The last [`MOST_EDITS`] edits of a shot are kept.
 
 use crate::difference::{Difference, Way};
 use crate::writing::Writing;
@@ -25,9 +25,9 @@ pub struct History {
 }
 
 /// The state of a shot as it is kept.
-struct Kept {
-    state: Value,
-    version: i64,
+pub(crate) struct Kept {
+    pub(crate) state: Value,
+    pub(crate) version: i64,
 }
 
 impl Store {
@@ -148,7 +148,9 @@ impl Store {
                 })?
             }
             // Edits of before differences were kept.
-            None => of_text("state", &whole)?,
+            None => of_text("state", &whole).map_err(|_| StoreError::CannotStep {
+                label: label.clone(),
+            })?,
         };
         let undone = i64::from(way == Way::Backwards);
         sqlx::query!("UPDATE edits SET undone = ? WHERE id = ?", undone, id)
@@ -216,7 +218,7 @@ async fn kept(writing: &mut Writing, shot: i64) -> Result<Kept, StoreError> {
 }
 
 /// Keeps a state as the next one of a shot, with what it touched.
-async fn put(
+pub(crate) async fn put(
     writing: &mut Writing,
     shot: i64,
     before: &Kept,

@@ -132,7 +132,7 @@ pub enum Invalid {
     },
     /// The state itself is damaged.
     #[error(
-        "what is kept of this shot is damaged, so it cannot be changed, and nothing was; restore the project from a copy, or put the shot into the bin and open its plate again"
+        "what is kept of this shot is damaged, so it cannot be changed, and nothing was; go on with what can be read of it, or restore the project from a copy"
     )]
     Damaged,
 }

@@ -16,6 +16,7 @@ pub mod invalid;
 pub mod jobs;
 pub mod lens;
 pub mod lenses;
+mod mending;
 pub mod photo;
 pub mod pins;
 pub mod shots;

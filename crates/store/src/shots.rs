@@ -1,5 +1,6 @@
 //! Shots: name, plate and state.
 
+use crate::mending::salvaged;
 use crate::{Invalid, ShotState, Store, StoreError, to_text};
 use parallax_core::photo::stated::Stated;
 use parallax_core::plate::FrameRate;
@@ -74,7 +75,7 @@ pub struct Shot {
     pub version: i64,
     /// When it was put into the bin, seconds since 1970; `None` while it is not there.
     pub binned: Option<i64>,
-    /// What of it cannot be read; it then stands here as a new one would.
+    /// What of it cannot be read; that then stands here as in a new one.
     pub damage: Option<Damage>,
 }
 
@@ -101,7 +102,7 @@ struct Row {
 }
 
 impl Row {
-    /// A shot whose texts are damaged can still be looked at, undone and deleted.
+    /// A shot whose texts are damaged can still be looked at, mended and deleted.
     fn shot(self) -> Shot {
         let side = |px: i64| u32::try_from(px).unwrap_or(1).max(1);
         let (width_px, height_px) = (side(self.width_px), side(self.height_px));
@@ -122,7 +123,8 @@ impl Row {
             plate: plate.unwrap_or_else(PlateFacts::unknown),
             width_px,
             height_px,
-            state: state.unwrap_or_else(|| ShotState::new(width_px, height_px)),
+            state: state
+                .unwrap_or_else(|| salvaged(&self.state, ShotState::new(width_px, height_px))),
             version: self.version,
             binned: self.binned,
             damage,

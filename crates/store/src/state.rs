@@ -177,7 +177,7 @@ impl ShotState {
             .find(|path| named(path).is_some_and(Value::is_array))
     }
 
-    fn checked(self) -> Result<Self, Invalid> {
+    pub(crate) fn checked(self) -> Result<Self, Invalid> {
         if self.film_back.is_some_and(|b| !b.is_plausible()) {
             return Err(Invalid::FilmBack);
         }

@@ -276,15 +276,21 @@ async fn a_full_disk_spoils_no_connection() {
     }
 }
 
+/// How many boxes a shot shows, and whether it is damaged.
+async fn seen_boxes(store: &Store, shot: i64) -> (usize, bool) {
+    let shot = store.shot(shot).await.unwrap();
+    (shot.state.stand_ins.len(), shot.damage.is_some())
+}
+
 /// A shot whose state cannot be read made all shots unreadable.
 #[rstest]
 #[case::nulls("json_set(state, '$.grid_m', null)", true)]
 #[case::a_list("'[1, 2, 3]'", false)]
 #[case::no_json("'{\"rate\": '", false)]
 #[tokio::test]
-async fn a_damaged_shot_opens_and_can_be_undone_or_deleted(
+async fn a_damaged_shot_opens_and_can_be_mended_or_deleted(
     #[case] damage: &str,
-    #[case] undone: bool,
+    #[case] is_partly_read: bool,
 ) {
     let folder = tempfile::tempdir().unwrap();
     let (store, shot) = with_shot(folder.path()).await;
@@ -309,7 +315,22 @@ async fn a_damaged_shot_opens_and_can_be_undone_or_deleted(
         refused.is_err(),
         "an edit of what cannot be read would lose it"
     );
-    assert_eq!(store.undo(shot).await.is_ok(), undone);
+    let boxes = usize::from(is_partly_read);
+    assert_eq!(seen_boxes(&store, shot).await, (boxes, true));
+    store.mend(shot).await.unwrap();
+    assert_eq!(seen_boxes(&store, shot).await, (boxes, false));
+    store
+        .edit(shot, "add a box", |s| Ok(with_box(s, "b")))
+        .await
+        .unwrap();
+    // What could not be read stays in the project: undo never loses it.
+    store.undo(shot).await.unwrap();
+    drop(store.undo(shot).await);
+    let kept: i64 = sqlx::query_scalar("SELECT COUNT(*) FROM edits WHERE before <> ''")
+        .fetch_one(&store.pool)
+        .await
+        .unwrap();
+    assert_eq!(kept, 1);
     store.bin_shot(shot, Some(1)).await.unwrap();
     store.delete_shot(shot).await.unwrap();
     assert!(store.shots(true).await.unwrap().is_empty());

@@ -172,10 +172,21 @@ async fn damage_and_another_file_are_said_of_a_photograph() {
     let (status, view) = again.get("/api/shots/1").await;
     assert_eq!(status, 200, "{view}");
     let said = view["findings"].to_string();
-    assert!(said.contains("stands here as a new one would"), "{said}");
+    assert!(said.contains("Not all that is kept"), "{said}");
     assert!(said.contains("has changed since"), "{said}");
     let (status, answer) = again.edit(1, json!({ "photo": { "rails": [] } })).await;
     assert_eq!(status, 422, "an edit would overwrite it: {answer}");
+    let (status, view) = again.post("/api/shots/1", json!({ "do": "mend" })).await;
+    assert_eq!(status, 200, "{view}");
+    assert!(
+        !view["findings"]
+            .to_string()
+            .contains("Not all that is kept")
+    );
+    let (status, answer) = again
+        .edit(1, json!({ "photo": { "rails": rails() } }))
+        .await;
+    assert_eq!(status, 200, "{answer}");
     again.end().await;
 }
 

@@ -155,6 +155,8 @@ pub enum ShotDeed {
     Delete {},
     /// Takes the plate as it is in its folder now.
     TakePlate {},
+    /// Goes on with what can be read of a damaged one.
+    Mend {},
 }
 
 /// Does something with a shot as a whole.
@@ -184,6 +186,7 @@ pub async fn deed(app: web::Data<App>, id: web::Path<i64>, deed: web::Json<ShotD
             app.delete_shot(&shot).await?;
             return Ok(HttpResponse::Ok().json(json!({ "deleted": shot.id })));
         }
+        ShotDeed::Mend {} => app.store.mend(shot.id).await?,
         ShotDeed::TakePlate {} => intake::take_as_it_is(&app, &shot).await?,
     }
     show(app, id).await

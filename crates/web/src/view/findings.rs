@@ -116,10 +116,14 @@ pub fn of_files(damaged: &[&'static str], differences: &Differences) -> Vec<Find
 
 /// What is kept and cannot be read.
 fn of_damage(what: &str) -> Finding {
-    let text = match what {
-        THE_SHOT => "What is kept of this shot cannot be read, so it stands here as a new one would and cannot be changed; nothing was overwritten. Restore the project from a copy, or put the shot into the bin and open its plate again.".to_owned(),
-        _ => format!("What is kept of this shot is damaged: {what} cannot be read. Undo the last edit, or make it again; all else is kept."),
-    };
+    if what == THE_SHOT {
+        let text = "Not all that is kept of this shot can be read. What can stands here, the rest as in a new one; nothing was overwritten, and nothing can be changed before you go on with it. A copy of the project may hold the whole.";
+        return finding("plate", "bad", text.to_owned())
+            .attended_by("Go on with what can be read", json!({ "do": "mend" }));
+    }
+    let text = format!(
+        "What is kept of this shot is damaged: {what} cannot be read. Undo the last edit, or make it again; all else is kept."
+    );
     finding("plate", "bad", text)
 }
 
