@@ -209,15 +209,7 @@ fn mattes_of(path: &Path) -> Result<Vec<Matte>, Failure> {
         .file_name()
         .map_or_else(|| folder.clone(), |n| n.to_string_lossy().into_owned());
     let source = MatteSource::Sequence { folder };
-    Ok(vec![Matte {
-        id: 0,
-        name,
-        source,
-        invert: false,
-        feather_px: 0.0,
-        frames: None,
-        off: false,
-    }])
+    Ok(vec![Matte::new(name, source)])
 }
 
 fn read_json<T: for<'a> Deserialize<'a>>(file: &Path, what: &str) -> Result<T, Failure> {

@@ -47,16 +47,8 @@ async fn done(app: &App, shot: i64, kind: JobKind) {
 #[tokio::test(flavor = "multi_thread")]
 async fn the_command_line_and_the_page_deliver_the_same_camera() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    let trial = Trial {
-        width_px: 320,
-        height_px: 180,
-        frame_count: 24,
-        rays: 4,
-        grain_levels: 0.8,
-        ..Trial::new(6)
-    };
     let folder = root.path().join("walk");
-    plates::write(&trial.take(), &folder, Coding::Png, |_| {}).unwrap();
+    plates::write(&Trial::small(24).take(), &folder, Coding::Png, |_| {}).unwrap();
     let out = root.path().join("out");
     let told = Command::new(env!("CARGO_BIN_EXE_true-parallax"))
         .args(["match", folder.to_str().unwrap(), "--rate", "24000/1001"])

@@ -5,6 +5,7 @@
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use nalgebra::Matrix2;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 
 /// Uncertainty of a position: the 2x2 covariance in px², stored by its three entries.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -123,4 +124,12 @@ impl Track {
     pub fn range(&self) -> Option<(FrameNumber, FrameNumber)> {
         Some((self.samples.first()?.frame, self.samples.last()?.frame))
     }
+}
+
+/// All frames on which tracks have samples, ascending.
+pub fn frames_of(tracks: &[Track]) -> Vec<FrameNumber> {
+    let all = tracks
+        .iter()
+        .flat_map(|t| t.samples.iter().map(|s| s.frame));
+    all.collect::<BTreeSet<_>>().into_iter().collect()
 }

@@ -52,6 +52,18 @@ pub struct Trial {
 }
 
 impl Trial {
+    /// A small one that is rendered, followed and solved within a second or two, for tests.
+    pub fn small(frame_count: usize) -> Self {
+        Self {
+            width_px: 320,
+            height_px: 180,
+            frame_count,
+            rays: 4,
+            grain_levels: 0.8,
+            ..Self::new(6)
+        }
+    }
+
     /// A trial of the usual kind.
     pub fn new(seed: u64) -> Self {
         Self {

@@ -241,15 +241,7 @@ mod tests {
     }
 
     fn matte(source: MatteSource) -> Matte {
-        Matte {
-            id: 0,
-            name: "cart".to_owned(),
-            source,
-            invert: false,
-            feather_px: 0.0,
-            frames: None,
-            off: false,
-        }
+        Matte::new("cart".to_owned(), source)
     }
 
     fn sequence(folder: &Path, frames: &[i32], size: (u32, u32)) -> Matte {

@@ -303,7 +303,9 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
     let stale = delivery
         .as_ref()
         .is_some_and(|d| d.inputs != delivery_inputs(&shot));
-    let solved = answer(&shot, &shot.state.photo, None);
+    let asked = shot.clone();
+    let solve = move || answer(&asked, &asked.state.photo, None);
+    let solved = tokio::task::spawn_blocking(solve).await?;
     let viewable = !jobs
         .iter()
         .any(|j| matches!(j.state, JobState::Queued | JobState::Running));

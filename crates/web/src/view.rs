@@ -227,6 +227,12 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     let orientation = attempt
         .as_ref()
         .map(|a| flow::orientation(&a.attempt, &shot.state));
+    let (asked, solved) = (shot.clone(), attempt.clone());
+    let solve = move || {
+        let attempt = solved.as_ref().map(|a| &a.attempt);
+        lens::answer(&asked, &asked.state.lens, attempt)
+    };
+    let lens = tokio::task::spawn_blocking(solve).await?;
     let all = Everything {
         shot,
         tracks,
@@ -269,7 +275,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
             "receipt": serde_json::from_str::<Value>(&u.receipt).ok(), "folder": u.folder,
             "stale": u.inputs != lens::undistorted_inputs(&all.shot, all.attempt.as_ref().map(|a| &a.attempt)),
         })),
-        "lens": lens::answer(&all.shot, &all.shot.state.lens, all.attempt.as_ref().map(|a| &a.attempt)),
+        "lens": lens,
         "jobs": all.jobs.iter().map(|j| job(app, j)).collect::<Vec<_>>(),
     }))
 }

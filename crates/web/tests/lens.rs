@@ -65,6 +65,14 @@ fn station<'a>(view: &'a Value, key: &str) -> &'a Value {
         .unwrap()
 }
 
+/// The finding about the lens that offers a remedy.
+fn offering<'a>(view: &'a Value, remedy: &str) -> &'a Value {
+    let said = view["lens"]["findings"].as_array().unwrap();
+    said.iter()
+        .find(|f| f["remedy"]["label"] == remedy)
+        .unwrap()
+}
+
 #[actix_web::test]
 async fn straights_give_the_lens_and_undo_takes_it_back() {
     let root = tempfile::tempdir().unwrap();
@@ -100,11 +108,7 @@ async fn straights_give_the_lens_and_undo_takes_it_back() {
         mark[0] = json!(mark[0].as_f64().unwrap() + [0.0, 2.5, 4.0, 2.5, 0.0][k]);
     }
     let view = edit(&running, json!({ "lens": { "straights": wrong } })).await;
-    let said = view["lens"]["findings"].as_array().unwrap();
-    let named = said
-        .iter()
-        .find(|f| f["remedy"]["label"] == "Remove it")
-        .unwrap();
+    let named = offering(&view, "Remove it");
     assert!(
         named["text"]
             .as_str()
@@ -469,11 +473,7 @@ async fn straights_that_call_for_one_more_term_say_so_and_get_it() {
         [-0.48, -0.4, -0.25, 0.3, 0.42, 0.48].map(|x| along(&|t| LensPoint::new(x, 0.28 * t)));
     let marked: Vec<Value> = level.into_iter().chain(upright).collect();
     let view = edit(&running, json!({ "lens": { "straights": marked } })).await;
-    let said = view["lens"]["findings"].as_array().unwrap();
-    let wanted = said
-        .iter()
-        .find(|f| f["remedy"]["label"] == "Solve one more term")
-        .unwrap();
+    let wanted = offering(&view, "Solve one more term");
     assert!(
         wanted["text"]
             .as_str()

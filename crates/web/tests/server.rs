@@ -3,30 +3,15 @@
 
 mod running;
 
-use parallax_demo::plates::{self, Coding};
-use parallax_demo::trial::Trial;
 use parallax_store::Store;
 use parallax_store::jobs::{Class, JobKind};
-use running::start;
+use running::{small_plate, start};
 use serde_json::{Value, json};
-use std::path::Path;
-
-fn small_plate(root: &Path) {
-    let trial = Trial {
-        width_px: 320,
-        height_px: 180,
-        frame_count: 24,
-        rays: 4,
-        grain_levels: 0.8,
-        ..Trial::new(6)
-    };
-    plates::write(&trial.take(), &root.join("walk"), Coding::Png, |_| {}).unwrap();
-}
 
 #[actix_web::test]
 async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path());
+    small_plate(root.path(), 24);
     let server = start(data.path(), root.path()).await;
 
     let (status, outside) = server.post("/api/shots", json!({ "folder": "../" })).await;
@@ -125,7 +110,7 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
 #[actix_web::test]
 async fn work_that_was_cut_off_begins_again() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path());
+    small_plate(root.path(), 24);
     let server = start(data.path(), root.path()).await;
     let (_, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
     let shot = opened["shot"].as_i64().unwrap();

@@ -5,10 +5,8 @@ mod running;
 
 use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, TrackOptions};
-use parallax_demo::plates::{self, Coding};
-use parallax_demo::trial::Trial;
 use parallax_media::Plate;
-use running::{Running, start};
+use running::{Running, opened, small_plate};
 use serde_json::{Value, json};
 use tempfile::TempDir;
 
@@ -22,26 +20,8 @@ struct Shot {
 impl Shot {
     async fn opened() -> Self {
         let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-        let trial = Trial {
-            width_px: 320,
-            height_px: 180,
-            frame_count: 24,
-            rays: 4,
-            grain_levels: 0.8,
-            ..Trial::new(6)
-        };
-        plates::write(
-            &trial.take(),
-            &root.path().join("walk"),
-            Coding::Png,
-            |_| {},
-        )
-        .unwrap();
-        let server = start(data.path(), root.path()).await;
-        let (status, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
-        assert_eq!(status, 201, "{opened}");
-        let id = opened["shot"].as_i64().unwrap();
-        server.settled(id).await;
+        small_plate(root.path(), 24);
+        let (server, id) = opened(data.path(), root.path()).await;
         Self {
             server,
             id,

@@ -7,9 +7,9 @@
 use crate::progress::Progress;
 use crate::solve::two_view::fundamental_consensus;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
-use crate::tracks::Track;
+use crate::tracks::{Track, frames_of};
 use rayon::prelude::*;
-use std::collections::{BTreeSet, HashMap, HashSet};
+use std::collections::{HashMap, HashSet};
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Farther than this from its epipolar line a feature disagrees, px at 1280.
@@ -22,12 +22,7 @@ const LEAST_COMPARED: usize = 2;
 /// Tracks that move against the camera's motion; those found so far when it is cancelled.
 pub fn movers(tracks: &[Track], width_px: u32, progress: &dyn Progress) -> Vec<TrackId> {
     let limit_px = DISAGREES_PX * (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
-    let frames: Vec<FrameNumber> = tracks
-        .iter()
-        .flat_map(|t| t.samples.iter().map(|s| s.frame))
-        .collect::<BTreeSet<_>>()
-        .into_iter()
-        .collect();
+    let frames = frames_of(tracks);
     let pairs = pairs(&frames);
     let (total, done) = (pairs.len(), AtomicUsize::new(0));
     let votes: Vec<Vec<(usize, bool)>> = pairs

@@ -11,9 +11,9 @@ use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
 use crate::solve::{Attempt, FocalKnowledge, SetAside, SolveOptions, Verdict, solve};
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
-use crate::tracks::{Sample, Track};
+use crate::tracks::{Sample, Track, frames_of};
 use nalgebra::Vector3;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::HashMap;
 
 /// Frames that are solved together, and how many of them the next window sees again.
 const WINDOW: usize = 72;
@@ -59,12 +59,7 @@ impl Progress for Within<'_> {
 
 /// Tracks that no point of the scene explains.
 pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
-    let frames: Vec<FrameNumber> = tracks
-        .iter()
-        .flat_map(|t| t.samples.iter().map(|s| s.frame))
-        .collect::<BTreeSet<_>>()
-        .into_iter()
-        .collect();
+    let frames = frames_of(tracks);
     let options = SolveOptions {
         lens: *lens,
         focal: FocalKnowledge::Unknown,

@@ -110,16 +110,7 @@ fn nearest_to_rays(rays: &[(Vector3<f64>, Vector3<f64>)]) -> Option<Vector3<f64>
 }
 
 fn refine(problem: &mut Problem, loss: Loss) {
-    let rotations: Vec<Matrix3<f64>> = problem
-        .poses
-        .iter()
-        .map(|p| {
-            p.camera_from_world
-                .rotation
-                .to_rotation_matrix()
-                .into_inner()
-        })
-        .collect();
+    let rotations = problem.rotations();
     let (start, cost) = (problem.points[0], point_cost(problem, loss));
     let damping = Damping {
         first: 1e-3,

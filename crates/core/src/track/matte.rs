@@ -102,6 +102,19 @@ fn is_unnumbered(id: &u32) -> bool {
 const MOST_POINTS: usize = 2000;
 
 impl Matte {
+    /// One that leaves out what its source says, on all frames; it has no number yet.
+    pub fn new(name: String, source: MatteSource) -> Self {
+        Self {
+            id: 0,
+            name,
+            source,
+            invert: false,
+            feather_px: 0.0,
+            frames: None,
+            off: false,
+        }
+    }
+
     /// Those that take part, without what they are called: all that tracks depend on.
     pub fn in_use(mattes: &[Self]) -> Vec<Self> {
         mattes

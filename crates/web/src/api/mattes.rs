@@ -111,15 +111,6 @@ impl MatteDeed {
 
     fn changed(&self, mattes: &mut Vec<Matte>) -> Result<(), StoreError> {
         let count = mattes.len();
-        let new = |name: String, source| Matte {
-            id: 0,
-            name,
-            source,
-            invert: false,
-            feather_px: 0.0,
-            frames: None,
-            off: false,
-        };
         match self {
             Self::Draw {
                 frame,
@@ -133,7 +124,7 @@ impl MatteDeed {
                 let name = name
                     .clone()
                     .unwrap_or_else(|| format!("matte {}", count + 1));
-                mattes.push(new(name, MatteSource::Drawn { keys }));
+                mattes.push(Matte::new(name, MatteSource::Drawn { keys }));
             }
             Self::Key {
                 matte,
@@ -166,16 +157,16 @@ impl MatteDeed {
                     keys.retain(|k| k.frame != *frame);
                 }
             }
-            Self::Alpha {} => mattes.push(new("alpha".to_owned(), MatteSource::Alpha)),
+            Self::Alpha {} => mattes.push(Matte::new("alpha".to_owned(), MatteSource::Alpha)),
             Self::Colour { key } => {
-                mattes.push(new(
+                mattes.push(Matte::new(
                     "colour".to_owned(),
                     MatteSource::Colour(key.unwrap_or_default()),
                 ));
             }
             Self::Sequence { folder } => {
                 let name = folder.rsplit('/').next().unwrap_or("sequence").to_owned();
-                mattes.push(new(
+                mattes.push(Matte::new(
                     name,
                     MatteSource::Sequence {
                         folder: folder.clone(),

@@ -1,8 +1,10 @@
 //! A real server on a free port, and plain requests to it.
 #![allow(dead_code)]
 
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::trial::Trial;
 use parallax_web::Config;
-use serde_json::Value;
+use serde_json::{Value, json};
 use std::path::Path;
 use std::time::{Duration, Instant};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
@@ -35,7 +37,58 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
     }
 }
 
+/// A small plate in the folder `walk`.
+pub fn small_plate(root: &Path, frames: usize) {
+    let take = Trial::small(frames).take();
+    plates::write(&take, &root.join("walk"), Coding::Png, |_| {}).unwrap();
+}
+
+/// A server with the shot of that plate.
+pub async fn opened(data: &Path, root: &Path) -> (Running, i64) {
+    let server = start(data, root).await;
+    let (status, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
+    assert_eq!(status, 201, "{opened}");
+    let shot = opened["shot"].as_i64().unwrap();
+    server.settled(shot).await;
+    (server, shot)
+}
+
+/// A small picture as a file.
+pub fn coded(format: image::ImageFormat) -> Vec<u8> {
+    let picture = image::RgbImage::from_fn(64, 48, |x, y| {
+        image::Rgb([(x * 4) as u8, (y * 5) as u8, ((x * y) % 251) as u8])
+    });
+    let mut bytes = std::io::Cursor::new(Vec::new());
+    picture.write_to(&mut bytes, format).unwrap();
+    bytes.into_inner()
+}
+
 impl Running {
+    /// Drops files on the first page.
+    pub async fn dropped(&self, files: &[(&str, &[u8])]) -> (u16, Value) {
+        let mut body = Vec::new();
+        for (name, bytes) in files {
+            let head = format!(
+                "--x\r\ncontent-disposition: form-data; name=\"files\"; filename=\"{name}\"\r\n\r\n"
+            );
+            body.extend(head.as_bytes());
+            body.extend(*bytes);
+            body.extend(b"\r\n");
+        }
+        body.extend(b"--x--\r\n");
+        let kind = "content-type: multipart/form-data; boundary=x\r\n";
+        let (status, answer) = self.ask("POST", "/api/uploads", kind, &body).await;
+        (status, serde_json::from_slice(&answer).unwrap())
+    }
+
+    /// Lets work be done; the shot afterwards.
+    pub async fn work(&self, shot: i64, kind: &str) -> Value {
+        let jobs = format!("/api/shots/{shot}/jobs");
+        let (status, answer) = self.post(&jobs, json!({ "kind": kind })).await;
+        assert_eq!(status, 202, "{answer}");
+        self.settled(shot).await
+    }
+
     /// Ends it in good order, so that another can be started on its folder.
     pub async fn end(self) {
         self.handle.stop(false).await;
@@ -95,7 +148,7 @@ impl Running {
     /// Edits a shot as somebody who sees it as it is now.
     pub async fn edit(&self, shot: i64, patch: Value) -> (u16, Value) {
         let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
-        let edit = serde_json::json!({ "label": "edit", "patch": patch, "on": view["version"] });
+        let edit = json!({ "label": "edit", "patch": patch, "on": view["version"] });
         self.post(&format!("/api/shots/{shot}/edits"), edit).await
     }
 

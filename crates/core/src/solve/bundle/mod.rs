@@ -28,7 +28,7 @@ pub use robust::Loss;
 
 use crate::camera::{Intrinsics, Pose};
 use crate::spaces::PlatePx;
-use nalgebra::Vector3;
+use nalgebra::{Matrix3, Vector3};
 
 /// One feature seen by one camera.
 #[derive(Clone, Copy, Debug)]
@@ -93,6 +93,12 @@ pub struct Step {
 const RADIAL_EXPECTATION: f64 = 0.5;
 
 impl Problem {
+    /// From the world to each camera, as matrices.
+    pub fn rotations(&self) -> Vec<Matrix3<f64>> {
+        let matrix = |p: &Pose| p.camera_from_world.rotation.to_rotation_matrix();
+        self.poses.iter().map(|p| matrix(p).into_inner()).collect()
+    }
+
     /// The problem after a step.
     pub fn stepped(&self, step: &Step) -> Self {
         let mut next = self.clone();

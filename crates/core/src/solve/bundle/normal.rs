@@ -48,16 +48,7 @@ pub struct Eliminated {
 impl Linearisation {
     /// Residuals and derivatives of all observations.
     pub fn at(problem: &Problem, loss: Loss) -> Self {
-        let rotations: Vec<Matrix3<f64>> = problem
-            .poses
-            .iter()
-            .map(|p| {
-                p.camera_from_world
-                    .rotation
-                    .to_rotation_matrix()
-                    .into_inner()
-            })
-            .collect();
+        let rotations = problem.rotations();
         let linear = problem
             .observations
             .par_iter()

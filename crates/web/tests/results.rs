@@ -1,0 +1,162 @@
+//! What is delivered and kept: stale solves, names, results that cannot be read.
+#![allow(clippy::unwrap_used)]
+
+mod running;
+
+use parallax_formats::delivery::unzipped;
+use running::{opened, small_plate, start};
+use serde_json::{Value, json};
+
+/// An old camera with a new film back was delivered and called proven.
+#[actix_web::test]
+async fn a_stale_solve_is_refused_or_delivered_as_stale() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({
+        "rate": "25", "focal": { "mm": 30.0 }, "film_back": { "width_mm": 36.0, "height_mm": 20.25 },
+        "track": { "count": 250, "pattern_px": 15 },
+    });
+    assert_eq!(server.edit(shot, facts).await.0, 200);
+    server.work(shot, "track").await;
+    let view = server.work(shot, "solve").await;
+    assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
+    assert_eq!(view["stale_since"], json!([]));
+    let back = json!({ "film_back": { "width_mm": 24.0, "height_mm": 13.5 } });
+    let (_, view) = server.edit(shot, back).await;
+    assert_eq!(
+        view["stale_since"].as_array().unwrap().len(),
+        1,
+        "{}",
+        view["stale_since"]
+    );
+    let view = server.work(shot, "deliver").await;
+    assert_eq!(view["jobs"][0]["state"], "failed");
+    assert!(
+        view["jobs"][0]["message"]
+            .as_str()
+            .unwrap()
+            .contains("the solve is stale")
+    );
+    assert!(view["state"]["delivery"].is_null());
+    let view = server.work(shot, "deliver_stale").await;
+    let delivery = view["state"]["delivery"].as_i64().unwrap();
+    assert_eq!(view["receipt"]["stale"].as_array().unwrap().len(), 1);
+    let path = format!("/api/shots/{shot}/deliveries/{delivery}");
+    let (_, package) = server.ask("GET", &path, "", b"").await;
+    let receipt: Value =
+        serde_json::from_str(&unzipped(&package, "stale-receipt.json").unwrap()).unwrap();
+    assert_eq!(
+        receipt["files_agree"], true,
+        "the files agree, the solve is stale all the same"
+    );
+    assert!(
+        unzipped(&package, "stale-camera.json")
+            .unwrap()
+            .contains("\"stale\"")
+    );
+    server.end().await;
+}
+
+/// Names that were given, or found in an imported file, are in every delivered file.
+#[actix_web::test]
+async fn names_survive_import_solve_and_delivery() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    assert_eq!(server.edit(shot, facts).await.0, 200);
+    server.work(shot, "track").await;
+    // Out, named by numbers and words, and in again as the only tracks of another shot.
+    let (_, rows) = server
+        .ask("GET", &format!("/api/shots/{shot}/tracks.csv"), "", b"")
+        .await;
+    let rows = String::from_utf8(rows).unwrap();
+    let renamed: Vec<String> = rows
+        .lines()
+        .map(|row| match row.split_once(',') {
+            Some((track, rest)) if track != "track" => {
+                let number: u32 = track[1..].parse().unwrap();
+                let name = if number.is_multiple_of(2) {
+                    format!("{number}")
+                } else {
+                    format!("nail {number}")
+                };
+                format!("{name},{rest}")
+            }
+            _ => row.to_owned(),
+        })
+        .collect();
+    let (_, opened) = server.post("/api/shots", json!({ "folder": "walk" })).await;
+    let other = opened["shot"].as_i64().unwrap();
+    server.settled(other).await;
+    assert_eq!(server.edit(other, json!({ "rate": "25" })).await.0, 200);
+    let path = format!("/api/shots/{other}/tracks/import");
+    let (status, answer) = server
+        .ask("POST", &path, "", renamed.join("\n").as_bytes())
+        .await;
+    assert_eq!(status, 200, "{}", String::from_utf8_lossy(&answer));
+    server.settled(other).await;
+    for kind in ["solve", "deliver"] {
+        let view = server.work(other, kind).await;
+        assert_eq!(view["jobs"][0]["state"], "done", "{}", view["jobs"]);
+    }
+    let (_, view) = server.get(&format!("/api/shots/{other}")).await;
+    let delivery = view["state"]["delivery"].as_i64().unwrap();
+    let path = format!("/api/shots/{other}/deliveries/{delivery}");
+    let (_, package) = server.ask("GET", &path, "", b"").await;
+    let camera: Value = serde_json::from_str(&unzipped(&package, "camera.json").unwrap()).unwrap();
+    let names: Vec<&str> = camera["points"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|p| p["name"].as_str().unwrap())
+        .collect();
+    assert!(names.len() > 20);
+    let given = |name: &&str| name.starts_with("nail ") || name.parse::<u32>().is_ok();
+    assert!(names.iter().all(given), "{names:?}");
+    let scene = unzipped(&package, "scene.usda").unwrap();
+    let tracks = unzipped(&package, "tracks.csv").unwrap();
+    for name in names.iter().take(5) {
+        assert!(
+            scene.contains(&format!("\"{name}\"")) && tracks.contains(name),
+            "{name}"
+        );
+    }
+    server.end().await;
+}
+
+/// A kept result that cannot be read: the shot opens all the same and says so.
+#[actix_web::test]
+async fn a_shot_with_a_damaged_attempt_opens_and_says_so() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    server.edit(shot, facts).await;
+    for kind in ["track", "solve"] {
+        server.work(shot, kind).await;
+    }
+    server.end().await;
+    let file = format!("sqlite://{}", data.path().join("project.db").display());
+    let pool = sqlx::SqlitePool::connect(&file).await.unwrap();
+    let spoil = "UPDATE attempts SET result = \
+                 json_set(result, '$.radial_sigma', json('[null,null]'), '$.rms_px', null)";
+    sqlx::query(spoil).execute(&pool).await.unwrap();
+    pool.close().await;
+    let again = start(data.path(), root.path()).await;
+    let (status, view) = again.get(&format!("/api/shots/{shot}")).await;
+    assert_eq!(status, 200, "{view}");
+    let said = view["findings"].to_string();
+    assert!(
+        said.contains("the current attempt cannot be read"),
+        "{said}"
+    );
+    let (status, view) = again
+        .post(&format!("/api/shots/{shot}/undo"), json!({}))
+        .await;
+    assert_eq!(status, 200);
+    assert!(view["state"]["attempt"].is_null());
+    assert!(!view["findings"].to_string().contains("damaged"));
+    again.end().await;
+}
