@@ -1,23 +1,69 @@
-//! The small Levenberg-Marquardt loop (Marquardt 1963): a handful of unknowns, a cost, and steps
-//! that are shortened until they lower it.
+//! The Levenberg-Marquardt loop (Marquardt 1963): a cost, and steps that are shortened by damping
+//! until they lower it. There is one of it, for the adjustment of everything
+//! ([`crate::solve::bundle::minimise`]) and for a handful of unknowns alike.
 //!
-//! Each problem solves its own damped normal equations; what is the same everywhere is when a step
-//! counts, how damping follows, and when to stop. The adjustment of everything has a loop of its
-//! own ([`crate::solve::bundle::minimise`]), since there a step is worth minutes of care.
+//! Each problem solves its own damped normal equations; what is the same everywhere is here: when
+//! a step counts, how damping follows, and when to stop. The cost never rises while its weights
+//! stay; a place that no step betters is left as it was.
+
+use std::marker::PhantomData;
 
 /// How damping begins, follows and ends.
 #[derive(Clone, Copy, Debug)]
 pub struct Damping {
     /// To begin with.
     pub first: f64,
-    /// Factor after a step that counted.
-    pub less: f64,
-    /// Factor after one that did not.
-    pub more: f64,
+    /// How it follows what steps gain.
+    pub rule: Rule,
     /// Never below this.
     pub least: f64,
     /// Beyond this a step is too short to matter.
     pub most: f64,
+}
+
+/// How damping follows what steps gain.
+#[derive(Clone, Copy, Debug)]
+pub enum Rule {
+    /// By a factor after a step that counted, and by another after one that did not.
+    Factors {
+        /// After a step that counted.
+        less: f64,
+        /// After one that did not.
+        more: f64,
+    },
+    /// By how much of the foreseen decrease came true, and ever faster while none does
+    /// (Nielsen 1999). Needs `foreseen` of [`Tried`].
+    Foreseen,
+}
+
+/// Damping as it is now, and how fast it rises next.
+struct Now {
+    by: f64,
+    rise: f64,
+}
+
+impl Now {
+    fn lower(&mut self, damping: &Damping, gained: f64, foreseen: f64) {
+        let factor = match damping.rule {
+            Rule::Factors { less, .. } => less,
+            Rule::Foreseen => {
+                let share = gained / foreseen.max(f64::MIN_POSITIVE);
+                (1.0 - (2.0 * share.min(1.5) - 1.0).powi(3)).max(0.1)
+            }
+        };
+        self.by = (self.by * factor).max(damping.least);
+        self.rise = 2.0;
+    }
+
+    fn raise(&mut self, damping: &Damping) {
+        match damping.rule {
+            Rule::Factors { more, .. } => self.by *= more,
+            Rule::Foreseen => {
+                self.by *= self.rise;
+                self.rise *= 2.0;
+            }
+        }
+    }
 }
 
 /// A step that was tried.
@@ -28,6 +74,8 @@ pub struct Tried<A> {
     pub cost: f64,
     /// Its length in the unknowns.
     pub length: f64,
+    /// The decrease that the linear model expects; infinite where it is not asked.
+    pub foreseen: f64,
 }
 
 /// What a step that counted gained.
@@ -41,38 +89,157 @@ pub struct Gained {
     pub length: f64,
 }
 
-/// Descends from a place: `step` tries one under a damping (`None`: there is no step),
-/// `is_enough` tells from what a step gained whether to stop. Where it ends, and the cost there.
+/// Why it stopped.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stop {
+    /// Further steps gain nothing.
+    Converged,
+    /// The allowed number of steps was used up.
+    IterationsUsed,
+    /// No step lowers the cost although more was foreseen: numerically at the end.
+    NoDescent,
+    /// It was told to; the place is that of the last good step.
+    Cancelled,
+}
+
+/// Where a descent ended.
+#[derive(Clone, Debug)]
+pub struct Descended<A> {
+    /// The place.
+    pub at: A,
+    /// The cost there.
+    pub cost: f64,
+    /// Why there.
+    pub stop: Stop,
+    /// Steps tried.
+    pub iterations: usize,
+}
+
+/// A problem that is descended.
+pub trait Descent {
+    /// A place: values of all unknowns.
+    type At;
+
+    /// Tries a step under a damping; `None`: under this damping there is none.
+    fn step(&mut self, at: &Self::At, damping: f64) -> Option<Tried<Self::At>>;
+
+    /// Whether a step that counted gained so little that it is enough.
+    fn is_enough(&mut self, gained: &Gained) -> bool;
+
+    /// Least decrease that is worth a further try, for this cost.
+    fn least(&self, _cost: f64) -> f64 {
+        0.0
+    }
+
+    /// Hears of a new place; answers the cost there, which differs from the one that was compared
+    /// where the weights follow the place.
+    fn moved(&mut self, _at: &Self::At, cost: f64) -> f64 {
+        cost
+    }
+
+    /// Asked before each step.
+    fn is_cancelled(&self) -> bool {
+        false
+    }
+}
+
+/// Descends from a place whose cost is told, in at most so many steps.
+pub fn descend<D: Descent>(
+    problem: &mut D,
+    start: D::At,
+    cost: f64,
+    most_steps: usize,
+    damping: &Damping,
+) -> Descended<D::At> {
+    let mut now = Now {
+        by: damping.first,
+        rise: 2.0,
+    };
+    let (mut at, mut cost) = (start, cost);
+    let mut iterations = 0;
+    let stop = loop {
+        if problem.is_cancelled() {
+            break Stop::Cancelled;
+        }
+        if iterations == most_steps {
+            break Stop::IterationsUsed;
+        }
+        iterations += 1;
+        let tried = problem.step(&at, now.by);
+        if let Some(tried) = tried {
+            if tried.cost < cost {
+                let (by, length) = (cost - tried.cost, tried.length);
+                now.lower(damping, by, tried.foreseen);
+                at = tried.at;
+                let gained = Gained {
+                    by,
+                    cost: tried.cost,
+                    length,
+                };
+                if problem.is_enough(&gained) {
+                    cost = tried.cost;
+                    break Stop::Converged;
+                }
+                cost = problem.moved(&at, tried.cost);
+                continue;
+            }
+            if tried.cost == cost || tried.foreseen < problem.least(cost) {
+                break Stop::Converged;
+            }
+        }
+        now.raise(damping);
+        if now.by > damping.most {
+            break Stop::NoDescent;
+        }
+    };
+    Descended {
+        at,
+        cost,
+        stop,
+        iterations,
+    }
+}
+
+/// A small problem told by two closures.
+struct Small<A, S, E> {
+    step: S,
+    is_enough: E,
+    place: PhantomData<A>,
+}
+
+impl<A, S, E> Descent for Small<A, S, E>
+where
+    S: FnMut(&A, f64) -> Option<Tried<A>>,
+    E: Fn(Gained) -> bool,
+{
+    type At = A;
+
+    fn step(&mut self, at: &A, damping: f64) -> Option<Tried<A>> {
+        (self.step)(at, damping)
+    }
+
+    fn is_enough(&mut self, gained: &Gained) -> bool {
+        (self.is_enough)(*gained)
+    }
+}
+
+/// [`descend`] for a handful of unknowns: `step` tries one under a damping, `is_enough` tells from
+/// what a step gained whether to stop. Where it ends, and the cost there.
 pub fn descended<A>(
     start: A,
     cost: f64,
     most_steps: usize,
     damping: Damping,
-    mut step: impl FnMut(&A, f64) -> Option<Tried<A>>,
+    step: impl FnMut(&A, f64) -> Option<Tried<A>>,
     is_enough: impl Fn(Gained) -> bool,
 ) -> (A, f64) {
-    let (mut at, mut cost, mut now) = (start, cost, damping.first);
-    for _ in 0..most_steps {
-        let Some(tried) = step(&at, now) else { break };
-        if tried.cost <= cost {
-            let by = cost - tried.cost;
-            (at, cost) = (tried.at, tried.cost);
-            now = (now * damping.less).max(damping.least);
-            if is_enough(Gained {
-                by,
-                cost,
-                length: tried.length,
-            }) {
-                break;
-            }
-        } else {
-            now *= damping.more;
-            if now > damping.most {
-                break;
-            }
-        }
-    }
-    (at, cost)
+    let mut small = Small {
+        step,
+        is_enough,
+        place: PhantomData,
+    };
+    let done = descend(&mut small, start, cost, most_steps, &damping);
+    (done.at, done.cost)
 }
 
 #[cfg(test)]
@@ -92,8 +259,10 @@ mod tests {
         let mut costs = vec![misses(&start).0.norm_squared()];
         let damping = Damping {
             first: 1e-3,
-            less: 0.2,
-            more: 10.0,
+            rule: Rule::Factors {
+                less: 0.2,
+                more: 10.0,
+            },
             least: 1e-12,
             most: 1e9,
         };
@@ -108,6 +277,7 @@ mod tests {
                 at,
                 cost: misses(&at).0.norm_squared(),
                 length: step.norm(),
+                foreseen: f64::INFINITY,
             })
         };
         let (end, cost) = descended(start, costs[0], 200, damping, step, |g| g.by < 1e-20);
@@ -120,8 +290,10 @@ mod tests {
     fn where_no_step_helps_it_stays() {
         let damping = Damping {
             first: 1.0,
-            less: 0.5,
-            more: 4.0,
+            rule: Rule::Factors {
+                less: 0.5,
+                more: 4.0,
+            },
             least: 0.0,
             most: 100.0,
         };
@@ -130,6 +302,7 @@ mod tests {
                 at: at + 1.0,
                 cost: f64::INFINITY,
                 length: 1.0,
+                foreseen: f64::INFINITY,
             })
         };
         assert_eq!(descended(3.0, 7.0, 50, damping, up, |_| false), (3.0, 7.0));

@@ -15,7 +15,7 @@
 use super::rails::{Axis, Flips, Rail};
 use super::{PhotoError, start};
 use crate::camera::{Intrinsics, Pose};
-use crate::damped::{Damping, Gained, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::spaces::{LensPoint, PlatePx};
 use nalgebra::{DMatrix, DVector, Matrix3, Rotation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
@@ -216,8 +216,10 @@ impl Evidence<'_> {
         let width = f64::from(self.width_px);
         let damping = Damping {
             first: 1e-3,
-            less: 0.2,
-            more: 8.0,
+            rule: Rule::Factors {
+                less: 0.2,
+                more: 8.0,
+            },
             least: 1e-12,
             most: 1e9,
         };
@@ -240,6 +242,7 @@ impl Evidence<'_> {
                 at,
                 cost,
                 length: step.norm(),
+                foreseen: f64::INFINITY,
             })
         };
         let is_enough =

@@ -5,7 +5,7 @@
 
 use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
 use crate::camera::{Intrinsics, Pose};
-use crate::damped::{Damping, Gained, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::rotation;
 use crate::spaces::WorldPoint;
 use nalgebra::{Matrix3, Matrix4, Matrix6, Point3, Vector3, Vector6};
@@ -132,8 +132,10 @@ pub fn refine_pose(
     let cost = problem.cost(loss);
     let damping = Damping {
         first: 1e-4,
-        less: 0.2,
-        more: 10.0,
+        rule: Rule::Factors {
+            less: 0.2,
+            more: 10.0,
+        },
         least: 0.0,
         most: 1e4,
     };
@@ -150,6 +152,7 @@ pub fn refine_pose(
             at,
             cost: problem.cost(loss),
             length: step.norm(),
+            foreseen: f64::INFINITY,
         })
     };
     let is_enough = |gained: Gained| gained.by < 1e-7 * (gained.cost + gained.by);

@@ -7,7 +7,7 @@
 use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
 use super::views::Seen;
 use crate::camera::{Intrinsics, Pose};
-use crate::damped::{Damping, Gained, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use nalgebra::{Matrix3, Vector3};
 
 /// A landmark and how well it is founded.
@@ -114,8 +114,10 @@ fn refine(problem: &mut Problem, loss: Loss) {
     let (start, cost) = (problem.points[0], point_cost(problem, loss));
     let damping = Damping {
         first: 1e-3,
-        less: 0.2,
-        more: 10.0,
+        rule: Rule::Factors {
+            less: 0.2,
+            more: 10.0,
+        },
         least: 0.0,
         most: 1e6,
     };
@@ -128,6 +130,7 @@ fn refine(problem: &mut Problem, loss: Loss) {
             at,
             cost: point_cost(problem, loss),
             length: step.norm(),
+            foreseen: f64::INFINITY,
         })
     };
     let is_enough = |gained: Gained| gained.by < 1e-6 * (gained.cost + gained.by);

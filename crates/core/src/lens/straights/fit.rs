@@ -2,10 +2,12 @@
 
 use super::{Centre, HUBER, LEAST_MARK_SIGMA_PX, LensError, LensOptions, SolvedLens, Straightness};
 use crate::camera::Intrinsics;
+use crate::damped::{Damping, Descent, Gained, Rule, Tried, descend};
 use crate::lens::Distortion;
 use crate::spaces::{LensPoint, PlatePx};
 use crate::statistics::median;
 use nalgebra::{DMatrix, DVector, Matrix2, SymmetricEigen, Vector2};
+use std::marker::PhantomData;
 
 /// A number of the lens that is solved.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -273,48 +275,26 @@ impl<'a> Fit<'a> {
 
     /// Levenberg-Marquardt with Huber weights whose scale is the spread of the misses.
     pub fn settle(&mut self, unknowns: &[Unknown]) {
-        let (mut damping, mut last) = (1e-3, f64::INFINITY);
-        for _ in 0..80 {
-            let Some(misses) = self.misses() else { return };
-            let spread_px = spread(&misses);
-            let knee = HUBER * spread_px.max(1e-4);
-            let beliefs = self.beliefs(unknowns, spread_px);
-            let Some(normal) = self.normal(unknowns, knee, &beliefs) else {
-                return;
-            };
-            // With the weights of the beliefs as they are now, which change from step to step.
-            let cost = |fit: &Self, m: &DVector<f64>| {
-                let values = fit.beliefs(unknowns, spread_px);
-                let believed: f64 = beliefs
-                    .iter()
-                    .zip(values)
-                    .map(|((w, _), (_, v))| w * v * v)
-                    .sum();
-                believed + m.iter().map(|m| huber(*m, knee)).sum::<f64>()
-            };
-            let now = cost(self, &misses);
-            let mut settled = true;
-            while damping < 1e8 {
-                let next = normal
-                    .step(damping)
-                    .map(|step| self.stepped(unknowns, &step));
-                let better = next
-                    .and_then(|n| Some((cost(&n, &n.misses()?), n)))
-                    .filter(|(c, _)| *c <= now);
-                if let Some((found, next)) = better {
-                    *self = next;
-                    damping = (damping * 0.1).max(1e-12);
-                    settled =
-                        last - found < 1e-10 * (1.0 + found) && now - found < 1e-10 * (1.0 + found);
-                    last = found;
-                    break;
-                }
-                damping *= 10.0;
-            }
-            if settled {
-                return;
-            }
-        }
+        let Some(weighed) = Weighed::at(self, unknowns) else {
+            return;
+        };
+        let mut settling = Settling {
+            unknowns,
+            last: f64::INFINITY,
+            weighed: Some(weighed),
+            place: PhantomData,
+        };
+        let damping = Damping {
+            first: 1e-3,
+            rule: Rule::Factors {
+                less: 0.1,
+                more: 10.0,
+            },
+            least: 1e-12,
+            most: 1e8,
+        };
+        let cost = settling.cost(self);
+        *self = descend(&mut settling, self.clone(), cost, MOST_STEPS, &damping).at;
     }
 
     pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
@@ -467,6 +447,80 @@ impl<'a> Fit<'a> {
     }
 }
 
+/// How marks and beliefs count, and the normal equations, at one place.
+struct Weighed {
+    knee: f64,
+    spread_px: f64,
+    beliefs: Vec<(f64, f64)>,
+    normal: Normal,
+}
+
+impl Weighed {
+    fn at(fit: &Fit, unknowns: &[Unknown]) -> Option<Self> {
+        let spread_px = spread(&fit.misses()?);
+        let knee = HUBER * spread_px.max(1e-4);
+        let beliefs = fit.beliefs(unknowns, spread_px);
+        let normal = fit.normal(unknowns, knee, &beliefs)?;
+        Some(Self {
+            knee,
+            spread_px,
+            beliefs,
+            normal,
+        })
+    }
+}
+
+/// A fit on its way; weights follow it from place to place.
+struct Settling<'u, 'a> {
+    unknowns: &'u [Unknown],
+    /// Cost where it last came to, as it was weighed there.
+    last: f64,
+    /// `None` where marks cannot be undistorted.
+    weighed: Option<Weighed>,
+    place: PhantomData<Fit<'a>>,
+}
+
+impl Settling<'_, '_> {
+    /// With the weights of the place where it stands, infinite where marks cannot be undistorted.
+    fn cost(&self, fit: &Fit) -> f64 {
+        let (Some(weighed), Some(misses)) = (&self.weighed, fit.misses()) else {
+            return f64::INFINITY;
+        };
+        let values = fit.beliefs(self.unknowns, weighed.spread_px);
+        let each = weighed.beliefs.iter().zip(values);
+        let believed: f64 = each.map(|((w, _), (_, v))| w * v * v).sum();
+        believed + misses.iter().map(|m| huber(*m, weighed.knee)).sum::<f64>()
+    }
+}
+
+impl<'a> Descent for Settling<'_, 'a> {
+    type At = Fit<'a>;
+
+    fn step(&mut self, at: &Fit<'a>, damping: f64) -> Option<Tried<Fit<'a>>> {
+        let step = self.weighed.as_ref()?.normal.step(damping)?;
+        let next = at.stepped(self.unknowns, &step);
+        Some(Tried {
+            cost: self.cost(&next),
+            at: next,
+            length: step.lens.norm(),
+            foreseen: f64::INFINITY,
+        })
+    }
+
+    fn is_enough(&mut self, gained: &Gained) -> bool {
+        let little = 1e-10 * (1.0 + gained.cost);
+        // Twice: the weights of the last place may have hidden what it gained.
+        let settled = self.last - gained.cost < little && gained.by < little;
+        self.last = gained.cost;
+        settled
+    }
+
+    fn moved(&mut self, at: &Fit<'a>, _cost: f64) -> f64 {
+        self.weighed = Weighed::at(at, self.unknowns);
+        self.cost(at)
+    }
+}
+
 /// A mark against a line.
 struct Off {
     /// Its undistorted place about the centre, px.
@@ -561,6 +615,9 @@ impl Normal {
 const TANGENTIAL_SHARE: f64 = 0.001;
 /// By what share of the width the centre of a lens usually lies off the middle of its picture.
 const CENTRE_SHARE: f64 = 0.015;
+
+/// Most steps that are tried from one start.
+const MOST_STEPS: usize = 400;
 
 /// Pieces in which a drawn straight is shown.
 const CURVE_STEPS: u32 = 48;

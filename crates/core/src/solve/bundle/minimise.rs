@@ -1,6 +1,7 @@
 //! Which cameras, lens and landmarks make the cost of all residuals least, from where they are?
 //!
-//! The Levenberg-Marquardt loop over a [`Problem`] (Marquardt 1963; damping after Nielsen 1999): N
+//! Levenberg-Marquardt over a [`Problem`] (Marquardt 1963; damping after Nielsen 1999; the loop is
+//! [`crate::damped`]'s): N
 //! cameras of six unknowns, what they share of the lens, M landmarks of three, which each step
 //! eliminates first ([`super::reduced`]). Residuals are whitened by the covariances of their tracks,
 //! so the cost is half a sum of squares without unit, under the [`Loss`] that is asked for.
@@ -14,6 +15,8 @@
 use super::normal::Linearisation;
 use super::reduced::Structure;
 use super::{Loss, Problem};
+pub use crate::damped::Stop;
+use crate::damped::{Damping, Descent, Gained, Rule, Tried, descend};
 use crate::progress::Progress;
 
 /// When to stop, and how residuals count.
@@ -40,19 +43,6 @@ impl Default for Settings {
     }
 }
 
-/// Why it stopped.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Stop {
-    /// Further steps gain nothing.
-    Converged,
-    /// The allowed number of steps was used up.
-    IterationsUsed,
-    /// No step lowers the cost any more although the last one did: numerically at the end.
-    NoDescent,
-    /// It was told to; the problem is as the last good step left it.
-    Cancelled,
-}
-
 /// What was done.
 #[derive(Clone, Copy, Debug)]
 pub struct Report {
@@ -69,71 +59,90 @@ pub struct Report {
 /// Beyond this damping a step is too short to matter.
 const MOST_DAMPING: f64 = 1e12;
 
+/// The adjustment as the common loop sees it.
+struct Adjusting<'a> {
+    settings: &'a Settings,
+    structure: Structure,
+    /// At the place where the last step started; made when one is tried.
+    linearisation: Option<Linearisation>,
+    progress: &'a dyn Progress,
+}
+
+impl Descent for Adjusting<'_> {
+    type At = Problem;
+
+    fn step(&mut self, at: &Problem, damping: f64) -> Option<Tried<Problem>> {
+        let loss = self.settings.loss;
+        let linearisation = self
+            .linearisation
+            .get_or_insert_with(|| Linearisation::at(at, loss));
+        let (system, eliminated) = linearisation.reduce(at, &self.structure, damping);
+        let solved = self.structure.solve(&system)?;
+        let step = linearisation.substitute(at, &eliminated, solved.cameras, solved.shared);
+        let foreseen = linearisation.expected_decrease(at, &step);
+        let next = at.stepped(&step);
+        Some(Tried {
+            cost: next.cost(loss),
+            at: next,
+            length: 0.0,
+            foreseen,
+        })
+    }
+
+    fn is_enough(&mut self, gained: &Gained) -> bool {
+        let before = (gained.cost + gained.by).max(f64::MIN_POSITIVE);
+        gained.by / before < self.settings.least_decrease
+    }
+
+    fn least(&self, cost: f64) -> f64 {
+        self.settings.least_decrease * cost
+    }
+
+    fn moved(&mut self, _at: &Problem, cost: f64) -> f64 {
+        self.linearisation = None;
+        cost
+    }
+
+    fn is_cancelled(&self) -> bool {
+        self.progress.is_cancelled()
+    }
+}
+
 /// Improves the problem in place; asks before each step whether to go on, and reports nothing.
 pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progress) -> Report {
     let first_cost = problem.cost(settings.loss);
-    let report = |stop, iterations, last_cost| Report {
-        stop,
-        iterations,
-        first_cost,
-        last_cost,
-    };
     let Some(structure) = Structure::of(problem) else {
-        return report(Stop::NoDescent, 0, first_cost);
-    };
-    let mut cost = first_cost;
-    let mut damping = settings.damping;
-    let mut growth = 2.0;
-    let mut linearisation = Linearisation::at(problem, settings.loss);
-    for iteration in 1..=settings.most_iterations {
-        if progress.is_cancelled() {
-            return report(Stop::Cancelled, iteration - 1, cost);
-        }
-        let Some((next, expected)) = trial(problem, &linearisation, &structure, damping) else {
-            damping *= growth * 4.0;
-            growth *= 2.0;
-            if damping > MOST_DAMPING {
-                return report(Stop::NoDescent, iteration, cost);
-            }
-            continue;
+        return Report {
+            stop: Stop::NoDescent,
+            iterations: 0,
+            first_cost,
+            last_cost: first_cost,
         };
-        let next_cost = next.cost(settings.loss);
-        let gained = cost - next_cost;
-        if gained > 0.0 {
-            let share = gained / cost.max(f64::MIN_POSITIVE);
-            let ratio = gained / expected.max(f64::MIN_POSITIVE);
-            damping = (damping * (1.0 - (2.0 * ratio.min(1.5) - 1.0).powi(3)).max(0.1)).max(1e-12);
-            growth = 2.0;
-            *problem = next;
-            cost = next_cost;
-            if share < settings.least_decrease {
-                return report(Stop::Converged, iteration, cost);
-            }
-            linearisation = Linearisation::at(problem, settings.loss);
-        } else {
-            if expected < settings.least_decrease * cost {
-                return report(Stop::Converged, iteration, cost);
-            }
-            damping *= growth;
-            growth *= 2.0;
-            if damping > MOST_DAMPING {
-                return report(Stop::NoDescent, iteration, cost);
-            }
-        }
+    };
+    let mut adjusting = Adjusting {
+        settings,
+        structure,
+        linearisation: None,
+        progress,
+    };
+    let damping = Damping {
+        first: settings.damping,
+        rule: Rule::Foreseen,
+        least: 1e-12,
+        most: MOST_DAMPING,
+    };
+    let done = descend(
+        &mut adjusting,
+        problem.clone(),
+        first_cost,
+        settings.most_iterations,
+        &damping,
+    );
+    *problem = done.at;
+    Report {
+        stop: done.stop,
+        iterations: done.iterations,
+        first_cost,
+        last_cost: done.cost,
     }
-    report(Stop::IterationsUsed, settings.most_iterations, cost)
-}
-
-/// The problem after one damped step, with the decrease that the linear model expects.
-fn trial(
-    problem: &Problem,
-    linearisation: &Linearisation,
-    structure: &Structure,
-    damping: f64,
-) -> Option<(Problem, f64)> {
-    let (system, eliminated) = linearisation.reduce(problem, structure, damping);
-    let solved = structure.solve(&system)?;
-    let step = linearisation.substitute(problem, &eliminated, solved.cameras, solved.shared);
-    let expected = linearisation.expected_decrease(problem, &step);
-    Some((problem.stepped(&step), expected))
 }
