@@ -5,6 +5,7 @@
 //! states, as does mending a damaged one ([`crate::mending`]). The last [`MOST_EDITS`] edits of a shot are kept.
 
 use crate::difference::{Difference, Way};
+use crate::things::touched;
 use crate::writing::Writing;
 use crate::{Invalid, ShotState, Store, StoreError, of_text, to_text};
 use serde::Serialize;
@@ -77,7 +78,8 @@ impl Store {
         })?;
         let difference = Difference::between(&kept.state, &after);
         if let Some(on) = on.filter(|on| *on < kept.version) {
-            refuse_late(writing, shot, on, &difference).await?;
+            let mine = touched(&difference, &kept.state, &after);
+            refuse_late(writing, shot, on, &mine).await?;
         }
         sqlx::query!("DELETE FROM edits WHERE shot_id = ? AND undone = 1", shot)
             .execute(&mut **writing)
@@ -227,7 +229,8 @@ pub(crate) async fn put(
 ) -> Result<(), StoreError> {
     let version = before.version + 1;
     let difference = Difference::between(&before.state, after);
-    let (members, text) = (difference.members().join(" "), to_text("state", after)?);
+    let touched = touched(&difference, &before.state, after).join(" ");
+    let text = to_text("state", after)?;
     sqlx::query!(
         "UPDATE shots SET state = ?, version = ? WHERE id = ?",
         text,
@@ -241,7 +244,7 @@ pub(crate) async fn put(
         shot,
         version,
         label,
-        members
+        touched
     )
     .execute(&mut **writing)
     .await?;
@@ -261,7 +264,7 @@ async fn refuse_late(
     writing: &mut Writing,
     shot: i64,
     on: i64,
-    difference: &Difference,
+    mine: &[String],
 ) -> Result<(), StoreError> {
     let since = sqlx::query!(
         "SELECT version, label, members FROM changes WHERE shot_id = ? AND version > ? ORDER BY version",
@@ -270,8 +273,7 @@ async fn refuse_late(
     )
     .fetch_all(&mut **writing)
     .await?;
-    let mine = difference.members();
-    let touches = |members: &str| members.split(' ').any(|m| mine.contains(&m));
+    let touches = |theirs: &str| theirs.split(' ').any(|t| mine.iter().any(|m| m == t));
     // What is not known any more may have been anything.
     let unknown = since.first().is_none_or(|first| first.version > on + 1);
     let theirs: Vec<String> = since

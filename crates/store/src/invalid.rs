@@ -41,6 +41,18 @@ pub enum Invalid {
         /// Where.
         at: &'static str,
     },
+    /// A thing that is to be changed, without the id that tells which; or no thing at all.
+    #[error("a thing of `{at}` has members, and `id` where one is changed")]
+    NoId {
+        /// The list.
+        at: &'static str,
+    },
+    /// Ids of tracks have no members.
+    #[error("`{at}` holds numbers of tracks: add and remove them")]
+    NoChange {
+        /// The list.
+        at: &'static str,
+    },
     /// A film back too small or too large.
     #[error("a film back has sides of 0.5 to 500 mm")]
     FilmBack,

@@ -1,5 +1,6 @@
 //! What an artist states and marks of a shot's lens.
 
+use crate::things::Things;
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::convert::Convention;
@@ -52,7 +53,7 @@ pub struct LensState {
     /// Where the lens comes from.
     pub source: LensSource,
     /// Marks along straight things.
-    pub straights: Vec<Straight>,
+    pub straights: Things<Straight>,
     /// Radial terms that are solved from them, 1 to 3.
     pub terms: usize,
     /// Whether tangential terms are solved.
@@ -69,7 +70,7 @@ impl Default for LensState {
     fn default() -> Self {
         Self {
             source: LensSource::default(),
-            straights: Vec::new(),
+            straights: Things::default(),
             terms: 2,
             tangential: false,
             centre: Centre::Fixed,

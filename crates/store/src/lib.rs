@@ -21,6 +21,7 @@ pub mod photo;
 pub mod pins;
 pub mod shots;
 pub mod state;
+pub mod things;
 pub mod track_runs;
 pub mod tracking;
 pub mod undistortions;

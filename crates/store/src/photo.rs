@@ -1,5 +1,6 @@
 //! What an artist lays on a photograph.
 
+use crate::things::Things;
 use parallax_core::photo::{CornerBox, Flips, GridPlane, KnownLength, Rail};
 use serde::{Deserialize, Serialize};
 
@@ -8,7 +9,7 @@ use serde::{Deserialize, Serialize};
 #[serde(default, deny_unknown_fields)]
 pub struct PhotoState {
     /// The rails.
-    pub rails: Vec<Rail>,
+    pub rails: Things<Rail>,
     /// Axes that point the other way.
     pub flips: Flips,
     /// Whether the centre of projection is found.

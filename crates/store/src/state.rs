@@ -3,6 +3,7 @@
 
 use crate::lens::LensState;
 use crate::photo::PhotoState;
+use crate::things::{Deeds, Things};
 use crate::tracking::TrackNote;
 use crate::{Invalid, StoreError};
 use parallax_core::plate::{FilmBack, FrameRate};
@@ -79,7 +80,7 @@ pub struct ShotState {
     /// Side of a square of the ground grid, m.
     pub grid_m: f64,
     /// Boxes to check with.
-    pub stand_ins: Vec<StandIn>,
+    pub stand_ins: Things<StandIn>,
     /// Latest delivery.
     pub delivery: Option<i64>,
     /// Number that the in point gets in deliveries; as the files are where it is not set.
@@ -97,6 +98,13 @@ pub struct ShotState {
     /// What is laid on a photograph.
     #[serde(default)]
     pub photo: PhotoState,
+    /// Id of the next thing that is added to a list.
+    #[serde(default = "first_thing")]
+    pub next_thing: u32,
+}
+
+fn first_thing() -> u32 {
+    1
 }
 
 impl ShotState {
@@ -123,13 +131,14 @@ impl ShotState {
             attempt: None,
             picks: Picks::default(),
             grid_m: 0.5,
-            stand_ins: Vec::new(),
+            stand_ins: Things::default(),
             delivery: None,
             first_delivered: None,
             written: Written::default(),
             undistorted: None,
             receiver: Receiver::default(),
             photo: PhotoState::default(),
+            next_thing: first_thing(),
         }
     }
 
@@ -137,6 +146,15 @@ impl ShotState {
     /// has members itself, those that are named change and the rest stays; anything else is
     /// replaced. Only members that exist can be named, and none of [`NOT_BY_HAND`].
     pub fn patched(&self, patch: &Value) -> Result<Self, StoreError> {
+        self.changed(patch, &BTreeMap::new())
+    }
+
+    /// The state after a change of members and deeds on things of lists, by the lists' paths.
+    pub fn changed(
+        &self,
+        patch: &Value,
+        things: &BTreeMap<String, Deeds>,
+    ) -> Result<Self, StoreError> {
         let members = patch.as_object().ok_or_else(|| Invalid::NotMembers {
             at: shortened(patch),
         })?;
@@ -150,31 +168,22 @@ impl ShotState {
             what: "state",
             source,
         };
-        let now = serde_json::to_value(self).map_err(damaged)?;
-        let mut wanted = now.clone();
+        let mut wanted = serde_json::to_value(self).map_err(damaged)?;
         for (name, value) in members {
             merge(&mut wanted, name, value, name)?;
             // One by one, so that the refusal names the member.
-            let next = serde_json::from_value::<Self>(wanted.clone());
-            let kept = next.ok().and_then(|next| serde_json::to_value(next).ok());
-            if !kept.is_some_and(|kept| is_same_shape(&wanted[name], &kept[name])) {
-                let (at, value) = (name.clone(), shortened(value));
-                return Err(Invalid::Value { at, value }.into());
-            }
+            check_kept(&wanted, name, value)?;
         }
+        let mut next_thing = self.next_thing;
+        for (path, deeds) in things {
+            deeds.done(&mut wanted, path, &mut next_thing)?;
+            let of_all = deeds.add.iter().chain(&deeds.change).cloned().collect();
+            let outermost = path.split('.').next().unwrap_or_default();
+            check_kept(&wanted, outermost, &Value::Array(of_all))?;
+        }
+        wanted["next_thing"] = Value::from(next_thing);
         let next: Self = serde_json::from_value(wanted).map_err(damaged)?;
         Ok(next.checked()?)
-    }
-
-    /// The first list that a patch replaces: who replaces one has to say what he saw.
-    pub fn list_in(patch: &Value) -> Option<&'static str> {
-        let named = |path: &str| {
-            path.split('.')
-                .try_fold(patch, |value, name| value.get(name))
-        };
-        LISTS
-            .into_iter()
-            .find(|path| named(path).is_some_and(Value::is_array))
     }
 
     pub(crate) fn checked(self) -> Result<Self, Invalid> {
@@ -221,11 +230,8 @@ impl ShotState {
     }
 }
 
-/// Lists that several people may add to.
-pub const LISTS: [&str; 4] = ["lens.straights", "picks.ground", "stand_ins", "photo.rails"];
-
 /// Members that only results set, or requests of their own that check them.
-pub const NOT_BY_HAND: [&str; 9] = [
+pub const NOT_BY_HAND: [&str; 10] = [
     "run",
     "attempt",
     "delivery",
@@ -235,6 +241,7 @@ pub const NOT_BY_HAND: [&str; 9] = [
     "notes",
     "culled",
     "kept_movers",
+    "next_thing",
 ];
 
 /// Puts a value in the place of a member, or changes the members that it names.
@@ -252,6 +259,19 @@ fn merge(into: &mut Value, name: &str, value: &Value, at: &str) -> Result<(), In
             Ok(())
         }
     }
+}
+
+/// Refuses a member of which not all would be kept as it is given.
+fn check_kept(wanted: &Value, name: &str, value: &Value) -> Result<(), Invalid> {
+    let next = serde_json::from_value::<ShotState>(wanted.clone());
+    let kept = next.ok().and_then(|next| serde_json::to_value(next).ok());
+    if kept.is_some_and(|kept| is_same_shape(&wanted[name], &kept[name])) {
+        return Ok(());
+    }
+    Err(Invalid::Value {
+        at: name.to_owned(),
+        value: shortened(value),
+    })
 }
 
 /// Whether what was kept of a value has its shape: a list was not taken for an object, nothing was

@@ -148,7 +148,7 @@ pub fn delivery_inputs(shot: &Shot) -> String {
     let mut inputs = json!([
         s.attempt,
         s.picks,
-        s.stand_ins,
+        s.stand_ins.plain(),
         facts,
         shot.name,
         s.receiver
@@ -224,7 +224,7 @@ pub fn placed_stand_ins(
     state
         .stand_ins
         .iter()
-        .filter_map(|s| Some((s.clone(), foot(s)?)))
+        .filter_map(|s| Some((s.it.clone(), foot(s)?)))
         .collect()
 }
 

@@ -19,8 +19,9 @@ use parallax_core::solve::Attempt;
 use parallax_core::spaces::PlatePx;
 use parallax_formats::lens_json::LensFile;
 use parallax_media::colour::Written;
-use parallax_store::lens::{LensSource, LensState};
+use parallax_store::lens::{LensSource, LensState, Straight};
 use parallax_store::shots::Shot;
+use parallax_store::things::Thing;
 use serde_json::{Value, json};
 use std::sync::Mutex;
 
@@ -248,7 +249,7 @@ fn marked(state: &LensState, found: Option<&Result<FoundLens, NoLens>>) -> Vec<V
         Some(Ok(FoundLens::Solved(solved))) => Some(solved),
         _ => None,
     };
-    let each = |(k, straight): (usize, &parallax_store::lens::Straight)| {
+    let each = |(k, straight): (usize, &Thing<Straight>)| {
         let of = solved.and_then(|s| s.straights.get(k));
         let curve: Option<Vec<f64>> = of.map(|s| {
             s.curve

@@ -80,15 +80,15 @@ fn placement(photo: &PhotoState) -> Placement {
 /// Camera, figures, findings and everything that is drawn, for rails that may still be
 /// under the pointer. What cannot be solved is said in `error`, what cannot be placed in `place_error`.
 pub fn answer(shot: &Shot, photo: &PhotoState, pull: Option<Pull>) -> Value {
-    let options = options(shot, photo);
-    let perspective = match solve(shot.width_px, shot.height_px, &photo.rails, &options) {
+    let (options, rails) = (options(shot, photo), photo.rails.plain());
+    let perspective = match solve(shot.width_px, shot.height_px, &rails, &options) {
         Ok(perspective) => perspective,
         Err(error) => {
             let findings = stated(shot, None);
             return json!({ "error": sentence(error), "findings": findings });
         }
     };
-    let said = findings::findings(&photo.rails, &options, &perspective);
+    let said = findings::findings(&rails, &options, &perspective);
     let said = said
         .iter()
         .map(told)
@@ -151,6 +151,7 @@ fn stated(shot: &Shot, perspective: Option<&Perspective>) -> Vec<Finding> {
             let remedy = offer.filter(|o| offered && !taken(o)).map(|o| Remedy {
                 label: "Take film back and focal length",
                 edit: json!({ "film_back": o.film_back, "focal": { "mm": o.focal_mm } }),
+                things: None,
                 work: None,
             });
             finding("plate", level, sentence(said)).mended_by(remedy)
@@ -166,6 +167,7 @@ fn told(said: &PhotoFinding) -> Finding {
             Some(Remedy {
                 label: "Free the centre",
                 edit,
+                things: None,
                 work: None,
             })
         }
@@ -262,16 +264,11 @@ fn measured_text(l: &Length, unit: &str) -> String {
 /// Writes the package of a photograph, reads it back and proves it.
 pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
     let photo = &shot.state.photo;
-    let refused = Refused::Photo;
-    let perspective = solve(
-        shot.width_px,
-        shot.height_px,
-        &photo.rails,
-        &options(shot, photo),
-    )
-    .map_err(refused)?;
+    let (refused, rails) = (Refused::Photo, photo.rails.plain());
+    let perspective =
+        solve(shot.width_px, shot.height_px, &rails, &options(shot, photo)).map_err(refused)?;
     let placed = place(&perspective, &placement(photo)).map_err(refused)?;
-    let said = findings::findings(&photo.rails, &options(shot, photo), &perspective);
+    let said = findings::findings(&rails, &options(shot, photo), &perspective);
     let doubts = said
         .iter()
         .filter(|f| f.is_doubt())

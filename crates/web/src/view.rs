@@ -93,6 +93,9 @@ pub struct Remedy {
     pub label: &'static str,
     /// Merge patch of the state.
     pub edit: Value,
+    /// What is done with things of lists, where anything is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub things: Option<Value>,
     /// The kind of job that follows, if one does.
     pub work: Option<&'static str>,
 }

@@ -116,7 +116,9 @@ async fn straights_give_the_lens_and_undo_takes_it_back() {
             .starts_with("Straight 2 on frame 5"),
         "{named}"
     );
-    let view = edit(&running, named["remedy"]["edit"].clone()).await;
+    let remove = json!({ "label": "remove it", "things": named["remedy"]["things"] });
+    let (status, view) = running.post("/api/shots/1/edits", remove).await;
+    assert_eq!(status, 200, "{view}");
     assert!(view["lens"]["figures"]["rms_px"][1].as_f64().unwrap() < 0.01);
 
     for _ in 0..3 {

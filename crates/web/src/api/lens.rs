@@ -13,6 +13,7 @@ use parallax_store::attempts::KeptAttempt;
 use parallax_store::lens::{LensState, Straight};
 use parallax_store::lenses::KeptLens;
 use parallax_store::shots::Shot;
+use parallax_store::things::Thing;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -47,7 +48,8 @@ pub async fn draft(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<D
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Rough {
-    straight: Straight,
+    /// Its id is not asked for.
+    straight: Thing<Straight>,
     #[serde(default = "default_reach")]
     reach_px: f64,
     /// Marks are added so far apart, px; none when left out.
@@ -76,7 +78,7 @@ pub async fn snapped(app: web::Data<App>, shot: web::Path<i64>, rough: web::Json
         return Err(Refused::OutOfRange { what, range }.into());
     }
     let alone = LensState {
-        straights: vec![straight.clone()],
+        straights: [straight.it.clone()].into_iter().collect(),
         ..LensState::default()
     };
     if let Some(complaint) = alone.complaint() {

@@ -10,6 +10,7 @@ use parallax_core::photo::suggest::suggest;
 use parallax_store::Invalid;
 use parallax_store::photo::PhotoState;
 use parallax_store::shots::Shot;
+use parallax_store::things::Thing;
 use serde::Deserialize;
 use serde_json::json;
 
@@ -46,7 +47,8 @@ pub async fn solve(app: web::Data<App>, shot: web::Path<i64>, draft: web::Json<D
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Laid {
-    rail: Rail,
+    /// Its id is not asked for.
+    rail: Thing<Rail>,
     #[serde(default = "default_reach")]
     reach_px: f64,
 }
@@ -64,7 +66,7 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
         return Err(Refused::OutOfRange { what, range }.into());
     }
     let laid_alone = PhotoState {
-        rails: vec![laid.rail],
+        rails: [laid.rail.it].into_iter().collect(),
         ..PhotoState::default()
     };
     if let Some(complaint) = laid_alone.complaint() {
@@ -72,7 +74,7 @@ pub async fn settle(app: web::Data<App>, shot: web::Path<i64>, laid: web::Json<L
     }
     let wanted = laid.into_inner();
     let reach_px = wanted.reach_px;
-    let found = web::block(move || settled(&picture, &wanted.rail, reach_px)).await?;
+    let found = web::block(move || settled(&picture, &wanted.rail.it, reach_px)).await?;
     let Some(found) = found else {
         return Err(Refused::NoRail { reach_px }.into());
     };

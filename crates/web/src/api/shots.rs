@@ -6,9 +6,11 @@ use crate::{intake, view};
 use actix_web::{HttpResponse, web};
 use parallax_media::movie::is_movie;
 use parallax_store::jobs::JobKind;
+use parallax_store::things::{Deeds, list_in};
 use parallax_store::{Invalid, ShotState};
 use serde::Deserialize;
 use serde_json::json;
+use std::collections::BTreeMap;
 
 type Answer = Result<HttpResponse, ApiError>;
 
@@ -92,26 +94,38 @@ pub async fn show(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 #[serde(deny_unknown_fields)]
 pub struct Edit {
     label: String,
+    /// Members and their new values.
+    #[serde(default = "nothing")]
     patch: serde_json::Value,
+    /// What is done with things of lists, by the lists' paths.
+    #[serde(default)]
+    things: BTreeMap<String, Deeds>,
     /// The `version` of the shot that the edit builds on.
     #[serde(default)]
     on: Option<i64>,
+}
+
+fn nothing() -> serde_json::Value {
+    json!({})
 }
 
 /// Longest label of an edit.
 const LONGEST_LABEL: usize = 80;
 
 /// Changes members of the state. An edit that builds on an older state is refused where what it
-/// changes was changed since; one that replaces a list has to say what it builds on.
+/// changes was changed since; one that replaces a list has to say what it builds on. Things of lists
+/// are added, changed and removed by their ids, and collide with nobody who works on others.
 pub async fn edit(app: web::Data<App>, shot: web::Path<i64>, edit: web::Json<Edit>) -> Answer {
     if edit.on.is_none()
-        && let Some(at) = ShotState::list_in(&edit.patch)
+        && let Some(at) = list_in(&edit.patch)
     {
         return Err(Invalid::ListWithoutNumber { at }.into());
     }
     let label: String = edit.label.chars().take(LONGEST_LABEL).collect();
     app.store
-        .edit_on(*shot, &label, edit.on, |state| state.patched(&edit.patch))
+        .edit_on(*shot, &label, edit.on, |state| {
+            state.changed(&edit.patch, &edit.things)
+        })
         .await?;
     show(app, shot).await
 }

@@ -65,6 +65,7 @@ fn called_for(state: &LensState, solved: &SolvedLens, wanting: &Wanting) -> Find
     finding("lens", "warn", text).mended_by(Some(Remedy {
         label,
         edit: json!({ "lens": edit }),
+        things: None,
         work: None,
     }))
 }
@@ -89,8 +90,8 @@ fn of_straights(state: &LensState, s: &SolvedLens) -> Vec<Finding> {
         state.straights[s.worst].frame
     );
     out.push(if suspicious {
-        let rest: Vec<_> = (0..state.straights.len()).filter(|k| *k != s.worst).map(|k| &state.straights[k]).collect();
-        let remedy = Remedy { label: "Remove it", edit: json!({ "lens": { "straights": rest } }), work: None };
+        let bent = json!({ "lens.straights": { "remove": [state.straights[s.worst].id] } });
+        let remedy = Remedy { label: "Remove it", edit: json!({}), things: Some(bent), work: None };
         lens(
             "warn",
             format!("{} stays bent by {after:.2} px, far more than the others: it is not straight in reality, or not marked on its edge.", capital(&worst)),

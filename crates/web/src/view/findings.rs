@@ -193,11 +193,13 @@ fn of_rates(shot: &Shot) -> Vec<Finding> {
     let take = Remedy {
         label: "Take what is stated",
         edit: json!({ "rate": stated }),
+        things: None,
         work: None,
     };
     let keep = Remedy {
         label: "Keep the shot's rate",
         edit: json!({ "settled_rate": rate }),
+        things: None,
         work: None,
     };
     let wait = format!(
@@ -339,6 +341,7 @@ fn suspected_lens(a: &Attempt, lens: &LensSuspicion, has_lens: bool) -> Finding 
     let remedy = Remedy {
         label: "Solve the lens along",
         edit: json!({ "solve_lens": true }),
+        things: None,
         work: Some("solve_again"),
     };
     finding("solve", "warn", text).mended_by(Some(remedy))

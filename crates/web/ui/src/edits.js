@@ -32,9 +32,10 @@ export const edits = {
     const next = await get(`/api/shots/${this.id}`);
     if (before === acts) await this.follow(next);
   },
-  edit(label, patch) {
+  /** Changes members, and things of lists by their ids. */
+  edit(label, patch, things = {}) {
     // Read when its turn comes: after the edits before it.
-    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch, on: this.s.version }));
+    return this.act(() => post(`/api/shots/${this.id}/edits`, { label, patch, things, on: this.s.version }));
   },
   begin(kind) {
     return this.act(() => post(`/api/shots/${this.id}/jobs`, { kind }));
@@ -44,8 +45,8 @@ export const edits = {
     return this.act(() => post(`/api/shots/${this.id}`, finding.deed.body));
   },
   async mend(finding) {
-    const { label, edit, work } = finding.remedy;
-    if ((await this.edit(label.toLowerCase(), edit)) && work) await this.begin(work);
+    const { label, edit, things, work } = finding.remedy;
+    if ((await this.edit(label.toLowerCase(), edit, things)) && work) await this.begin(work);
   },
   undo() {
     return this.act(() => post(`/api/shots/${this.id}/undo`));

@@ -2,6 +2,7 @@
 import { get, post, remove, send } from "./api.js";
 import { Bend } from "./bend.js";
 import { StraightsTool } from "./straights-tool.js";
+import { differing } from "./things.js";
 import { unwatched } from "./unwatched.js";
 
 const copy = (value) => JSON.parse(JSON.stringify(value ?? null));
@@ -121,8 +122,10 @@ export const lens = {
   keepStraights(label) {
     return this.editLens(label, { straights: this.marking.straights });
   },
-  editLens(label, lens) {
-    return this.edit(label, { lens });
+  /** Changes what is known of the lens; straights, where they are given, one by one. */
+  editLens(label, { straights, ...lens }) {
+    const things = straights ? { "lens.straights": differing(this.s.state.lens.straights, straights) } : {};
+    return this.edit(label, { lens }, things);
   },
 
   /** Asks for the lens of the draft; of several waiting requests only the last is sent. */

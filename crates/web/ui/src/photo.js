@@ -3,6 +3,7 @@ import { get, post } from "./api.js";
 import { edits } from "./edits.js";
 import { photoScene } from "./photo-scene.js";
 import { PhotoView } from "./photo-view.js";
+import { differing } from "./things.js";
 import { unwatched } from "./unwatched.js";
 
 const STATIONS = ["plate", "rails", "orient", "proof", "deliver"];
@@ -139,8 +140,10 @@ export const photo = () => ({
     return `Rails laid from now on run with ${axis.toUpperCase()} (key ${axis.toUpperCase()})`;
   },
 
-  change(label, photo) {
-    return this.edit(label, { photo });
+  /** Changes what is laid; rails, where they are given, one by one. */
+  change(label, { rails, ...photo }) {
+    const things = rails ? { "photo.rails": differing(this.s.state.photo.rails, rails) } : {};
+    return this.edit(label, { photo }, things);
   },
 
   /** Asks for the camera of the draft; of several waiting requests only the last is sent. */
@@ -205,7 +208,7 @@ export const photo = () => ({
     this.error = "";
     try {
       const { rail, moved_px, rms_px } = await post(`/api/shots/${this.id}/photo/settle`, { rail: rails[index] });
-      await this.change("settle a rail", { rails: rails.map((r, i) => (i === index ? rail : r)) });
+      await this.change("settle a rail", { rails: rails.map((r, i) => (i === index ? { ...r, ...rail } : r)) });
       this.settledText = `Moved by ${moved_px.toFixed(2)} px; the edge is straight to ${rms_px.toFixed(2)} px.`;
     } catch (e) {
       this.error = e.message;

@@ -237,11 +237,11 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
   standBox() {
     const at = [...this.data.selected][0];
     const size_m = [this.box.w, this.box.h, this.box.d].map(Number.parseFloat);
-    const stand_ins = [...this.s.state.stand_ins, { name: this.box.name || "box", at, size_m, turn_deg: 0 }];
-    return this.edit("stand a box", { stand_ins });
+    const box = { name: this.box.name || "box", at, size_m, turn_deg: 0 };
+    return this.edit("stand a box", {}, { stand_ins: { add: [box] } });
   },
-  removeBox(index) {
-    return this.edit("remove a box", { stand_ins: this.s.state.stand_ins.filter((_, i) => i !== index) });
+  removeBox(id) {
+    return this.edit("remove a box", {}, { stand_ins: { remove: [id] } });
   },
 
   // Drawing.
