@@ -61,6 +61,9 @@ enum Command {
     Render(render::RenderArgs),
     /// Hold a solved camera file against a true one.
     Compare(compare::CompareArgs),
+    /// Decode pictures for the application that started this.
+    #[command(name = serve::DECODING, hide = true)]
+    Decode,
     /// Hold tracks of a rendered plate against its truth.
     Strays(strays::StraysArgs),
 }
@@ -112,6 +115,7 @@ fn main() -> ExitCode {
         Command::Probe(args) => probe::run(args),
         Command::Render(args) => render::run(args),
         Command::Compare(args) => compare::run(args),
+        Command::Decode => serve::decode(),
         Command::Strays(args) => strays::run(args),
     };
     match done {

@@ -2,10 +2,14 @@
 
 use crate::Failure;
 use clap::Args;
+use parallax_media::apart;
 use parallax_web::Config;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
+use tracing_subscriber::filter::{LevelFilter, Targets};
+use tracing_subscriber::layer::SubscriberExt;
+use tracing_subscriber::util::SubscriberInitExt;
 
 /// Where to listen and what may be opened.
 #[derive(Args)]
@@ -88,15 +92,32 @@ pub fn demo(args: DemoArgs) -> Result<(), Failure> {
     })
 }
 
+/// What the program is called with to decode pictures for the application.
+pub const DECODING: &str = "decode-apart";
+
+/// Decodes pictures for the application that asks for them.
+pub fn decode() -> Result<(), Failure> {
+    apart::answer_requests(std::io::stdin().lock(), std::io::stdout().lock())
+        .map_err(Failure::unreadable)
+}
+
 fn listen(config: Config) -> Result<(), Failure> {
-    let filter = tracing_subscriber::EnvFilter::try_from_default_env()
-        .unwrap_or_else(|_| "info,sqlx=warn".into());
+    let filter = std::env::var("RUST_LOG").ok().and_then(|f| f.parse().ok());
+    let usual = || {
+        Targets::new()
+            .with_default(LevelFilter::INFO)
+            .with_target("sqlx", LevelFilter::WARN)
+    };
     tracing_subscriber::fmt()
         // A standard error that nobody reads any more must not end what writes to it.
         .log_internal_errors(false)
-        .with_env_filter(filter)
         .with_writer(std::io::stderr)
+        .finish()
+        .with(filter.unwrap_or_else(usual))
         .init();
+    if let Ok(program) = std::env::current_exe() {
+        apart::use_program(program, &[DECODING]);
+    }
     let data = config.data.clone();
     let system = runtime()?;
     let served = system.block_on(async move {

@@ -4,10 +4,11 @@
 //! [`plate`] hands frames to the core, [`viewing`] makes the copies that the browser plays,
 //! [`mattes`] says what is left out of a frame, [`movie`] takes a plate out of a movie,
 //! [`colour`] reads and writes in full depth for deliveries, [`exif`] reads what a photograph says of its camera,
-//! [`stated_rate`] what pictures say of their rate.
+//! [`stated_rate`] what pictures say of their rate. [`apart`] decodes where a breakdown takes nothing along.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod apart;
 mod child;
 pub mod colour;
 pub mod exif;

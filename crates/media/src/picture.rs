@@ -1,6 +1,6 @@
 //! Decoding one picture, within limits that a hostile header cannot pass.
 
-use crate::{MediaError, exr_header, jpeg_end};
+use crate::{MediaError, apart, exr_header, jpeg_end};
 use image::metadata::Orientation;
 use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader, Limits, RgbImage};
 use parallax_core::track::adjust::Adjustment;
@@ -77,6 +77,9 @@ fn orientation(decoder: &mut impl ImageDecoder) -> Orientation {
 
 /// Upright width and height as stated in the header, px, checked against the limits.
 pub fn size(path: &Path) -> Result<(u32, u32), MediaError> {
+    if let Some(apart) = apart::decoder_for(path) {
+        return apart.size(path);
+    }
     let mut decoder = decoder(path)?;
     let (width, height) = decoder.dimensions();
     let area = u64::from(width) * u64::from(height);
@@ -121,6 +124,9 @@ pub struct Coding {
 
 /// How a file codes its values, from its header.
 pub fn coding(path: &Path) -> Result<Coding, MediaError> {
+    if let Some(apart) = apart::decoder_for(path) {
+        return apart.coding(path);
+    }
     let colour = decoder(path)?.color_type();
     let bits = 8 * u16::from(colour.bytes_per_pixel()) / u16::from(colour.channel_count().max(1));
     Ok(Coding {
@@ -132,6 +138,9 @@ pub fn coding(path: &Path) -> Result<Coding, MediaError> {
 
 /// The whole picture, upright.
 pub fn decode(path: &Path) -> Result<DynamicImage, MediaError> {
+    if let Some(apart) = apart::decoder_for(path) {
+        return apart.decode(path);
+    }
     size(path)?;
     check_whole(path)?;
     let mut decoder = decoder(path)?;

@@ -1,7 +1,7 @@
 //! The rate that pictures state themselves: OpenEXR's `framesPerSecond`. Read from headers, never
 //! guessed; files that contradict each other state none.
 
-use crate::{Sequence, exr_header};
+use crate::{Sequence, apart, exr_header};
 use parallax_core::plate::FrameRate;
 use rayon::prelude::*;
 use std::path::Path;
@@ -24,6 +24,9 @@ pub fn of_picture(path: &Path) -> Option<FrameRate> {
         .is_some_and(|ending| ending.eq_ignore_ascii_case("exr"))
     {
         return None;
+    }
+    if let Some(apart) = apart::decoder_for(path) {
+        return apart.rate(path).ok().flatten();
     }
     let meta = exr_header::header(path).ok()?;
     let (above, below) = meta.headers.first()?.own_attributes.frames_per_second?;
