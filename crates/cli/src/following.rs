@@ -4,7 +4,7 @@
 use crate::{Failure, values};
 use clap::Args;
 use parallax_core::plate::FrameRate;
-use parallax_core::progress::Progress;
+use parallax_core::progress::{Progress, Silent};
 use parallax_core::spaces::TrackId;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::{HandKey, HandTrack, follow_hands};
@@ -145,7 +145,9 @@ impl FollowArgs {
         }
         let options = self.options(plate);
         let following = self.following(&options, &[]);
-        let mut tracks = following.follow(plate, progress).map_err(failure)?;
+        let mut tracks = following
+            .follow(plate, &Silent, progress)
+            .map_err(failure)?;
         let mut called = HashMap::new();
         if !hands.is_empty() {
             let size = (plate.width_px, plate.height_px);

@@ -6,6 +6,7 @@ use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args};
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::progress::Silent;
 use parallax_core::scene::Orientation;
 use parallax_core::solve::{Attempt, SolveError};
 use parallax_core::spaces::{FrameNumber, TrackId};
@@ -93,7 +94,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let aside = followed.tracks.len() - solvable.len();
     stages.done("judge");
     let attempt = solving
-        .solve(&solvable, None, &progress)
+        .solve(&solvable, None, &Silent, &progress)
         .map_err(|e| match e {
             SolveError::OutOfRange { .. } => Failure::usage(e),
             other => Failure::unsolvable(other),

@@ -89,4 +89,23 @@ async fn it_ends_while_it_works_and_the_work_goes_on() {
         matches!(track.state, JobState::Queued | JobState::Done),
         "{track:?}"
     );
+    drop(store);
+
+    let (mut child, address) = serving(data.path(), root.path());
+    loop {
+        let view = asked(&address, "GET", "/api/shots/1", "").await;
+        if view.contains("features followed") {
+            break;
+        }
+        assert!(!view.contains(r#""state":"failed""#), "{view}");
+        tokio::task::yield_now().await;
+    }
+    let left = std::fs::read_dir(data.path().join("underway"));
+    assert_eq!(
+        left.map_or(0, Iterator::count),
+        0,
+        "what is done leaves nothing"
+    );
+    child.kill().unwrap();
+    child.wait().unwrap();
 }

@@ -11,6 +11,31 @@ pub trait Progress: Sync {
     }
 }
 
+/// Where long work leaves what it needs to go on after it was interrupted.
+pub trait Checkpoints<T>: Sync {
+    /// What an earlier, interrupted run of the same work left.
+    fn left(&self) -> Option<T>;
+
+    /// Whether so much was done since that something should be left again.
+    fn is_due(&self) -> bool;
+
+    /// Leaves it. That it cannot be kept is no failure of the work.
+    fn leave(&self, underway: &T);
+}
+
+/// Work that begins anew.
+impl<T> Checkpoints<T> for Silent {
+    fn left(&self) -> Option<T> {
+        None
+    }
+
+    fn is_due(&self) -> bool {
+        false
+    }
+
+    fn leave(&self, _underway: &T) {}
+}
+
 /// Progress that nobody follows.
 pub struct Silent;
 

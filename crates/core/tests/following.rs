@@ -1,12 +1,15 @@
 //! Following on pictures of which every place is known on every frame: past mattes, and by hand.
 #![allow(clippy::unwrap_used)]
 
+mod interrupted;
+
+use interrupted::{Kept, persisted};
 use parallax_core::progress::Silent;
 use parallax_core::spaces::{FrameNumber, PlatePx};
 use parallax_core::track::hand::{Ended, HandError, HandKey, HandTrack, follow_hands, follow_legs};
 use parallax_core::track::matte::Mask;
 use parallax_core::track::picture::Plane;
-use parallax_core::track::session::{follow_plate, preview};
+use parallax_core::track::session::{follow_plate, go_on, preview};
 use parallax_core::track::{FrameError, FrameSource, TrackError, TrackOptions};
 use parallax_core::tracks::{Track, TrackKind};
 use rstest::rstest;
@@ -89,15 +92,37 @@ impl FrameSource for Panning {
     }
 }
 
+const OPTIONS: TrackOptions = TrackOptions {
+    count: 60,
+    pattern_px: 15,
+    reach_x_px: 12.0,
+    reach_y_px: 12.0,
+    strictness: 0.5,
+};
+
 fn followed(matte: bool) -> Vec<Track> {
-    let options = TrackOptions {
-        count: 60,
-        pattern_px: 15,
-        reach_x_px: 12.0,
-        reach_y_px: 12.0,
-        strictness: 0.5,
-    };
-    follow_plate(&Panning::new(matte), &options, &Silent).unwrap()
+    follow_plate(&Panning::new(matte), &OPTIONS, &Silent).unwrap()
+}
+
+/// Stopped every few frames, or killed after something was left, following goes on where it was, and what
+/// comes out is the same to the last bit.
+#[rstest]
+#[case::stopped(5, 0, false)]
+#[case::stopped_at_each_frame(2, 0, false)]
+#[case::left_at_every_frame(7, 0, true)]
+fn following_goes_on_where_it_was(#[case] first: usize, #[case] more: usize, #[case] always: bool) {
+    let kept = Kept::new(always);
+    let plate = Panning::new(true);
+    let (tracks, stops) = persisted(
+        first,
+        more,
+        |patience| go_on(&plate, &OPTIONS, &kept, patience),
+        |e| matches!(e, TrackError::Cancelled),
+    );
+    assert!(stops > 3, "it was stopped {stops} times only");
+    assert!(kept.times() >= stops);
+    let without = followed(true);
+    assert!(tracks == without, "another result");
 }
 
 fn covered(px: PlatePx) -> bool {

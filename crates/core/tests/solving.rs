@@ -2,12 +2,17 @@
 //! them, positions with noise. No pictures, so that only the solve is on trial.
 #![allow(clippy::unwrap_used)]
 
+mod interrupted;
+
+use interrupted::{Kept, persisted};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::{straightened, with_lens};
 use parallax_core::progress::Silent;
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, Verdict, solve, solve_again};
+use parallax_core::solve::{
+    Attempt, FocalKnowledge, SolveError, SolveOptions, Verdict, go_on, solve, solve_again,
+};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
@@ -199,4 +204,25 @@ fn a_known_lens_straightens_the_tracks() {
     // As good as without any lens (above).
     assert!(error < 0.3, "{error:.3} px");
     assert!(attempt.lens_suspicion.is_none());
+}
+
+/// Stopped again and again, a solve goes on where it was, and its camera is the same to the last bit.
+#[rstest]
+#[case::stopped(false)]
+#[case::left_at_every_step(true)]
+fn a_solve_goes_on_where_it_was(#[case] always: bool) {
+    let walk = Walk::new(5, 1100.0, Distortion::NONE);
+    let options = walk.options(false);
+    let kept = Kept::new(always);
+    let (attempt, stops) = persisted(
+        20,
+        15,
+        |patience| go_on(&walk.tracks, &options, &kept, patience),
+        |e| *e == SolveError::Cancelled,
+    );
+    assert!(stops > 3, "it was stopped {stops} times only");
+    assert!(kept.times() > 2, "it went on {} times only", kept.times());
+    let without = solve(&walk.tracks, &options, &Silent).unwrap();
+    let text = |attempt: &Attempt| serde_json::to_string(attempt).unwrap();
+    assert_eq!(text(&attempt), text(&without));
 }

@@ -2,11 +2,12 @@
 
 use parallax_core::camera::Intrinsics;
 use parallax_core::judge::{self, Suspect};
-use parallax_core::progress::Progress;
+use parallax_core::progress::{Checkpoints, Progress};
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::matte::{Matte, MatteSource};
-use parallax_core::track::session::follow_plate;
+use parallax_core::track::session::go_on;
+use parallax_core::track::session::underway::Underway;
 use parallax_core::track::{TrackError, TrackOptions};
 use parallax_core::tracks::Track;
 use parallax_media::{Mattes, MediaError, Plate};
@@ -100,9 +101,14 @@ impl Following<'_> {
         Ok(plate)
     }
 
-    /// Follows features through the opened plate.
-    pub fn follow(&self, plate: &Plate, progress: &dyn Progress) -> Result<Vec<Track>, TrackError> {
-        follow_plate(plate, self.track, progress)
+    /// Follows features through the opened plate, from where an interrupted run left it.
+    pub fn follow(
+        &self,
+        plate: &Plate,
+        checkpoints: &dyn Checkpoints<Underway>,
+        progress: &dyn Progress,
+    ) -> Result<Vec<Track>, TrackError> {
+        go_on(plate, self.track, checkpoints, progress)
     }
 }
 

@@ -4,8 +4,9 @@ use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::FilmBack;
-use parallax_core::progress::Progress;
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, solve, solve_again};
+use parallax_core::progress::{Checkpoints, Progress};
+use parallax_core::solve::underway::Underway;
+use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, go_on, solve_again};
 use parallax_core::tracks::Track;
 
 /// What is known of the focal length.
@@ -79,20 +80,22 @@ impl Solving {
         }
     }
 
-    /// Solves camera and landmarks, anew or again from an attempt.
+    /// Solves camera and landmarks: anew, or where an interrupted run left it, or again from an
+    /// attempt.
     pub fn solve(
         &self,
         tracks: &[Track],
         from: Option<&Attempt>,
+        checkpoints: &dyn Checkpoints<Underway>,
         progress: &dyn Progress,
     ) -> Result<Attempt, SolveError> {
         let options = self.options();
         match (self.lens, from) {
             (GivenLens::Calibrated(lens), from) => {
-                solve_with_lens(tracks, &options, &lens, from, progress)
+                solve_with_lens(tracks, &options, &lens, from, checkpoints, progress)
             }
             (_, Some(attempt)) => solve_again(tracks, &options, attempt, progress),
-            (_, None) => solve(tracks, &options, progress),
+            (_, None) => go_on(tracks, &options, checkpoints, progress),
         }
     }
 }

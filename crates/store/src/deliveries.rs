@@ -1,5 +1,6 @@
 //! Deliveries: packages that were handed on, with their receipts.
 
+use crate::budget::MOST_PACKAGES;
 use crate::{ShotState, Store, StoreError};
 
 /// A delivery without its package.
@@ -40,6 +41,7 @@ impl Store {
             })
         })
         .await?;
+        Self::clear_packages(&mut writing, shot).await?;
         writing.commit().await?;
         Ok(id)
     }
@@ -60,9 +62,10 @@ impl Store {
         })
     }
 
-    /// The package of a delivery of a shot, a zip archive.
+    /// The package of a delivery of a shot, a zip archive; [`StoreError::Cleared`] where it was
+    /// cleared for room.
     pub async fn package(&self, shot: i64, id: i64) -> Result<Vec<u8>, StoreError> {
-        sqlx::query_scalar!(
+        let package = sqlx::query_scalar!(
             "SELECT package FROM deliveries WHERE id = ? AND shot_id = ?",
             id,
             shot
@@ -72,6 +75,12 @@ impl Store {
         .ok_or(StoreError::Missing {
             what: "delivery",
             id,
-        })
+        })?;
+        if package.is_empty() {
+            return Err(StoreError::Cleared {
+                most: MOST_PACKAGES,
+            });
+        }
+        Ok(package)
     }
 }

@@ -8,6 +8,7 @@
 
 pub mod attempts;
 pub mod bodies;
+pub mod budget;
 pub mod deliveries;
 pub mod difference;
 pub mod edits;
@@ -80,6 +81,12 @@ pub enum StoreError {
         what: &'static str,
         /// Its number.
         id: i64,
+    },
+    /// A package that was cleared for room.
+    #[error("this package was cleared for room: the last {most} of a shot are kept. Deliver again")]
+    Cleared {
+        /// How many are kept.
+        most: i64,
     },
     /// A change that makes no sense.
     #[error("{0}. Nothing was changed")]

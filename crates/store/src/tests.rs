@@ -10,7 +10,6 @@ use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
 use serde_json::{Value, json};
-use std::collections::BTreeMap;
 use std::path::Path;
 
 fn facts() -> PlateFacts {
@@ -21,7 +20,7 @@ fn facts() -> PlateFacts {
     serde_json::from_value(facts).unwrap()
 }
 
-async fn with_shot(folder: &Path) -> (Store, i64) {
+pub(crate) async fn with_shot(folder: &Path) -> (Store, i64) {
     let store = Store::open(&folder.join("project.db")).await.unwrap();
     let state = ShotState::new(640, 360);
     let shot = store
@@ -42,6 +41,16 @@ fn with_box(state: &ShotState, name: &str) -> ShotState {
         stand_ins: state.stand_ins.plain().into_iter().chain([stood]).collect(),
         ..state.clone()
     }
+}
+
+/// A track of one position.
+pub(crate) fn track(id: u32, frame: i32) -> Track {
+    let first = Sample {
+        frame: FrameNumber(frame),
+        px: PlatePx::new(1.0, 2.0),
+        covariance: Covariance::isotropic(0.1),
+    };
+    Track::new(TrackId(id), TrackKind::Auto, vec![first])
 }
 
 #[tokio::test]
@@ -152,53 +161,6 @@ async fn no_client_overwrites_what_another_did() {
     names.sort();
     names.dedup();
     assert_eq!(names.len(), 100);
-}
-
-/// Two who work on different things of one list do not stop each other; on the same thing they do.
-#[tokio::test]
-async fn things_of_one_list_are_late_one_by_one() {
-    let folder = tempfile::tempdir().unwrap();
-    let (store, shot) = with_shot(folder.path()).await;
-    let rail = |id: u32, x: f64| json!({ "id": id, "axis": "x", "a": [x, 2.0], "b": [300.0, 4.0] });
-    let done = async |on: i64, deeds: serde_json::Value| {
-        let deeds = BTreeMap::from([(
-            "photo.rails".to_owned(),
-            serde_json::from_value(deeds).unwrap(),
-        )]);
-        store
-            .edit_on(shot, "move a rail", Some(on), |s| {
-                s.changed(&json!({}), &deeds)
-            })
-            .await
-    };
-    let new = json!({ "add": [rail(0, 1.0), rail(0, 2.0)] });
-    done(0, new).await.unwrap();
-    let seen = store.shot(shot).await.unwrap().version;
-    done(seen, json!({ "change": [rail(1, 7.0)] }))
-        .await
-        .unwrap();
-    // Another thing, and a new one.
-    done(
-        seen,
-        json!({ "change": [rail(2, 8.0)], "add": [rail(0, 3.0)] }),
-    )
-    .await
-    .unwrap();
-    let late = done(seen, json!({ "change": [rail(1, 9.0)] })).await;
-    assert!(matches!(late, Err(StoreError::Late { .. })), "{late:?}");
-    let late = done(seen, json!({ "remove": [2] })).await;
-    assert!(matches!(late, Err(StoreError::Late { .. })), "{late:?}");
-    let kept: Vec<(u32, f64)> = store
-        .shot(shot)
-        .await
-        .unwrap()
-        .state
-        .photo
-        .rails
-        .iter()
-        .map(|r| (r.id, r.a.x))
-        .collect();
-    assert_eq!(kept, [(1, 7.0), (2, 8.0), (3, 3.0)]);
 }
 
 #[tokio::test]

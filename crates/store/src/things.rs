@@ -161,7 +161,11 @@ impl Deeds {
         let listed = listed(path)?;
         let list = list_mut(state, path)?;
         if listed.is_of_ids {
-            let goes = |v: &Value| self.remove.iter().any(|id| *v == Value::from(*id));
+            let goes = |v: &Value| {
+                self.remove
+                    .iter()
+                    .any(|id| v.as_u64() == Some(u64::from(*id)))
+            };
             list.retain(|v| !goes(v));
             let new = self.add.iter().filter(|v| !list.contains(v));
             let new: Vec<Value> = new.cloned().collect();
@@ -246,6 +250,7 @@ fn differing<'a>(
 mod tests {
     use super::*;
     use crate::ShotState;
+    use crate::tests::with_shot;
     use rstest::rstest;
     use serde_json::json;
     use std::collections::BTreeMap;
@@ -334,5 +339,53 @@ mod tests {
             touched(&difference, &before, &after),
             ["grid_m", "photo.rails#1"]
         );
+    }
+
+    /// Two who work on different things of one list do not stop each other; on the same thing they do.
+    #[tokio::test]
+    async fn things_of_one_list_are_late_one_by_one() {
+        let folder = tempfile::tempdir().unwrap();
+        let (store, shot) = with_shot(folder.path()).await;
+        let rail =
+            |id: u32, x: f64| json!({ "id": id, "axis": "x", "a": [x, 2.0], "b": [300.0, 4.0] });
+        let done = async |on: i64, deeds: serde_json::Value| {
+            let deeds = BTreeMap::from([(
+                "photo.rails".to_owned(),
+                serde_json::from_value(deeds).unwrap(),
+            )]);
+            store
+                .edit_on(shot, "move a rail", Some(on), |s| {
+                    s.changed(&json!({}), &deeds)
+                })
+                .await
+        };
+        let new = json!({ "add": [rail(0, 1.0), rail(0, 2.0)] });
+        done(0, new).await.unwrap();
+        let seen = store.shot(shot).await.unwrap().version;
+        done(seen, json!({ "change": [rail(1, 7.0)] }))
+            .await
+            .unwrap();
+        // Another thing, and a new one.
+        done(
+            seen,
+            json!({ "change": [rail(2, 8.0)], "add": [rail(0, 3.0)] }),
+        )
+        .await
+        .unwrap();
+        let late = done(seen, json!({ "change": [rail(1, 9.0)] })).await;
+        assert!(matches!(late, Err(StoreError::Late { .. })), "{late:?}");
+        let late = done(seen, json!({ "remove": [2] })).await;
+        assert!(matches!(late, Err(StoreError::Late { .. })), "{late:?}");
+        let kept: Vec<(u32, f64)> = store
+            .shot(shot)
+            .await
+            .unwrap()
+            .state
+            .photo
+            .rails
+            .iter()
+            .map(|r| (r.id, r.a.x))
+            .collect();
+        assert_eq!(kept, [(1, 7.0), (2, 8.0), (3, 3.0)]);
     }
 }

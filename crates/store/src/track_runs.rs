@@ -1,5 +1,6 @@
 //! Runs of following: all tracks of one run, and what speaks against some of them.
 
+use crate::budget::CLEARED;
 use crate::tracking::{FIRST_HAND, TrackNote};
 use crate::{Invalid, ShotState, Store, StoreError, of_text, to_text};
 use parallax_core::judge::{Suspect, Why};
@@ -18,6 +19,8 @@ pub struct TrackRun {
     pub tracks: Vec<Track>,
     /// Those that should not be trusted.
     pub suspects: Vec<Suspect>,
+    /// Whether its tracks were cleared for room ([`crate::budget`]).
+    pub cleared: bool,
 }
 
 /// Inputs of a run that holds nothing, for hand tracks alone.
@@ -107,6 +110,7 @@ impl Store {
             _ => Err(overtaken()),
         };
         Self::amend_in(&mut writing, shot, "judge tracks", judged).await?;
+        Self::clear_runs(&mut writing, shot).await?;
         writing.commit().await?;
         Ok(run)
     }
@@ -142,6 +146,7 @@ impl Store {
         .await?
         .last_insert_rowid();
         Self::edit_in(&mut writing, shot, label, None, |state| change(run, state)).await?;
+        Self::clear_runs(&mut writing, shot).await?;
         writing.commit().await?;
         Ok(run)
     }
@@ -171,6 +176,7 @@ impl Store {
         suspects.extend(movers.into_iter().map(mover));
         Ok(TrackRun {
             id,
+            cleared: row.inputs == CLEARED,
             inputs: row.inputs,
             tracks: of_text("tracks", &row.tracks)?,
             suspects,

@@ -2,6 +2,7 @@
 
 use crate::error::{Absent, ApiError, Refused};
 use crate::flow::Files;
+use crate::underway::{self, OnDisk};
 use crate::view_cache::ViewCache;
 use crate::{api, guard, pages, work};
 use actix_web::{App as Actix, HttpServer, ResponseError, dev::Server, middleware::Compress, web};
@@ -341,8 +342,14 @@ impl App {
             clear(&uploads.join(first));
         }
         self.views.forget(shot.id);
+        underway::forget(&self.config.data, shot.id);
         self.remove_undistorted(shot.id, 0);
         Ok(())
+    }
+
+    /// Where a kind of work on a shot leaves what it needs to go on, for these inputs.
+    pub(crate) fn underway(&self, shot: i64, kind: &str, inputs: &str) -> OnDisk {
+        OnDisk::new(&self.config.data, shot, kind, fingerprint(inputs))
     }
 
     /// Folder of a shot's plate undistorted from these inputs.

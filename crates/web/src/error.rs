@@ -332,6 +332,7 @@ impl ResponseError for ApiError {
         match self {
             Self::Media(error) | Self::NotOpened(NotOpened::Media(error)) => of_media(error),
             Self::Store(StoreError::Missing { .. }) | Self::Absent(_) => StatusCode::NOT_FOUND,
+            Self::Store(StoreError::Cleared { .. }) => StatusCode::GONE,
             Self::Store(StoreError::Late { .. } | StoreError::CannotStep { .. })
             | Self::Refused(_) => StatusCode::CONFLICT,
             Self::Store(StoreError::Invalid(_))

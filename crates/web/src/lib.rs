@@ -8,6 +8,7 @@
 //! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
 //! - [`lens`]: the lens of a shot: what is found, drawn and said.
 //! - [`photo`]: one photograph: what is solved, drawn and delivered.
+//! - `underway`: what interrupted work left, so that it goes on.
 //! - `view_cache`: viewing copies on disk within a budget.
 //! - [`view`]: what a page shows of a shot: stations, figures, findings.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
@@ -23,6 +24,7 @@ pub mod pages;
 pub mod photo;
 mod said;
 pub mod tracking;
+mod underway;
 mod view;
 mod view_cache;
 pub mod work;

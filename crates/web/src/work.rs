@@ -206,10 +206,12 @@ async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     let shot = app.store.shot(job.shot_id).await?;
     let inputs = flow::following(&shot).inputs();
     let files = app.files(&shot).await?;
+    let left = Arc::new(app.underway(shot.id, "track", &inputs));
+    let underway = left.clone();
     let (tracks, suspects) = blocking(move || {
         let plate: Plate = flow::followable(&shot, &files)?;
         let tracks = flow::following(&shot)
-            .follow(&plate, progress.as_ref())
+            .follow(&plate, underway.as_ref(), progress.as_ref())
             .map_err(not_followed)?;
         let size = (shot.width_px, shot.height_px);
         let suspects = judged(&tracks, size, progress.as_ref()).map_err(not_followed)?;
@@ -219,6 +221,7 @@ async fn track(app: &Arc<App>, job: &Job, progress: Arc<JobProgress>) -> Result<
     app.store
         .keep_tracks(job.shot_id, &inputs, &tracks, &suspects)
         .await?;
+    left.done();
     let aside = suspects.iter().filter(|s| s.why.sets_aside()).count();
     Ok(format!(
         "{} features followed, {aside} of them are set aside",
@@ -321,10 +324,14 @@ async fn solve_shot(
         _ => None,
     };
     let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
+    let of_tracks = format!("{run_id} {inputs} {}", flow::following(&shot).hand_inputs());
+    let left = Arc::new(app.underway(shot.id, "solve", &of_tracks));
+    let underway = left.clone();
     let attempt = blocking(move || {
         let tracks = all.solvable(&shot.state);
         let from = from.as_ref().map(|k| &k.attempt);
-        let solved = flow::solving(&shot).solve(&tracks, from, progress.as_ref());
+        let solving = flow::solving(&shot);
+        let solved = solving.solve(&tracks, from, underway.as_ref(), progress.as_ref());
         solved.map_err(|e| match e {
             SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),
@@ -334,6 +341,7 @@ async fn solve_shot(
     app.store
         .keep_attempt(job.shot_id, run_id, &label, &inputs, &attempt)
         .await?;
+    left.done();
     Ok(format!(
         "solved {} frames to {:.2} px",
         attempt.frames.len(),

@@ -9,8 +9,9 @@
 
 use super::Distortion;
 use crate::camera::Intrinsics;
-use crate::progress::Progress;
-use crate::solve::{Attempt, SolveError, SolveOptions, solve, solve_again};
+use crate::progress::{Checkpoints, Progress};
+use crate::solve::underway::Underway;
+use crate::solve::{Attempt, SolveError, SolveOptions, go_on, solve_again};
 use crate::spaces::LensPoint;
 use crate::tracks::{Covariance, Sample, Track};
 use nalgebra::{Matrix2, Vector2};
@@ -67,12 +68,13 @@ pub fn with_lens(attempt: Attempt, lens: &Intrinsics) -> Attempt {
 }
 
 /// Solves with a lens that is known, and then, where `options` ask for it, with its radial terms
-/// free; anew, or again from an attempt. The lens terms of `options` are not used.
+/// free; anew (or where an interrupted run left it), or again from an attempt. The lens terms of `options` are not used.
 pub fn solve_with_lens(
     tracks: &[Track],
     options: &SolveOptions,
     lens: &Intrinsics,
     from: Option<&Attempt>,
+    checkpoints: &dyn Checkpoints<Underway>,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     let free = SolveOptions {
@@ -97,7 +99,7 @@ pub fn solve_with_lens(
     let straight = straightened(tracks, lens);
     let attempt = match from {
         Some(attempt) => solve_again(&straight, &known, attempt, progress)?,
-        None => solve(&straight, &known, progress)?,
+        None => go_on(&straight, &known, checkpoints, progress)?,
     };
     let attempt = with_lens(attempt, lens);
     if options.solve_lens {

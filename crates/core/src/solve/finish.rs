@@ -12,10 +12,11 @@ use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
 use super::grow::{Back, World};
 use super::lens_check;
+use super::underway::{Stage, Underway};
 use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Similarity;
-use crate::progress::Progress;
+use crate::progress::{Checkpoints, Progress};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use crate::statistics::median;
 use nalgebra::Vector3;
@@ -34,10 +35,22 @@ const CREDIBLE_RMS_PX: f64 = 1.5;
 pub fn finish(
     views: &Views,
     options: &SolveOptions,
-    mut world: World,
-    started_from: (FrameNumber, FrameNumber),
+    underway: Underway,
+    checkpoints: &dyn Checkpoints<Underway>,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
+    let Underway {
+        mut world,
+        started_from,
+        stage,
+    } = underway;
+    let (begun, mut above_limit) = match stage {
+        Stage::Finishing {
+            rounds,
+            above_limit,
+        } if !above_limit.is_empty() => (rounds, above_limit),
+        _ => (0, vec![false; views.tracks.len()]),
+    };
     if let Some(lost) = world.poses.iter().position(Option::is_none)
         && world.pose_count() * 10 < views.frames.len() * 9
     {
@@ -58,25 +71,41 @@ pub fn finish(
         (last, 12, 1e-4, MISFIT_PX),
         (last, 20, 1e-5, MISFIT_PX),
     ];
-    let mut above_limit = vec![false; views.tracks.len()];
-    for (stage, (loss, iterations, decrease, misfit_px)) in stages.into_iter().enumerate() {
-        if progress.is_cancelled() {
-            return Err(SolveError::Cancelled);
-        }
+    let left_at = |rounds, world: &World, above_limit: &[bool]| Underway {
+        world: world.clone(),
+        started_from,
+        stage: Stage::Finishing {
+            rounds,
+            above_limit: above_limit.to_vec(),
+        },
+    };
+    for (stage, (loss, iterations, decrease, misfit_px)) in
+        stages.into_iter().enumerate().skip(begun)
+    {
         progress.report("solve: adjust", stage, stages.len());
+        let before = left_at(stage, &world, &above_limit);
+        if checkpoints.is_due() {
+            checkpoints.leave(&before);
+        }
         world.adjust(views, loss, (iterations, decrease), progress);
         world.drop_misfits(views, misfit_px);
         if stage + 1 < stages.len() {
             world.triangulate_missing(views);
             drop_above_limit(views, options, &mut world, &mut above_limit);
         }
+        if progress.is_cancelled() {
+            checkpoints.leave(&before);
+            return Err(SolveError::Cancelled);
+        }
     }
+    let before = left_at(stages.len(), &world, &above_limit);
     let mut converged = adjusted_to_rest(views, &mut world, last, progress);
     // What is dropped at the very end takes part in no figure.
     if drop_above_limit(views, options, &mut world, &mut above_limit) {
         converged = adjusted_to_rest(views, &mut world, last, progress);
     }
     if progress.is_cancelled() {
+        checkpoints.leave(&before);
         return Err(SolveError::Cancelled);
     }
     progress.report("solve: adjust", stages.len(), stages.len());

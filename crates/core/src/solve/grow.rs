@@ -14,16 +14,18 @@
 use super::bundle::{FreeLens, Loss, Problem, Report, Settings, minimise, residual};
 use super::resect::{self, Sight};
 use super::triangulate::{Triangulated, triangulate};
+use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
 use super::{Attempt, FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::{Intrinsics, Pose};
-use crate::progress::Progress;
+use crate::progress::{Checkpoints, Progress};
 use nalgebra::Vector3;
 use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 
 /// Cameras by frame and landmarks by track, as far as they are solved.
-#[derive(Clone)]
+#[derive(Clone, Serialize, Deserialize)]
 pub struct World {
     /// The lens as it is known by now.
     pub lens: Intrinsics,
@@ -333,15 +335,51 @@ pub fn over_all_frames(
     views: &Views,
     options: &SolveOptions,
     keys: &[usize],
-    world: &mut World,
+    underway: &mut Underway,
+    checkpoints: &dyn Checkpoints<Underway>,
+    progress: &dyn Progress,
+) -> Result<(), SolveError> {
+    if let Stage::Growing { adjusted_at } = underway.stage {
+        over_key_frames(views, keys, adjusted_at, underway, checkpoints, progress)?;
+    }
+    if let Stage::Grown = underway.stage {
+        let before = underway.clone();
+        tidy(views, &mut underway.world, 10, progress);
+        if let Err(cancelled) = fill_between(views, &mut underway.world, progress) {
+            checkpoints.leave(&before);
+            return Err(cancelled);
+        }
+        if options.solve_lens {
+            underway.world.free.radial_terms = 2;
+        }
+        underway.stage = Stage::of_finish();
+    }
+    Ok(())
+}
+
+/// Grows the world over the key frames, adjusting whenever a third more cameras stand.
+fn over_key_frames(
+    views: &Views,
+    keys: &[usize],
+    mut adjusted_at: usize,
+    underway: &mut Underway,
+    checkpoints: &dyn Checkpoints<Underway>,
     progress: &dyn Progress,
 ) -> Result<(), SolveError> {
     let total = views.frames.len();
-    let mut adjusted_at = world.pose_count();
+    // As it was before the last step, for the case that the step is broken off.
+    let mut before = underway.clone();
     loop {
         if progress.is_cancelled() {
+            checkpoints.leave(&before);
             return Err(SolveError::Cancelled);
         }
+        underway.stage = Stage::Growing { adjusted_at };
+        before.clone_from(underway);
+        if checkpoints.is_due() {
+            checkpoints.leave(&before);
+        }
+        let world = &mut underway.world;
         progress.report("solve: grow", world.pose_count(), total);
         let Some(frame) = next_frame(views, world, keys) else {
             break;
@@ -358,11 +396,7 @@ pub fn over_all_frames(
             adjusted_at = world.pose_count();
         }
     }
-    tidy(views, world, 10, progress);
-    fill_between(views, world, progress)?;
-    if options.solve_lens {
-        world.free.radial_terms = 2;
-    }
+    underway.stage = Stage::Grown;
     Ok(())
 }
 

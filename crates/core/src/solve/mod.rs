@@ -23,6 +23,7 @@ pub mod resect;
 pub mod start;
 pub mod triangulate;
 pub mod two_view;
+pub mod underway;
 pub mod views;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
@@ -30,10 +31,11 @@ pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
 
 use crate::camera::Intrinsics;
-use crate::progress::Progress;
+use crate::progress::{Checkpoints, Progress, Silent};
 use crate::spaces::FrameNumber;
 use crate::tracks::Track;
 use serde::{Deserialize, Serialize};
+use underway::{Stage, Underway};
 
 /// What is known of the focal length.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -170,6 +172,16 @@ pub fn solve(
     options: &SolveOptions,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
+    go_on(tracks, options, &Silent, progress)
+}
+
+/// [`solve`] from where an interrupted run of it was, with the same tracks and options.
+pub fn go_on(
+    tracks: &[Track],
+    options: &SolveOptions,
+    checkpoints: &dyn Checkpoints<Underway>,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
     options.validated()?;
     let views = views::Views::new(tracks, options.lens.width_px);
     if views.tracks.len() < FEWEST_TRACKS {
@@ -185,12 +197,29 @@ pub fn solve(
         });
     }
     let keys = evidence::key_frames(&views)?;
-    let pairs = evidence::starting_pairs(&views, options, &keys, progress)?;
-    let seed = start::best_start(&views, options, &keys, &pairs, progress)?;
-    let started_from = seed.pair;
-    let mut world = seed.world;
-    grow::over_all_frames(&views, options, &keys, &mut world, progress)?;
-    finish::finish(&views, options, world, started_from, progress)
+    let mut underway = match checkpoints.left().filter(|left| left.is_of(&views)) {
+        Some(left) => left,
+        None => started(&views, options, &keys, progress)?,
+    };
+    grow::over_all_frames(&views, options, &keys, &mut underway, checkpoints, progress)?;
+    finish::finish(&views, options, underway, checkpoints, progress)
+}
+
+/// The world of the best start.
+fn started(
+    views: &views::Views,
+    options: &SolveOptions,
+    keys: &[usize],
+    progress: &dyn Progress,
+) -> Result<Underway, SolveError> {
+    let pairs = evidence::starting_pairs(views, options, keys, progress)?;
+    let seed = start::best_start(views, options, keys, &pairs, progress)?;
+    let adjusted_at = seed.world.pose_count();
+    Ok(Underway {
+        world: seed.world,
+        started_from: seed.pair,
+        stage: Stage::Growing { adjusted_at },
+    })
 }
 
 /// Solves again from where an attempt stands: same frames, the tracks and the limit as they
@@ -211,5 +240,11 @@ pub fn solve_again(
     }
     let mut world = grow::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);
-    finish::finish(&views, options, world, from.started_from, progress)
+    let underway = Underway {
+        world,
+        started_from: from.started_from,
+        stage: Stage::of_finish(),
+    };
+    // Soon done: it is begun anew when it is interrupted.
+    finish::finish(&views, options, underway, &Silent, progress)
 }

@@ -7,6 +7,7 @@ use super::picture::{Plane, Pyramid};
 use crate::spaces::PlatePx;
 use crate::tracks::Covariance;
 use nalgebra::{Matrix2, Vector2};
+use serde::{Deserialize, Serialize};
 
 /// Going back has to lead to within this distance of the start, px.
 const RETURN_PX: f64 = 0.7;
@@ -21,6 +22,7 @@ const LATELY: f64 = 0.2;
 const RENEW_LOSS: f64 = 0.10;
 
 /// A feature on the picture that was looked at last.
+#[derive(Clone, Serialize, Deserialize)]
 pub(super) struct Feature {
     /// Where it is and how its reference lies there.
     pub warp: Warp,

@@ -53,6 +53,7 @@ use kernels::{
 use nalgebra::{Matrix2, Matrix6, Vector2, Vector6};
 use pulp::{Simd, WithSimd};
 use sampling::sample_block;
+use serde::{Deserialize, Serialize};
 use settle::{Comparison, MOST_ITERATIONS, ROUGHLY, SETTLED, Settle, Settled};
 use window::Window;
 
@@ -71,7 +72,7 @@ pub struct Scratch {
 }
 
 /// Place and shape of a feature on one frame: maps offsets in its reference patch to the picture.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Serialize, Deserialize)]
 pub struct Warp {
     /// Where the reference's centre is, level-0 px.
     pub centre: PlatePx,
@@ -83,7 +84,7 @@ pub struct Warp {
 ///
 /// Thousands are alive and each is read once per frame, so it holds nine patches and no
 /// more: the steepest-descent images are made from the gradients as they are used.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Reference {
     side: usize,
     /// What of it counts.

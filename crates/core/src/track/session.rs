@@ -9,7 +9,7 @@
 //! it leaves the picture or meets another, or when it is far less certain than most. Its
 //! reference is renewed while it is still well followed but has changed its looks. A feature
 //! that enters a matte sleeps: it is moved with its neighbours, and wakes where it is found again
-//! beyond the matte with the same pattern.
+//! beyond the matte with the same pattern. What was interrupted goes on where it was ([`underway`]).
 
 use super::detect::{self, Candidate, NOISE_LEFT};
 use super::feature::{Feature, Step, pyramid_levels};
@@ -17,19 +17,34 @@ use super::follow::{Alignment, Scratch};
 use super::matte::Mask;
 use super::picture::{Plane, Pyramid};
 use super::{FrameError, FrameSource, TrackError, TrackOptions};
-use crate::progress::Progress;
+use crate::progress::{Checkpoints, Progress, Silent};
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::statistics;
 use crate::tracks::{Covariance, Sample, Track, TrackKind};
 use nalgebra::Vector2;
 use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
 use std::sync::mpsc;
+use underway::Underway;
+
+pub mod underway;
 
 /// Follows features through all frames of `source`. Tracks shorter than 3 frames are left
 /// out. Ids count from 1 in the order of birth.
 pub fn follow_plate(
     source: &dyn FrameSource,
     options: &TrackOptions,
+    progress: &dyn Progress,
+) -> Result<Vec<Track>, TrackError> {
+    go_on(source, options, &Silent, progress)
+}
+
+/// [`follow_plate`] from where an interrupted run of it was, over the same frames with the same
+/// options: what comes out is the same as without the interruption.
+pub fn go_on(
+    source: &dyn FrameSource,
+    options: &TrackOptions,
+    checkpoints: &dyn Checkpoints<Underway>,
     progress: &dyn Progress,
 ) -> Result<Vec<Track>, TrackError> {
     let options = options.validated()?;
@@ -39,13 +54,24 @@ pub fn follow_plate(
             found: frames.len(),
         });
     }
-    let mut session: Option<Session> = None;
+    let left = checkpoints.left().filter(|u| u.is_of(frames.len()));
+    let mut session = left
+        .map(|left| Session::resumed(left, options, source))
+        .transpose()?;
+    let next = session.as_ref().map_or(0, |s| s.next);
     let looked = look_ahead(
         source,
-        (0..frames.len()).collect(),
+        (next..frames.len()).collect(),
         pyramid_levels(&options),
         |index, look| {
-            if progress.is_cancelled() {
+            let cancelled = progress.is_cancelled();
+            if let Some(session) = session
+                .as_ref()
+                .filter(|_| cancelled || checkpoints.is_due())
+            {
+                checkpoints.leave(&session.underway());
+            }
+            if cancelled {
                 return Err(TrackError::Cancelled);
             }
             progress.report("track", index, frames.len());
@@ -58,6 +84,9 @@ pub fn follow_plate(
     );
     looked?;
     progress.report("track", frames.len(), frames.len());
+    if let Some(session) = session.as_ref().filter(|_| checkpoints.is_due()) {
+        checkpoints.leave(&session.underway());
+    }
     session.map_or(Err(TrackError::NoFeatures), Session::finish)
 }
 
@@ -109,6 +138,8 @@ pub(super) fn look_ahead(
 }
 
 struct Session {
+    /// Index of the frame that comes next.
+    next: usize,
     options: TrackOptions,
     before: Pyramid,
     mask: Option<Mask>,
@@ -123,12 +154,14 @@ struct Session {
 }
 
 /// A feature that is followed, and its track.
+#[derive(Clone, Serialize, Deserialize)]
 struct Live {
     track: usize,
     feature: Feature,
 }
 
 /// A feature behind a matte, and for how long.
+#[derive(Clone, Serialize, Deserialize)]
 struct Asleep {
     live: Live,
     frames: usize,
@@ -165,6 +198,7 @@ const MOST_DOUBTS: usize = 6;
 impl Session {
     fn begin(options: TrackOptions, frame: FrameNumber, first: Look) -> Self {
         let mut session = Self {
+            next: 1,
             options,
             before: first.pyramid,
             mask: first.mask,
@@ -185,6 +219,7 @@ impl Session {
             mask,
         } = look;
         same_size(&self.before, &after, frame)?;
+        self.next += 1;
         let found = self.follow_all(&after);
         self.mask = mask;
         let motions = self.motions(&found);

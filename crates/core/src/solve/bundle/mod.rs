@@ -29,6 +29,7 @@ pub use robust::Loss;
 use crate::camera::{Intrinsics, Pose};
 use crate::spaces::PlatePx;
 use nalgebra::{Matrix3, Vector3};
+use serde::{Deserialize, Serialize};
 
 /// One feature seen by one camera.
 #[derive(Clone, Copy, Debug)]
@@ -44,7 +45,7 @@ pub struct Observation {
 }
 
 /// Which lens terms are unknown.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct FreeLens {
     /// The focal length.
     pub focal: bool,

@@ -7,10 +7,11 @@ use super::{Reference, Scratch, Warp, made};
 use crate::track::picture::Plane;
 use nalgebra::Vector2;
 use pulp::{Simd, WithSimd};
+use serde::{Deserialize, Serialize};
 use std::ops::Range;
 
 /// The columns and rows of a patch that count.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Part {
     /// Columns.
     pub columns: Range<usize>,

@@ -3,6 +3,7 @@
 use super::super::{Everything, Finding, finding};
 use crate::flow;
 use parallax_core::judge::{Suspect, Why};
+use parallax_store::budget::MOST_RUNS;
 use parallax_store::track_runs::NOTHING_FOLLOWED;
 use parallax_store::tracking::FIRST_HAND;
 
@@ -34,6 +35,13 @@ pub fn findings(all: &Everything) -> Vec<Finding> {
     let Some(run) = &all.tracks.run else {
         return out;
     };
+    if run.cleared {
+        let text = format!(
+            "The tracks of this step were cleared for room: those of a shot's last {MOST_RUNS} runs are kept. Follow again, or redo."
+        );
+        out.push(finding("track", "warn", text));
+        return out;
+    }
     if run.inputs != NOTHING_FOLLOWED && run.inputs != flow::following(&all.shot).inputs() {
         let text = "The plate, a matte or the controls changed since these features were followed. Follow again.";
         out.push(finding("track", "warn", text.to_owned()));
