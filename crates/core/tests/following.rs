@@ -107,15 +107,14 @@ fn followed(matte: bool) -> Vec<Track> {
 /// Stopped every few frames, or killed after something was left, following goes on where it was, and what
 /// comes out is the same to the last bit.
 #[rstest]
-#[case::stopped(5, 0, false)]
-#[case::stopped_at_each_frame(2, 0, false)]
-#[case::left_at_every_frame(7, 0, true)]
-fn following_goes_on_where_it_was(#[case] first: usize, #[case] more: usize, #[case] always: bool) {
+#[case::stopped(5, false)]
+#[case::stopped_at_each_frame(2, false)]
+#[case::left_at_every_frame(7, true)]
+fn following_goes_on_where_it_was(#[case] steps: usize, #[case] always: bool) {
     let kept = Kept::new(always);
     let plate = Panning::new(true);
     let (tracks, stops) = persisted(
-        first,
-        more,
+        |_| steps,
         |patience| go_on(&plate, &OPTIONS, &kept, patience),
         |e| matches!(e, TrackError::Cancelled),
     );

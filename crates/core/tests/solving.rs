@@ -8,7 +8,7 @@ use interrupted::{Kept, persisted};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::Distortion;
-use parallax_core::lens::correct::{straightened, with_lens};
+use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
     Attempt, FocalKnowledge, SolveError, SolveOptions, Verdict, go_on, solve, solve_again,
@@ -193,11 +193,9 @@ fn a_known_lens_straightens_the_tracks() {
         (one.x * 1100.0 - other.x * 1280.0).abs() < 1e-6,
         "restated terms bend otherwise"
     );
-    let tracks = straightened(&walk.tracks, &calibrated);
-    let attempt = with_lens(
-        solve(&tracks, &walk.options(false), &Silent).unwrap(),
-        &calibrated,
-    );
+    let options = walk.options(false);
+    let attempt =
+        solve_with_lens(&walk.tracks, &options, &calibrated, None, &Silent, &Silent).unwrap();
     let off = (attempt.lens.focal_px / 1100.0 - 1.0).abs();
     assert!(off < 0.005, "focal length off by {:.2} %", 100.0 * off);
     let error = walk.error_px(&attempt);
@@ -215,8 +213,11 @@ fn a_solve_goes_on_where_it_was(#[case] always: bool) {
     let options = walk.options(false);
     let kept = Kept::new(always);
     let (attempt, stops) = persisted(
-        20,
-        15,
+        // The start is found in one go; then there is little patience.
+        |stops| match kept.times() {
+            0 => 20 + 15 * stops,
+            left => 8 + 3 * left,
+        },
         |patience| go_on(&walk.tracks, &options, &kept, patience),
         |e| *e == SolveError::Cancelled,
     );

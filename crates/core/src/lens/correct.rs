@@ -18,16 +18,56 @@ use nalgebra::{Matrix2, Vector2};
 
 /// Tracks as a camera without the lens would have seen them: px about the lens's centre, at its
 /// focal length. Positions beyond the radius in which the lens can be undone are left out.
-pub fn straightened(tracks: &[Track], lens: &Intrinsics) -> Vec<Track> {
-    let moved = |track: &Track| Track {
-        samples: track
-            .samples
-            .iter()
-            .filter_map(|s| straight_sample(s, lens))
-            .collect(),
-        ..track.clone()
-    };
-    tracks.iter().map(moved).collect()
+///
+/// These are no px of the plate. They do not leave this type: what is solved from them gets the
+/// lens back before anybody sees it.
+struct Straightened<'a> {
+    tracks: Vec<Track>,
+    lens: &'a Intrinsics,
+}
+
+impl<'a> Straightened<'a> {
+    fn of(tracks: &[Track], lens: &'a Intrinsics) -> Self {
+        let straight = |track: &Track| Track {
+            samples: track
+                .samples
+                .iter()
+                .filter_map(|s| straight_sample(s, lens))
+                .collect(),
+            ..track.clone()
+        };
+        Self {
+            tracks: tracks.iter().map(straight).collect(),
+            lens,
+        }
+    }
+
+    /// Solves without a lens and puts the lens back, so that the cameras draw on the plate as
+    /// shot. Residuals stay those of the straight picture.
+    fn solve(
+        &self,
+        options: &SolveOptions,
+        from: Option<&Attempt>,
+        checkpoints: &dyn Checkpoints<Underway>,
+        progress: &dyn Progress,
+    ) -> Result<Attempt, SolveError> {
+        let attempt = match from {
+            Some(attempt) => solve_again(&self.tracks, options, attempt, progress)?,
+            None => go_on(&self.tracks, options, checkpoints, progress)?,
+        };
+        let lens = self.lens;
+        let distortion = lens
+            .distortion
+            .at_focal(lens.focal_px, attempt.lens.focal_px);
+        Ok(Attempt {
+            lens: Intrinsics {
+                distortion,
+                centre: lens.centre,
+                ..attempt.lens
+            },
+            ..attempt
+        })
+    }
 }
 
 fn straight_sample(sample: &Sample, lens: &Intrinsics) -> Option<Sample> {
@@ -49,22 +89,6 @@ fn straight_sample(sample: &Sample, lens: &Intrinsics) -> Option<Sample> {
         covariance,
         ..*sample
     })
-}
-
-/// The attempt from straightened tracks with the lens put back, so that its cameras draw on the
-/// plate as shot. Residuals stay those of the straight picture.
-pub fn with_lens(attempt: Attempt, lens: &Intrinsics) -> Attempt {
-    let distortion = lens
-        .distortion
-        .at_focal(lens.focal_px, attempt.lens.focal_px);
-    Attempt {
-        lens: Intrinsics {
-            distortion,
-            centre: lens.centre,
-            ..attempt.lens
-        },
-        ..attempt
-    }
 }
 
 /// Solves with a lens that is known, and then, where `options` ask for it, with its radial terms
@@ -96,12 +120,7 @@ pub fn solve_with_lens(
         solve_lens: false,
         ..free
     };
-    let straight = straightened(tracks, lens);
-    let attempt = match from {
-        Some(attempt) => solve_again(&straight, &known, attempt, progress)?,
-        None => go_on(&straight, &known, checkpoints, progress)?,
-    };
-    let attempt = with_lens(attempt, lens);
+    let attempt = Straightened::of(tracks, lens).solve(&known, from, checkpoints, progress)?;
     if options.solve_lens {
         solve_again(tracks, &free, &attempt, progress)
     } else {

@@ -65,10 +65,9 @@ impl Progress for Patience {
     }
 }
 
-/// Does work with ever more patience until it is not cancelled; how often it was.
+/// Does work until it is not cancelled, with the patience for each go; how often it was.
 pub fn persisted<T, E>(
-    first: usize,
-    more: usize,
+    patience: impl Fn(usize) -> usize,
     work: impl Fn(&Patience) -> Result<T, E>,
     is_cancelled: impl Fn(&E) -> bool,
 ) -> (T, usize)
@@ -76,7 +75,7 @@ where
     E: std::fmt::Debug,
 {
     for stops in 0.. {
-        match work(&Patience::of(first + stops * more)) {
+        match work(&Patience::of(patience(stops))) {
             Ok(done) => return (done, stops),
             Err(error) => assert!(is_cancelled(&error), "{error:?}"),
         }
