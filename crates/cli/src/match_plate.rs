@@ -8,7 +8,7 @@ use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Silent;
 use parallax_core::scene::Orientation;
-use parallax_core::solve::{Attempt, SolveError};
+use parallax_core::solve::{Attempt, Body, SolveError};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::FrameSource;
 use parallax_core::tracks::Track;
@@ -91,10 +91,10 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let suspects = judged(&followed.tracks, size, &progress).map_err(following::failure)?;
     let choices = Choices::default();
     let solvable = choices.solvable(&followed.tracks, &suspects);
-    let aside = followed.tracks.len() - solvable.len();
+    let aside = followed.tracks.len() - solvable.trusted().count();
     stages.done("judge");
     let attempt = solving
-        .solve(&solvable, None, &Silent, &progress)
+        .solve(solvable.candidates(), None, &Silent, &progress)
         .map_err(|e| match e {
             SolveError::OutOfRange { .. } => Failure::usage(e),
             other => Failure::unsolvable(other),
@@ -238,7 +238,8 @@ fn report(
             "frames": attempt.frames.len(),
             "landmarks": attempt.landmarks.len(),
             "positions": attempt.positions,
-            "set_aside": attempt.set_aside.len() + aside,
+            "set_aside": tracks.len() - attempt.landmarks.len(),
+            "bodies": attempt.bodies.iter().map(body).collect::<Vec<_>>(),
             "focal_px": lens.focal_px,
             "focal_sigma_px": attempt.focal_sigma_px,
             "distortion": lens.distortion,
@@ -252,6 +253,14 @@ fn report(
             "assumptions": receipt.assumptions,
         },
         "peak_memory_bytes": told::peak_memory_bytes(),
+    })
+}
+
+/// A body in a report, the scene first.
+fn body(body: &Body) -> Value {
+    json!({
+        "tracks": body.tracks.len(), "cover": body.cover, "border": body.border, "life": body.life,
+        "rms_px": body.rms_px, "fit": body.fit, "weight": body.weight(),
     })
 }
 

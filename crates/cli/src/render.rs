@@ -5,7 +5,7 @@ use clap::{Args, ValueEnum};
 use parallax_core::lens::Distortion;
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::take::Take;
-use parallax_demo::trial::{Move, Trial};
+use parallax_demo::trial::{Move, Moving, Trial};
 use std::path::PathBuf;
 
 /// What to render and where.
@@ -42,9 +42,12 @@ pub struct TakeArgs {
     /// Rays per pixel, a square number.
     #[arg(long, default_value_t = 9)]
     rays: usize,
-    /// Something that fills a quarter of the picture moves by itself.
+    /// A cart over a quarter of the picture moves by itself.
     #[arg(long)]
     mover: bool,
+    /// A cloth over this share of the picture goes along with the camera and waves, such as 0.3.
+    #[arg(long, conflicts_with = "mover")]
+    cloth: Option<f64>,
     /// How the camera of a trial moves.
     #[arg(long, value_enum, default_value_t = Motion::Walk)]
     camera: Motion,
@@ -63,6 +66,7 @@ enum Shot {
 #[derive(Clone, Copy, ValueEnum)]
 enum Motion {
     Walk,
+    Slide,
     Turn,
     Rest,
 }
@@ -101,6 +105,7 @@ impl TakeArgs {
         }
         let camera = match self.camera {
             Motion::Walk => Move::Walk,
+            Motion::Slide => Move::Slide,
             Motion::Turn => Move::Turn,
             Motion::Rest => Move::Rest,
         };
@@ -110,7 +115,11 @@ impl TakeArgs {
             frame_count: self.frames,
             grain_levels: self.grain,
             rays: self.rays.clamp(1, 64),
-            large_mover: self.mover,
+            moving: match (self.mover, self.cloth) {
+                (true, _) => Moving::Cart,
+                (false, Some(share)) => Moving::Cloth(share.clamp(0.02, 0.8)),
+                (false, None) => Moving::Nothing,
+            },
             distortion: self.lens.unwrap_or(Distortion::NONE),
             camera,
             ..Trial::new(self.seed)

@@ -3,7 +3,7 @@
 
 use parallax_demo::compare::compare;
 use parallax_demo::plates::{self, Coding};
-use parallax_demo::trial::{Move, Trial};
+use parallax_demo::trial::{Move, Moving, Trial};
 use parallax_formats::camera_reader::CameraFile;
 use rstest::{fixture, rstest};
 use std::path::{Path, PathBuf};
@@ -165,7 +165,7 @@ fn with_mover() -> Rendered {
         frame_count: 48,
         rays: 4,
         grain_levels: 2.0,
-        large_mover: true,
+        moving: Moving::Cart,
         ..Trial::new(11)
     })
 }

@@ -6,7 +6,7 @@ use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, TrackOptions};
 use parallax_core::tracks::{Track, TrackKind};
 use parallax_demo::plates::{self, Coding};
-use parallax_demo::trial::Trial;
+use parallax_demo::trial::{Moving, Trial};
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_media::Plate;
 use rstest::{fixture, rstest};
@@ -82,7 +82,7 @@ fn shot() -> Shot {
         frame_count: FRAMES,
         rays: 4,
         grain_levels: 1.5,
-        large_mover: true,
+        moving: Moving::Cart,
         ..Trial::new(41)
     };
     plates::write(

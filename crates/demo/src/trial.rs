@@ -18,10 +18,24 @@ use parallax_core::spaces::FrameNumber;
 pub enum Move {
     /// Walks through the set.
     Walk,
+    /// Slides along a wall with columns before it, hardly turning.
+    Slide,
     /// Turns on the spot.
     Turn,
     /// Does not move at all.
     Rest,
+}
+
+/// What moves by itself in a trial.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub enum Moving {
+    /// Nothing.
+    #[default]
+    Nothing,
+    /// A cart that crosses about a quarter of the picture.
+    Cart,
+    /// A hanging cloth that goes along with the camera and waves, over this share of the picture.
+    Cloth(f64),
 }
 
 /// What a trial is made of.
@@ -43,13 +57,17 @@ pub struct Trial {
     pub shutter: f64,
     /// Rays per pixel.
     pub rays: usize,
-    /// Whether something that fills about a quarter of the picture moves by itself.
-    pub large_mover: bool,
+    /// What moves by itself.
+    pub moving: Moving,
     /// Lens terms.
     pub distortion: Distortion,
     /// How the camera moves.
     pub camera: Move,
 }
+
+/// Where the wall of a slide stands, and where its camera slides, m.
+const WALL_Z: f64 = -2.5;
+const SLIDE_Z: f64 = 4.0;
 
 impl Trial {
     /// A small one that is rendered, followed and solved within a second or two, for tests.
@@ -75,7 +93,7 @@ impl Trial {
             grain_levels: 1.5,
             shutter: 0.5,
             rays: 9,
-            large_mover: false,
+            moving: Moving::Nothing,
             distortion: Distortion::NONE,
             camera: Move::Walk,
         }
@@ -142,7 +160,9 @@ impl Trial {
             tremor_rad: self.draw(9, 0.006, 0.016),
             seed: self.seed,
         };
+        let slide = self.slide();
         match self.camera {
+            Move::Slide => Box::new(move |time| slide.pose(time)),
             Move::Walk => Box::new(move |time| walk.pose(time)),
             Move::Turn => {
                 let speed = 0.35 / self.frame_count as f64;
@@ -155,6 +175,47 @@ impl Trial {
             }
             Move::Rest => Box::new(move |_| walk.pose(0.0)),
         }
+    }
+
+    /// Along the wall of [`Trial::wall`], 2 to 3 cm a frame.
+    fn slide(&self) -> Walk {
+        let half = 0.5 * self.draw(50, 0.02, 0.03) * self.frame_count as f64;
+        let from = Point3::new(-half, self.draw(51, 1.3, 1.8), SLIDE_Z);
+        let to = Point3::new(half, from.y + self.draw(52, -0.1, 0.1), SLIDE_Z - 0.1);
+        let ahead = |eye: Point3<f64>| Point3::new(eye.x + self.draw(53, -0.3, 0.3), 1.2, WALL_Z);
+        Walk {
+            eye: [from, to],
+            target: [ahead(from), ahead(to)],
+            frames: self.frame_count as f64,
+            sway_m: 0.01,
+            tremor_rad: 0.003,
+            seed: self.seed,
+        }
+    }
+
+    /// A wall along the slide, with columns before it.
+    fn wall(&self) -> Vec<Thing> {
+        let mut things = vec![Thing {
+            shape: Shape::standing_box(
+                Point3::new(0.0, 0.0, WALL_Z - 0.3),
+                Vector3::new(24.0, 5.0, 0.6),
+                0.0,
+            ),
+            material: self.material(60),
+        }];
+        for i in 0..7u64 {
+            let foot = Point3::new(
+                -4.5 + 1.5 * i as f64 + self.draw(200 + i, -0.4, 0.4),
+                0.0,
+                self.draw(210 + i, WALL_Z + 0.6, 1.6),
+            );
+            let side = self.draw(220 + i, 0.15, 0.35);
+            let sides = Vector3::new(side, self.draw(230 + i, 1.0, 3.0), side);
+            let shape = Shape::standing_box(foot, sides, self.draw(240 + i, -0.8, 0.8));
+            let material = self.material(i + 1);
+            things.push(Thing { shape, material });
+        }
+        things
     }
 
     fn material(&self, salt: u64) -> Material {
@@ -184,6 +245,29 @@ impl Trial {
             shape: Shape::Ground { height: 0.0 },
             material: ground,
         }];
+        if self.camera == Move::Slide {
+            things.extend(self.wall());
+        } else {
+            things.extend(self.yard());
+        }
+        let movers = match self.moving {
+            Moving::Nothing => Vec::new(),
+            Moving::Cart => vec![self.cart()],
+            Moving::Cloth(share) => self.cloth(share),
+        };
+        let sun = Vector3::new(self.draw(32, -0.7, 0.7), 0.65, self.draw(33, 0.2, 0.6)).normalize();
+        Scene {
+            things,
+            movers,
+            sun,
+            seed: noise::mix(self.seed) as u32 & 0xff,
+            windows: Vec::new(),
+        }
+    }
+
+    /// Boxes on the ground before a wall.
+    fn yard(&self) -> Vec<Thing> {
+        let mut things = Vec::new();
         for i in 0..14u64 {
             let at = |salt: u64, low: f64, high: f64| self.draw(100 + i * 10 + salt, low, high);
             let foot = Point3::new(at(0, -4.5, 4.5), 0.0, at(1, -7.0, 1.5));
@@ -203,23 +287,73 @@ impl Trial {
             shape: back,
             material: self.material(60),
         });
-        let movers = if self.large_mover {
-            vec![self.mover()]
-        } else {
-            Vec::new()
+        things
+    }
+
+    /// A cloth in panels, between camera and set: it goes along with the camera for the most part,
+    /// drifts and waves.
+    fn cloth(&self, share: f64) -> Vec<Mover> {
+        const PANELS: (i32, i32) = (8, 5);
+        let (first, last) = (
+            (self.motion())(0.0),
+            (self.motion())((self.frame_count - 1) as f64),
+        );
+        let (from, to) = (first.centre().0, last.centre().0);
+        let distance = 2.2;
+        // A picture is this large there.
+        let width = distance / self.focal_widths;
+        let height = width * f64::from(self.height_px) / f64::from(self.width_px);
+        let side = share.sqrt();
+        let (across, down) = (
+            width * side.max(0.5),
+            height * (share / side.max(0.5)).min(1.0),
+        );
+        let ahead = |pose: &Pose| pose.camera_from_world.rotation.inverse() * -Vector3::z();
+        let middle = from + ahead(&first) * distance + Vector3::new(-0.15 * width, 0.0, 0.0);
+        let span = (self.frame_count - 1).max(1) as f64;
+        let seed = self.seed;
+        let material = Material::Ashlar {
+            course: 0.03 * width,
+            seed: noise::mix(self.seed ^ 0xc107) as u32 & 0xffff,
+            tint: [0.5, 0.35, 0.25],
         };
-        let sun = Vector3::new(self.draw(32, -0.7, 0.7), 0.65, self.draw(33, 0.2, 0.6)).normalize();
-        Scene {
-            things,
-            movers,
-            sun,
-            seed: noise::mix(self.seed) as u32 & 0xff,
-            windows: Vec::new(),
-        }
+        let panel = move |column: i32, row: i32| {
+            let (u, v) = (
+                (f64::from(column) + 0.5) / f64::from(PANELS.0) - 0.5,
+                (f64::from(row) + 0.5) / f64::from(PANELS.1) - 0.5,
+            );
+            let foot =
+                middle + Vector3::new(u * across, (v - 0.5 / f64::from(PANELS.1)) * down, 0.0);
+            let sides = Vector3::new(
+                1.02 * across / f64::from(PANELS.0),
+                1.02 * down / f64::from(PANELS.1),
+                0.02,
+            );
+            let path = move |time: f64| {
+                let along = (to - from) * (0.92 * time / span);
+                let wave =
+                    |period: f64, salt: u64| crate::motion::wander(time, period, seed ^ salt);
+                along
+                    + Vector3::new(
+                        0.10 * wave(55.0, 1),
+                        0.05 * wave(43.0, 2),
+                        0.08 * wave(61.0, 3) + 0.02 * wave(37.0, 4) * (3.0 * u + 2.0 * v).sin(),
+                    )
+            };
+            Mover {
+                things: vec![Thing {
+                    shape: Shape::standing_box(foot, sides, 0.0),
+                    material,
+                }],
+                path: Box::new(path),
+            }
+        };
+        let panels = (0..PANELS.0).flat_map(|c| (0..PANELS.1).map(move |r| (c, r)));
+        panels.map(|(c, r)| panel(c, r)).collect()
     }
 
     /// A cart near the camera that crosses the picture, about a quarter of its area.
-    fn mover(&self) -> Mover {
+    fn cart(&self) -> Mover {
         let size = 1.35 / self.focal_widths;
         let foot = Point3::new(-0.7, 0.15, 2.6);
         let cart = Shape::standing_box(foot, Vector3::new(size, 0.8 * size, 0.5), 0.3);

@@ -4,7 +4,8 @@
 //! or under a drawn matte since; of these not what the artist set aside, and not what was set
 //! aside by itself unless the artist keeps it. What the artist keyed nobody else sets aside.
 
-use parallax_core::judge::Suspect;
+use parallax_core::judge::{Suspect, Why};
+use parallax_core::solve::Candidates;
 use parallax_core::spaces::TrackId;
 use parallax_core::track::matte::{Matte, drawn_leave_out};
 use parallax_core::tracks::{Sample, Track, TrackKind};
@@ -103,24 +104,58 @@ impl Choices<'_> {
             .collect()
     }
 
-    /// Those that take part in a solve.
+    /// Those that may take part in a solve. What moves by itself as far as pairs of frames tell is
+    /// among them, for the solve to judge by the whole shot.
     pub fn solvable<'t>(
         &self,
         tracks: impl IntoIterator<Item = &'t Track>,
         suspects: &[Suspect],
-    ) -> Vec<Track> {
+    ) -> Solvable {
         let used = self.used(tracks);
         let out = self.set_aside(&used, suspects);
-        let takes_part =
-            |t: &Track| !out.contains(&t.id) && t.weight > 0.0 && t.samples.len() >= LEAST;
-        used.into_iter().filter(takes_part).collect()
+        let moves = suspects.iter().filter(|s| s.why == Why::Mover);
+        let suspected: HashSet<TrackId> = moves
+            .map(|s| s.track)
+            .filter(|id| out.contains(id) && !self.culled.contains(id))
+            .collect();
+        let takes_part = |t: &Track| {
+            let is_heard = !out.contains(&t.id) || suspected.contains(&t.id);
+            is_heard && t.weight > 0.0 && t.samples.len() >= LEAST
+        };
+        Solvable {
+            tracks: used.into_iter().filter(takes_part).collect(),
+            suspected,
+        }
+    }
+}
+
+/// Tracks that may take part in a solve.
+pub struct Solvable {
+    /// All of them, with those that the solve has to judge itself.
+    pub tracks: Vec<Track>,
+    /// Those that move by themselves as far as pairs of frames tell.
+    pub suspected: HashSet<TrackId>,
+}
+
+impl Solvable {
+    /// As the solve takes them.
+    pub fn candidates(&self) -> Candidates<'_> {
+        Candidates {
+            tracks: &self.tracks,
+            suspected: &self.suspected,
+        }
+    }
+
+    /// Those that are not suspected.
+    pub fn trusted(&self) -> impl Iterator<Item = &Track> {
+        let is_trusted = |t: &&Track| !self.suspected.contains(&t.id);
+        self.tracks.iter().filter(is_trusted)
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use parallax_core::judge::Why;
     use parallax_core::spaces::{FrameNumber, PlatePx};
     use parallax_core::tracks::Covariance;
     use rstest::rstest;
@@ -171,6 +206,7 @@ mod tests {
             track(100_001, TrackKind::Hand, 1..=6),
         ];
         let solvable = choices.solvable(&tracks, suspects);
+        let solvable: Vec<&Track> = solvable.trusted().collect();
         assert_eq!(
             solvable.iter().map(|t| t.id.0).collect::<Vec<_>>(),
             expected

@@ -6,8 +6,9 @@ use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::FilmBack;
 use parallax_core::progress::{Checkpoints, Progress};
 use parallax_core::solve::underway::Underway;
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveError, SolveOptions, go_on, solve_again};
-use parallax_core::tracks::Track;
+use parallax_core::solve::{
+    Attempt, Candidates, FocalKnowledge, SolveError, SolveOptions, solve_scene, solve_scene_again,
+};
 
 /// What is known of the focal length.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -84,7 +85,7 @@ impl Solving {
     /// attempt.
     pub fn solve(
         &self,
-        tracks: &[Track],
+        candidates: Candidates<'_>,
         from: Option<&Attempt>,
         checkpoints: &dyn Checkpoints<Underway>,
         progress: &dyn Progress,
@@ -92,10 +93,10 @@ impl Solving {
         let options = self.options();
         match (self.lens, from) {
             (GivenLens::Calibrated(lens), from) => {
-                solve_with_lens(tracks, &options, &lens, from, checkpoints, progress)
+                solve_with_lens(candidates, &options, &lens, from, checkpoints, progress)
             }
-            (_, Some(attempt)) => solve_again(tracks, &options, attempt, progress),
-            (_, None) => go_on(tracks, &options, checkpoints, progress),
+            (_, Some(attempt)) => solve_scene_again(candidates, &options, attempt, progress),
+            (_, None) => solve_scene(candidates, &options, checkpoints, progress),
         }
     }
 }

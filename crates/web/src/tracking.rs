@@ -9,6 +9,7 @@ use parallax_core::spaces::TrackId;
 use parallax_core::track::hand::{Ended, HandTrack, Leg, Path};
 use parallax_core::tracks::Track;
 use parallax_formats::tracks_csv::Called;
+use parallax_matching::choosing::Solvable;
 use parallax_store::ShotState;
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::TrackRun;
@@ -129,8 +130,8 @@ impl ShotTracks {
         flow::choices(state).set_aside(all, self.suspects())
     }
 
-    /// Those that take part in a solve.
-    pub fn solvable(&self, state: &ShotState) -> Vec<Track> {
+    /// Those that may take part in a solve.
+    pub fn solvable(&self, state: &ShotState) -> Solvable {
         flow::choices(state).solvable(self.followed_and_keyed(), self.suspects())
     }
 

@@ -331,7 +331,12 @@ async fn solve_shot(
         let tracks = all.solvable(&shot.state);
         let from = from.as_ref().map(|k| &k.attempt);
         let solving = flow::solving(&shot);
-        let solved = solving.solve(&tracks, from, underway.as_ref(), progress.as_ref());
+        let solved = solving.solve(
+            tracks.candidates(),
+            from,
+            underway.as_ref(),
+            progress.as_ref(),
+        );
         solved.map_err(|e| match e {
             SolveError::Cancelled => Stopped::Cancelled(e.to_string()),
             other => Stopped::Failed(other.to_string()),

@@ -11,10 +11,11 @@ use super::Distortion;
 use crate::camera::Intrinsics;
 use crate::progress::{Checkpoints, Progress};
 use crate::solve::underway::Underway;
-use crate::solve::{Attempt, SolveError, SolveOptions, go_on, solve_again};
-use crate::spaces::LensPoint;
+use crate::solve::{Attempt, Candidates, SolveError, SolveOptions, solve_scene, solve_scene_again};
+use crate::spaces::{LensPoint, TrackId};
 use crate::tracks::{Covariance, Sample, Track};
 use nalgebra::{Matrix2, Vector2};
+use std::collections::HashSet;
 
 /// Tracks as a camera without the lens would have seen them: px about the lens's centre, at its
 /// focal length. Positions beyond the radius in which the lens can be undone are left out.
@@ -23,11 +24,12 @@ use nalgebra::{Matrix2, Vector2};
 /// lens back before anybody sees it.
 struct Straightened<'a> {
     tracks: Vec<Track>,
+    suspected: &'a HashSet<TrackId>,
     lens: &'a Intrinsics,
 }
 
 impl<'a> Straightened<'a> {
-    fn of(tracks: &[Track], lens: &'a Intrinsics) -> Self {
+    fn of(candidates: Candidates<'a>, lens: &'a Intrinsics) -> Self {
         let straight = |track: &Track| Track {
             samples: track
                 .samples
@@ -37,7 +39,8 @@ impl<'a> Straightened<'a> {
             ..track.clone()
         };
         Self {
-            tracks: tracks.iter().map(straight).collect(),
+            tracks: candidates.tracks.iter().map(straight).collect(),
+            suspected: candidates.suspected,
             lens,
         }
     }
@@ -51,9 +54,13 @@ impl<'a> Straightened<'a> {
         checkpoints: &dyn Checkpoints<Underway>,
         progress: &dyn Progress,
     ) -> Result<Attempt, SolveError> {
+        let candidates = Candidates {
+            tracks: &self.tracks,
+            suspected: self.suspected,
+        };
         let attempt = match from {
-            Some(attempt) => solve_again(&self.tracks, options, attempt, progress)?,
-            None => go_on(&self.tracks, options, checkpoints, progress)?,
+            Some(attempt) => solve_scene_again(candidates, options, attempt, progress)?,
+            None => solve_scene(candidates, options, checkpoints, progress)?,
         };
         let lens = self.lens;
         let distortion = lens
@@ -94,7 +101,7 @@ fn straight_sample(sample: &Sample, lens: &Intrinsics) -> Option<Sample> {
 /// Solves with a lens that is known, and then, where `options` ask for it, with its radial terms
 /// free; anew (or where an interrupted run left it), or again from an attempt. The lens terms of `options` are not used.
 pub fn solve_with_lens(
-    tracks: &[Track],
+    candidates: Candidates<'_>,
     options: &SolveOptions,
     lens: &Intrinsics,
     from: Option<&Attempt>,
@@ -109,7 +116,7 @@ pub fn solve_with_lens(
         ..*options
     };
     if let Some(attempt) = from.filter(|a| options.solve_lens && a.has_solved_lens()) {
-        return solve_again(tracks, &free, attempt, progress);
+        return solve_scene_again(candidates, &free, attempt, progress);
     }
     let plain = Intrinsics {
         distortion: Distortion::NONE,
@@ -120,9 +127,9 @@ pub fn solve_with_lens(
         solve_lens: false,
         ..free
     };
-    let attempt = Straightened::of(tracks, lens).solve(&known, from, checkpoints, progress)?;
+    let attempt = Straightened::of(candidates, lens).solve(&known, from, checkpoints, progress)?;
     if options.solve_lens {
-        solve_again(tracks, &free, &attempt, progress)
+        solve_scene_again(candidates, &free, &attempt, progress)
     } else {
         Ok(attempt)
     }

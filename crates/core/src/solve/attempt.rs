@@ -4,6 +4,7 @@
 //! median landmark of the first frame) until they are oriented; covariances are those of the
 //! gauge in which the first camera does not move ([`super::bundle::covariance`]).
 
+use super::bodies::Body;
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
@@ -80,6 +81,8 @@ impl From<KeptLandmark> for Landmark {
 pub enum SetAside {
     /// It does not move as the static scene does: on a mover, or slipping.
     AgainstTheScene,
+    /// It moves with another body than the scene.
+    AnotherBody,
     /// Its residual exceeds the artist's limit.
     AboveLimit,
     /// Its rays are too parallel, or too few frames see it.
@@ -130,6 +133,10 @@ pub struct Attempt {
     pub started_from: (FrameNumber, FrameNumber),
     /// Whether it can be relied on.
     pub verdict: Verdict,
+    /// The rigid bodies that were found, the scene first; empty in attempts of before they were
+    /// looked for.
+    #[serde(default)]
+    pub bodies: Vec<Body>,
     /// What speaks against relying on it, the reasons of the verdict.
     #[serde(default)]
     pub doubts: Vec<Doubt>,

@@ -12,6 +12,13 @@ use std::fmt;
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "why", rename_all = "snake_case")]
 pub enum Doubt {
+    /// Something else moves rigidly and is nearly as likely the scene.
+    Rival {
+        /// Share of the picture that the scene covers, percent.
+        scene_percent: f64,
+        /// Share of the picture that the other body covers, percent.
+        rival_percent: f64,
+    },
     /// A frame rests on few landmarks.
     FewFeatures {
         /// The frame with the fewest.
@@ -52,6 +59,13 @@ pub enum Doubt {
 impl fmt::Display for Doubt {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
+            Self::Rival {
+                scene_percent,
+                rival_percent,
+            } => write!(
+                f,
+                "two things move by themselves and either may be the scene: one covers {scene_percent:.0} % of what is followed, the other {rival_percent:.0} %"
+            ),
             Self::FewFeatures { frame, features } => {
                 write!(f, "frame {frame} rests on {features} features only")
             }

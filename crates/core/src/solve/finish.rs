@@ -286,6 +286,7 @@ fn state(
         parallax_deg,
         started_from: ended.started_from,
         verdict: doubts::verdict(&doubts),
+        bodies: Vec::new(),
         doubts,
     }
 }

@@ -9,9 +9,13 @@
 //! 4. [`finish`] adjusts everything ([`bundle`]), sets aside what does not belong, and states
 //!    figures, certainty ([`certain`]) and doubts ([`doubts`]) of the [`Attempt`].
 //!
+//! 5. [`bodies`] asks whether what was set aside, and what is left, is another rigid body, and
+//!    which one is the scene.
+//!
 //! Degenerate evidence ends in a named [`SolveError`], never in a camera that is said to be good.
 
 pub mod attempt;
+pub mod bodies;
 pub mod bundle;
 pub mod certain;
 pub mod doubts;
@@ -27,6 +31,7 @@ pub mod underway;
 pub mod views;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
+pub use bodies::{Body, Candidates, solve_scene, solve_scene_again};
 pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
 

@@ -55,18 +55,24 @@ fn figures(shot: &Shot, all: &ShotTracks, attempt: Option<Arc<KeptAttempt>>) -> 
     let jitters = judge::jitters_px(&tracks);
     let one = |t: &Track| {
         let suspect = suspects.get(&t.id);
+        let landmark = attempt.as_ref().and_then(|a| a.attempt.landmark(t.id));
         let aside = if state.culled.contains(&t.id.0) {
             Some(json!("culled"))
+        } else if landmark.is_some() {
+            // The solve took it back.
+            None
+        } else if by_solve.get(&t.id.0) == Some(&SetAside::AnotherBody) {
+            Some(json!("body"))
         } else if out.contains(&t.id) {
             suspect.map(|s| json!(s.why))
         } else {
             by_solve.get(&t.id.0).map(|why| match why {
                 SetAside::AgainstTheScene => json!("against"),
+                SetAside::AnotherBody => json!("body"),
                 SetAside::AboveLimit => json!("limit"),
                 SetAside::TooLittleParallax => json!("parallel"),
             })
         };
-        let landmark = attempt.as_ref().and_then(|a| a.attempt.landmark(t.id));
         let note = state.notes.get(&t.id.0);
         let sigmas = t.samples.iter().map(|s| s.covariance.sigma_px());
         let (count, sum) = (t.samples.len().max(1) as f64, sigmas.clone().sum::<f64>());

@@ -13,7 +13,7 @@ const SORTS = [
 ];
 const WHY = {
   culled: "set aside by you", mover: "moves by itself", false_corner: "false corner", drifts: "drifts", jitters: "shakes", duplicate: "doubles another",
-  short: "too short", against: "against the scene", limit: "above the limit", parallel: "too little parallax",
+  short: "too short", against: "against the scene", body: "with another body", limit: "above the limit", parallel: "too little parallax",
 };
 const figure = (v) => (v == null ? "–" : `${v.toFixed(3)} px`);
 

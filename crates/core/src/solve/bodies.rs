@@ -1,0 +1,443 @@
+//! Which things move rigidly, and which of them is the scene?
+//!
+//! Votes of frame pairs know neither the whole shot nor how much of the picture something fills: a
+//! large thing full of detail that moves by itself can win most of them. So nothing that was set
+//! aside before the solve stays so unheard. One body is solved from what was left; what was set
+//! aside and fits its cameras is taken back; what fits it nowhere is solved by itself, as often as
+//! enough is left for another body (sequential consensus, as in Torr 1998, on whole solves instead
+//! of pairs). The scene is the body that covers most of the picture over most of the frames and
+//! reaches its borders ([`Body::weight`]); the camera of the attempt is that one's. A rival of comparable
+//! weight is a doubt, so that such an attempt is never called good.
+
+use super::bundle::Loss;
+use super::doubts::{self, Doubt};
+use super::triangulate::triangulate;
+use super::underway::Underway;
+use super::views::{Seen, Views};
+use super::{
+    Attempt, FEWEST_TRACKS, FocalKnowledge, SetAside, SolveError, SolveOptions, go_on, solve,
+    solve_again,
+};
+use crate::camera::Pose;
+use crate::progress::{Checkpoints, Progress};
+use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
+use crate::tracks::Track;
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use std::collections::{HashMap, HashSet};
+
+/// Something that moves rigidly in the picture.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Body {
+    /// Its tracks, ascending.
+    pub tracks: Vec<TrackId>,
+    /// Share of the picture in which its features are the nearest, over all frames.
+    pub cover: f64,
+    /// The same at the picture's border.
+    pub border: f64,
+    /// Share of the shot's frames on which it holds several features.
+    pub life: f64,
+    /// Root mean square of its residuals, px.
+    pub rms_px: f64,
+    /// 1 where residuals are as small as the tracks claim to be certain, less where they are larger
+    /// or its camera is doubted: what bends or waves is no rigid body.
+    pub fit: f64,
+}
+
+impl Body {
+    /// How much speaks for its being the scene, 0 to 1: area, most of all at the borders, time, and
+    /// how rigid it is.
+    pub fn weight(&self) -> f64 {
+        (0.3 * self.cover + 0.7 * self.border) * self.life * self.fit
+    }
+}
+
+/// Bodies that are looked for at most.
+const MOST_BODIES: usize = 3;
+/// A rival of this share of the scene's weight is a doubt.
+const RIVAL: f64 = 0.4;
+/// Below this cover something is too small to be a body.
+const LEAST_COVER: f64 = 0.08;
+/// What was set aside and fits is taken back where it is more than this share of the tracks.
+const WORTH_TAKING_BACK: f64 = 0.03;
+/// A track fits cameras where its landmark explains this share of its positions ...
+const FITTING_SHARE: f64 = 0.9;
+/// ... to this, px at 1280.
+const FITTING_PX: f64 = 1.2;
+/// A track is explained by cameras that it misses by so many typical standard errors at most.
+const EXPLAINED: f64 = 2.5;
+/// What misses another body by this factor more, and this much more in px at 1280, is not its own.
+const ALIKE: f64 = 1.3;
+const SLACK_PX: f64 = 0.05;
+/// A camera that its own evidence leaves vague speaks for a body so much less.
+const DOUBTED: f64 = 0.5;
+/// Bodies that share so much of the smaller one's tracks are one.
+const SAME: f64 = 0.7;
+/// Focal lengths of lenses in use, picture widths, and those that are tried where a solve ran beyond.
+const LEAST_WIDTHS: f64 = 0.4;
+const MOST_WIDTHS: f64 = 3.0;
+const USUAL_WIDTHS: [f64; 3] = [0.75, 1.15, 1.75];
+/// Cells in which cover is counted, across and down.
+const CELLS: (usize, usize) = (16, 9);
+/// Residuals of so many typical standard errors are as small as is claimed.
+const AS_CLAIMED: f64 = 2.0;
+/// Features that a body holds on a frame to live there.
+const ALIVE: usize = 6;
+
+/// Tracks that may take part, and which of them were set aside for moving by themselves.
+#[derive(Clone, Copy)]
+pub struct Candidates<'a> {
+    /// All of them.
+    pub tracks: &'a [Track],
+    /// Those that were set aside before anything was solved.
+    pub suspected: &'a HashSet<TrackId>,
+}
+
+impl Candidates<'_> {
+    fn trusted(&self) -> Vec<Track> {
+        self.chosen(|id| !self.suspected.contains(&id))
+    }
+
+    fn chosen(&self, takes_part: impl Fn(TrackId) -> bool) -> Vec<Track> {
+        let wanted = self.tracks.iter().filter(|t| takes_part(t.id));
+        wanted.cloned().collect()
+    }
+}
+
+/// Solves the camera against the scene, anew or where an interrupted run left it.
+pub fn solve_scene(
+    candidates: Candidates<'_>,
+    options: &SolveOptions,
+    checkpoints: &dyn Checkpoints<Underway>,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let first = match go_on(&candidates.trusted(), options, checkpoints, progress) {
+        Err(error) if error != SolveError::Cancelled => {
+            solved_otherwise(candidates, options, progress).ok_or(error)?
+        }
+        first => first?,
+    };
+    among_bodies(candidates, options, first, progress)
+}
+
+/// Solves again from an attempt.
+pub fn solve_scene_again(
+    candidates: Candidates<'_>,
+    options: &SolveOptions,
+    from: &Attempt,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    // What the attempt took back takes part as it did.
+    let had = |id: TrackId| from.landmark(id).is_some() || !candidates.suspected.contains(&id);
+    let first = solve_again(&candidates.chosen(had), options, from, progress)?;
+    among_bodies(candidates, options, first, progress)
+}
+
+/// Where what was trusted gives no camera: all tracks, or those that were set aside.
+fn solved_otherwise(
+    candidates: Candidates<'_>,
+    options: &SolveOptions,
+    progress: &dyn Progress,
+) -> Option<Attempt> {
+    if candidates.suspected.is_empty() {
+        return None;
+    }
+    let set_aside = candidates.chosen(|id| candidates.suspected.contains(&id));
+    [candidates.tracks, &set_aside]
+        .into_iter()
+        .find_map(|tracks| solve(tracks, options, progress).ok())
+}
+
+/// The attempt of the scene among all bodies that there are.
+fn among_bodies(
+    candidates: Candidates<'_>,
+    options: &SolveOptions,
+    first: Attempt,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let views = Views::new(candidates.tracks, options.lens.width_px);
+    let held = Held::of(&views, options);
+    let doubted = !first.doubts.is_empty();
+    let mut found = vec![Found::of(first, &views)];
+    // Where the first camera is doubtful, those that were not heard may know better.
+    if doubted && candidates.suspected.len() >= FEWEST_TRACKS {
+        let unheard = candidates.chosen(|id| candidates.suspected.contains(&id));
+        match solve(&unheard, options, progress) {
+            Ok(attempt) => found.push(Found::of(attempt, &views)),
+            Err(SolveError::Cancelled) => return Err(SolveError::Cancelled),
+            Err(_) => {}
+        }
+    }
+    if doubted && found.iter().all(|f| is_runaway(&f.attempt, options)) {
+        for widths in USUAL_WIDTHS {
+            let attempt = from_focal(candidates.tracks, options, widths, progress)?;
+            found.extend(attempt.map(|attempt| Found::of(attempt, &views)));
+        }
+    }
+    while found.len() < MOST_BODIES {
+        let explained = |track: usize| found.iter().any(|f| f.fits[track].is_some());
+        let left: HashSet<TrackId> = (0..views.tracks.len())
+            .filter(|t| !explained(*t))
+            .map(|t| views.tracks[t])
+            .collect();
+        if left.len() < FEWEST_TRACKS || held.body(&views, |t| !explained(t)).cover < LEAST_COVER {
+            break;
+        }
+        let rest = candidates.chosen(|id| left.contains(&id));
+        match solve(&rest, options, progress) {
+            Ok(attempt) => found.push(Found::of(attempt, &views)),
+            Err(SolveError::Cancelled) => return Err(SolveError::Cancelled),
+            // What is left moves in no rigid way.
+            Err(_) => break,
+        }
+    }
+    let bodies = told_apart(&found, &views, &held);
+    let mut found: Vec<(Attempt, Body)> =
+        found.into_iter().map(|f| f.attempt).zip(bodies).collect();
+    found.sort_by(|a, b| b.1.weight().total_cmp(&a.1.weight()));
+    let (attempt, scene) = found.remove(0);
+    let mut others: Vec<Body> = Vec::new();
+    for (_, body) in found {
+        if !std::iter::once(&scene)
+            .chain(&others)
+            .any(|b| is_same(b, &body))
+        {
+            others.push(body);
+        }
+    }
+    let attempt = taken_back(candidates, options, attempt, (&scene, &others), progress)?;
+    Ok(said(attempt, &views, scene, others))
+}
+
+/// Whether two solves found one body.
+fn is_same(one: &Body, other: &Body) -> bool {
+    let tracks: HashSet<&TrackId> = one.tracks.iter().collect();
+    let shared = other.tracks.iter().filter(|t| tracks.contains(t)).count();
+    shared as f64 > SAME * one.tracks.len().min(other.tracks.len()) as f64
+}
+
+/// Whether a focal length that was solved is beyond what lenses usually have: seen from far away
+/// two bodies can pass for one.
+fn is_runaway(attempt: &Attempt, options: &SolveOptions) -> bool {
+    let width = f64::from(options.lens.width_px);
+    options.focal == FocalKnowledge::Unknown
+        && !(LEAST_WIDTHS..=MOST_WIDTHS).contains(&(attempt.lens.focal_px / width))
+}
+
+/// Solved with a usual focal length first, which only one body can have, and then with its own.
+fn from_focal(
+    tracks: &[Track],
+    options: &SolveOptions,
+    widths: f64,
+    progress: &dyn Progress,
+) -> Result<Option<Attempt>, SolveError> {
+    let stated = SolveOptions {
+        focal: FocalKnowledge::Known(widths * f64::from(options.lens.width_px)),
+        ..options.clone()
+    };
+    let solved = solve(tracks, &stated, progress)
+        .and_then(|first| solve_again(tracks, options, &first, progress));
+    match solved {
+        Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
+        solved => Ok(solved.ok()),
+    }
+}
+
+/// A body that was solved.
+struct Found {
+    attempt: Attempt,
+    /// For each track of the views what it misses by where it fits, px.
+    fits: Vec<Option<f64>>,
+}
+
+impl Found {
+    fn of(attempt: Attempt, views: &Views) -> Self {
+        let fits = fitting(views, &attempt);
+        Self { attempt, fits }
+    }
+}
+
+/// The bodies with their tracks: what fits several belongs to the one it fits best, and to all of
+/// them only where it cannot be told, as with what lives a few frames.
+fn told_apart(found: &[Found], views: &Views, held: &Held) -> Vec<Body> {
+    let slack_px = SLACK_PX * views.px_scale;
+    let best = |track: usize| {
+        let misses = found.iter().filter_map(|f| f.fits[track]);
+        misses.fold(f64::INFINITY, f64::min)
+    };
+    let body = |f: &Found| {
+        let is_own =
+            |track: usize| f.fits[track].is_some_and(|miss| miss <= ALIKE * best(track) + slack_px);
+        let rms_px = f.attempt.rms_px;
+        let is_vague = |d: &Doubt| {
+            matches!(
+                d,
+                Doubt::NotConverged | Doubt::FocalUncertain { .. } | Doubt::Undetermined
+            )
+        };
+        let doubted = match f.attempt.doubts.iter().any(is_vague) {
+            true => DOUBTED,
+            false => 1.0,
+        };
+        Body {
+            rms_px,
+            fit: doubted * (AS_CLAIMED * views.typical_sigma_px / rms_px.max(1e-9)).min(1.0),
+            ..held.body(views, is_own)
+        }
+    };
+    found.iter().map(body).collect()
+}
+
+/// What each track misses by through the cameras of an attempt, px; `None` where it does not fit.
+fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
+    let poses: HashMap<FrameNumber, Pose> =
+        attempt.frames.iter().map(|f| (f.frame, f.pose)).collect();
+    let loss = Loss::Cauchy(views.in_sigmas(1.0));
+    let limit_px = FITTING_PX * views.px_scale;
+    let fits = |track: usize| {
+        let seen = &views.seen[track];
+        let sights: Vec<(Pose, Seen)> = seen
+            .iter()
+            .filter_map(|s| Some((*poses.get(&views.frames[s.frame])?, *s)))
+            .collect();
+        // Of frames without a camera nothing is known.
+        if 2 * sights.len() <= seen.len() {
+            return None;
+        }
+        let place = triangulate(&attempt.lens, &sights, loss, limit_px)
+            .filter(|t| t.fitting_share >= FITTING_SHARE)?;
+        let point = WorldPoint(place.point.into());
+        let miss = |(pose, seen): &(Pose, Seen)| {
+            let px = attempt.lens.project(pose, &point)?;
+            Some(px.distance_px(seen.px).min(limit_px).powi(2))
+        };
+        let squares: f64 = sights.iter().filter_map(miss).sum();
+        let miss_px = (squares / sights.len() as f64).sqrt();
+        (miss_px <= EXPLAINED * views.typical_sigma_px).then_some(miss_px)
+    };
+    (0..views.tracks.len()).into_par_iter().map(fits).collect()
+}
+
+/// Solves again with what was set aside and belongs to the scene after all, and without what
+/// belongs to another body.
+fn taken_back(
+    candidates: Candidates<'_>,
+    options: &SolveOptions,
+    attempt: Attempt,
+    (scene, others): (&Body, &[Body]),
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let own: HashSet<TrackId> = scene.tracks.iter().copied().collect();
+    let foreign: HashSet<TrackId> = others.iter().flat_map(|b| b.tracks.clone()).collect();
+    let is_foreign = |id: TrackId| foreign.contains(&id) && !own.contains(&id);
+    let new = own.iter().filter(|id| attempt.landmark(**id).is_none());
+    let stray = attempt.landmarks.iter().filter(|l| is_foreign(l.track));
+    if ((new.count() + stray.count()) as f64) < WORTH_TAKING_BACK * own.len() as f64 {
+        return Ok(attempt);
+    }
+    let had = |id: TrackId| attempt.landmark(id).is_some() && !is_foreign(id);
+    let tracks = candidates.chosen(|id| own.contains(&id) || had(id));
+    match solve_again(&tracks, options, &attempt, progress) {
+        Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
+        // Then it stays as it was solved, with its doubts.
+        again => Ok(again.unwrap_or(attempt)),
+    }
+}
+
+/// The attempt with its bodies, and what speaks against it on their account.
+fn said(mut attempt: Attempt, views: &Views, scene: Body, others: Vec<Body>) -> Attempt {
+    if let Some(rival) = others.first()
+        && rival.weight() > RIVAL * scene.weight()
+    {
+        attempt.doubts.insert(
+            0,
+            Doubt::Rival {
+                scene_percent: 100.0 * scene.cover,
+                rival_percent: 100.0 * rival.cover,
+            },
+        );
+    }
+    let elsewhere: HashSet<TrackId> = others.iter().flat_map(|b| b.tracks.clone()).collect();
+    let by_solve: HashMap<TrackId, SetAside> = attempt.set_aside.iter().copied().collect();
+    let has_landmark = |id: &TrackId| attempt.landmark(*id).is_some();
+    let why = |id: &TrackId| match by_solve.get(id).unwrap_or(&SetAside::AgainstTheScene) {
+        SetAside::AgainstTheScene if elsewhere.contains(id) => (*id, SetAside::AnotherBody),
+        why => (*id, *why),
+    };
+    let aside = views.tracks.iter().filter(|id| !has_landmark(id));
+    attempt.set_aside = aside.map(why).collect();
+    attempt.verdict = doubts::verdict(&attempt.doubts);
+    attempt.bodies = std::iter::once(scene).chain(others).collect();
+    attempt
+}
+
+/// Whose the picture is: for each frame and cell of a grid the track that is seen nearest to it. So
+/// area is counted, however dense the features of something are.
+struct Held {
+    nearest: Vec<Vec<usize>>,
+}
+
+impl Held {
+    fn of(views: &Views, options: &SolveOptions) -> Self {
+        let (width, height) = (
+            f64::from(options.lens.width_px),
+            f64::from(options.lens.height_px),
+        );
+        let middle = |cell: usize| {
+            let (column, row) = (cell % CELLS.0, cell / CELLS.0);
+            PlatePx::new(
+                (column as f64 + 0.5) / CELLS.0 as f64 * width,
+                (row as f64 + 0.5) / CELLS.1 as f64 * height,
+            )
+        };
+        let of_frame = |on_frame: &Vec<(usize, usize)>| -> Vec<usize> {
+            let away = |cell, (track, k): (usize, usize)| {
+                views.seen[track][k].px.distance_px(middle(cell))
+            };
+            let nearest = |cell: usize| {
+                let by_distance = |a: &&(usize, usize), b: &&(usize, usize)| {
+                    away(cell, **a).total_cmp(&away(cell, **b))
+                };
+                on_frame.iter().min_by(by_distance).map(|(track, _)| *track)
+            };
+            (0..CELLS.0 * CELLS.1).filter_map(nearest).collect()
+        };
+        Self {
+            nearest: views.by_frame.par_iter().map(of_frame).collect(),
+        }
+    }
+
+    /// The figures of the body that some tracks are.
+    fn body(&self, views: &Views, is_member: impl Fn(usize) -> bool) -> Body {
+        let share = |is_counted: fn(usize) -> bool| {
+            let cells = self.nearest.iter().flat_map(|n| n.iter().enumerate());
+            let counted = cells.filter(|(cell, _)| is_counted(*cell));
+            let (mut own, mut all) = (0usize, 0usize);
+            for (_, track) in counted {
+                own += usize::from(is_member(*track));
+                all += 1;
+            }
+            own as f64 / all.max(1) as f64
+        };
+        let is_alive = |on_frame: &&Vec<(usize, usize)>| {
+            on_frame.iter().filter(|(t, _)| is_member(*t)).count() >= ALIVE
+        };
+        let alive = views.by_frame.iter().filter(is_alive).count();
+        let members = (0..views.tracks.len()).filter(|t| is_member(*t));
+        let mut tracks: Vec<TrackId> = members.map(|t| views.tracks[t]).collect();
+        tracks.sort_unstable();
+        Body {
+            tracks,
+            cover: share(|_| true),
+            border: share(is_at_border),
+            life: alive as f64 / views.frames.len().max(1) as f64,
+            rms_px: 0.0,
+            fit: 0.0,
+        }
+    }
+}
+
+fn is_at_border(cell: usize) -> bool {
+    let (column, row) = (cell % CELLS.0, cell / CELLS.0);
+    column == 0 || row == 0 || column == CELLS.0 - 1 || row == CELLS.1 - 1
+}
