@@ -11,11 +11,13 @@ use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, FocalKnowledge, SolveError, SolveOptions, Verdict, go_on, solve, solve_again,
+    Attempt, Candidates, FocalKnowledge, SolveError, SolveOptions, Verdict, go_on, solve,
+    solve_again,
 };
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
+use std::collections::HashSet;
 
 const FRAMES: i32 = 40;
 const NOISE_PX: f64 = 0.15;
@@ -194,8 +196,12 @@ fn a_known_lens_straightens_the_tracks() {
         "restated terms bend otherwise"
     );
     let options = walk.options(false);
-    let attempt =
-        solve_with_lens(&walk.tracks, &options, &calibrated, None, &Silent, &Silent).unwrap();
+    let suspected = HashSet::new();
+    let all = Candidates {
+        tracks: &walk.tracks,
+        suspected: &suspected,
+    };
+    let attempt = solve_with_lens(all, &options, &calibrated, None, &Silent, &Silent).unwrap();
     let off = (attempt.lens.focal_px / 1100.0 - 1.0).abs();
     assert!(off < 0.005, "focal length off by {:.2} %", 100.0 * off);
     let error = walk.error_px(&attempt);

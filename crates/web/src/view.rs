@@ -72,6 +72,9 @@ pub struct Finding {
     /// The tracks it is about, to be seen, kept or dropped together.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     tracks: Vec<u32>,
+    /// Tracks of the scene that these are to take the place of.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    instead_of: Vec<u32>,
     /// What can be done with the shot as a whole about it.
     #[serde(skip_serializing_if = "Option::is_none")]
     deed: Option<Deed>,
@@ -112,6 +115,11 @@ impl Finding {
         Self { deed, ..self }
     }
 
+    /// With the tracks that those it is about can take the place of.
+    pub fn instead_of(self, instead_of: Vec<u32>) -> Self {
+        Self { instead_of, ..self }
+    }
+
     /// With the tracks it is about.
     pub fn about(self, tracks: Vec<u32>) -> Self {
         Self { tracks, ..self }
@@ -126,6 +134,7 @@ pub fn finding(station: &'static str, level: &'static str, text: String) -> Find
         text,
         remedy: None,
         tracks: Vec::new(),
+        instead_of: Vec::new(),
         deed: None,
     }
 }

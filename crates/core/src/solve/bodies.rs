@@ -9,6 +9,8 @@
 //! reaches its borders ([`Body::weight`]); the camera of the attempt is that one's. A rival of comparable
 //! weight is a doubt, so that such an attempt is never called good.
 
+mod cover;
+
 use super::bundle::Loss;
 use super::doubts::{self, Doubt};
 use super::triangulate::triangulate;
@@ -20,8 +22,9 @@ use super::{
 };
 use crate::camera::Pose;
 use crate::progress::{Checkpoints, Progress};
-use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
+use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use crate::tracks::Track;
+use cover::Held;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::collections::{HashMap, HashSet};
@@ -71,18 +74,12 @@ const ALIKE: f64 = 1.3;
 const SLACK_PX: f64 = 0.05;
 /// A camera that its own evidence leaves vague speaks for a body so much less.
 const DOUBTED: f64 = 0.5;
-/// Bodies that share so much of the smaller one's tracks are one.
+/// Solves that explain so much of what the poorer one explains found one body.
 const SAME: f64 = 0.7;
-/// Focal lengths of lenses in use, picture widths, and those that are tried where a solve ran beyond.
-const LEAST_WIDTHS: f64 = 0.4;
-const MOST_WIDTHS: f64 = 3.0;
+/// Focal lengths that are tried where no camera can be relied on, picture widths.
 const USUAL_WIDTHS: [f64; 3] = [0.75, 1.15, 1.75];
-/// Cells in which cover is counted, across and down.
-const CELLS: (usize, usize) = (16, 9);
 /// Residuals of so many typical standard errors are as small as is claimed.
 const AS_CLAIMED: f64 = 2.0;
-/// Features that a body holds on a frame to live there.
-const ALIVE: usize = 6;
 
 /// Tracks that may take part, and which of them were set aside for moving by themselves.
 #[derive(Clone, Copy)]
@@ -156,90 +153,164 @@ fn among_bodies(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     let views = Views::new(candidates.tracks, options.lens.width_px);
-    let held = Held::of(&views, options);
-    let doubted = !first.doubts.is_empty();
-    let mut found = vec![Found::of(first, &views)];
-    // Where the first camera is doubtful, those that were not heard may know better.
-    if doubted && candidates.suspected.len() >= FEWEST_TRACKS {
-        let unheard = candidates.chosen(|id| candidates.suspected.contains(&id));
-        match solve(&unheard, options, progress) {
-            Ok(attempt) => found.push(Found::of(attempt, &views)),
-            Err(SolveError::Cancelled) => return Err(SolveError::Cancelled),
-            Err(_) => {}
-        }
-    }
-    if doubted && found.iter().all(|f| is_runaway(&f.attempt, options)) {
-        for widths in USUAL_WIDTHS {
-            let attempt = from_focal(candidates.tracks, options, widths, progress)?;
-            found.extend(attempt.map(|attempt| Found::of(attempt, &views)));
-        }
-    }
-    while found.len() < MOST_BODIES {
-        let explained = |track: usize| found.iter().any(|f| f.fits[track].is_some());
-        let left: HashSet<TrackId> = (0..views.tracks.len())
-            .filter(|t| !explained(*t))
-            .map(|t| views.tracks[t])
-            .collect();
-        if left.len() < FEWEST_TRACKS || held.body(&views, |t| !explained(t)).cover < LEAST_COVER {
-            break;
-        }
-        let rest = candidates.chosen(|id| left.contains(&id));
-        match solve(&rest, options, progress) {
-            Ok(attempt) => found.push(Found::of(attempt, &views)),
-            Err(SolveError::Cancelled) => return Err(SolveError::Cancelled),
-            // What is left moves in no rigid way.
-            Err(_) => break,
-        }
-    }
-    let bodies = told_apart(&found, &views, &held);
-    let mut found: Vec<(Attempt, Body)> =
-        found.into_iter().map(|f| f.attempt).zip(bodies).collect();
-    found.sort_by(|a, b| b.1.weight().total_cmp(&a.1.weight()));
-    let (attempt, scene) = found.remove(0);
-    let mut others: Vec<Body> = Vec::new();
-    for (_, body) in found {
-        if !std::iter::once(&scene)
-            .chain(&others)
-            .any(|b| is_same(b, &body))
-        {
-            others.push(body);
-        }
-    }
-    let attempt = taken_back(candidates, options, attempt, (&scene, &others), progress)?;
-    Ok(said(attempt, &views, scene, others))
-}
-
-/// Whether two solves found one body.
-fn is_same(one: &Body, other: &Body) -> bool {
-    let tracks: HashSet<&TrackId> = one.tracks.iter().collect();
-    let shared = other.tracks.iter().filter(|t| tracks.contains(t)).count();
-    shared as f64 > SAME * one.tracks.len().min(other.tracks.len()) as f64
-}
-
-/// Whether a focal length that was solved is beyond what lenses usually have: seen from far away
-/// two bodies can pass for one.
-fn is_runaway(attempt: &Attempt, options: &SolveOptions) -> bool {
-    let width = f64::from(options.lens.width_px);
-    options.focal == FocalKnowledge::Unknown
-        && !(LEAST_WIDTHS..=MOST_WIDTHS).contains(&(attempt.lens.focal_px / width))
-}
-
-/// Solved with a usual focal length first, which only one body can have, and then with its own.
-fn from_focal(
-    tracks: &[Track],
-    options: &SolveOptions,
-    widths: f64,
-    progress: &dyn Progress,
-) -> Result<Option<Attempt>, SolveError> {
-    let stated = SolveOptions {
-        focal: FocalKnowledge::Known(widths * f64::from(options.lens.width_px)),
-        ..options.clone()
+    let mut search = Search {
+        candidates,
+        options,
+        held: Held::of(&views, options),
+        found: vec![Found::of(first, &views)],
+        views,
+        progress,
     };
-    let solved = solve(tracks, &stated, progress)
-        .and_then(|first| solve_again(tracks, options, &first, progress));
-    match solved {
-        Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
-        solved => Ok(solved.ok()),
+    search.hear_the_suspected()?;
+    search.try_usual_focals()?;
+    search.solve_what_is_left()?;
+    search.drop_doubles();
+    search.settle()?;
+    search.drop_doubles();
+    search.chosen()
+}
+
+/// Bodies that were found so far.
+struct Search<'a> {
+    candidates: Candidates<'a>,
+    options: &'a SolveOptions,
+    views: Views,
+    held: Held,
+    found: Vec<Found>,
+    progress: &'a dyn Progress,
+}
+
+impl Search<'_> {
+    /// Takes in what a solve found; that it found nothing is no failure.
+    fn add(&mut self, solved: Result<Attempt, SolveError>) -> Result<bool, SolveError> {
+        match solved {
+            Ok(attempt) => {
+                self.found.push(Found::of(attempt, &self.views));
+                Ok(true)
+            }
+            Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
+            Err(_) => Ok(false),
+        }
+    }
+
+    fn has_sound_one(&self) -> bool {
+        self.found.iter().any(|f| f.is_sound(&self.views))
+    }
+
+    /// Where the first camera is doubtful, those that were not heard may know better.
+    fn hear_the_suspected(&mut self) -> Result<(), SolveError> {
+        let suspected = self.candidates.suspected;
+        if self.has_sound_one() || suspected.len() < FEWEST_TRACKS {
+            return Ok(());
+        }
+        let unheard = self.candidates.chosen(|id| suspected.contains(&id));
+        self.add(solve(&unheard, self.options, self.progress))
+            .map(|_| ())
+    }
+
+    /// Seen from far away two bodies can pass for one: solved with a usual focal length first,
+    /// which only one body can have, and then with its own.
+    fn try_usual_focals(&mut self) -> Result<(), SolveError> {
+        if self.options.focal != FocalKnowledge::Unknown {
+            return Ok(());
+        }
+        for widths in USUAL_WIDTHS {
+            if self.has_sound_one() {
+                break;
+            }
+            let focal_px = widths * f64::from(self.options.lens.width_px);
+            let stated = SolveOptions {
+                focal: FocalKnowledge::Known(focal_px),
+                ..self.options.clone()
+            };
+            let tracks = self.candidates.tracks;
+            let solved = solve(tracks, &stated, self.progress)
+                .and_then(|first| solve_again(tracks, self.options, &first, self.progress));
+            self.add(solved)?;
+        }
+        Ok(())
+    }
+
+    /// What no body explains that can be relied on may be another one.
+    fn solve_what_is_left(&mut self) -> Result<(), SolveError> {
+        for _ in 1..MOST_BODIES {
+            let sound: Vec<&Found> = self
+                .found
+                .iter()
+                .filter(|f| f.is_sound(&self.views))
+                .collect();
+            let explained = |track: usize| match sound.is_empty() {
+                true => self.found.iter().any(|f| f.fits[track].is_some()),
+                false => sound.iter().any(|f| f.fits[track].is_some()),
+            };
+            let is_left = |track: &usize| !explained(*track);
+            let left: HashSet<TrackId> = (0..self.views.tracks.len())
+                .filter(is_left)
+                .map(|t| self.views.tracks[t])
+                .collect();
+            let cover = self.held.body(&self.views, |t| !explained(t)).cover;
+            if left.len() < FEWEST_TRACKS || cover < LEAST_COVER {
+                break;
+            }
+            let rest = self.candidates.chosen(|id| left.contains(&id));
+            // What is left may move in no rigid way.
+            if !self.add(solve(&rest, self.options, self.progress))? {
+                break;
+            }
+        }
+        Ok(())
+    }
+
+    /// Of several solves of one body the one that explains most is kept, a sound one first.
+    fn drop_doubles(&mut self) {
+        let mut all = std::mem::take(&mut self.found);
+        let rank = |f: &Found| (f.is_sound(&self.views), f.fitting());
+        all.sort_by_key(|f| std::cmp::Reverse(rank(f)));
+        for found in all {
+            if !self.found.iter().any(|kept| kept.is_same(&found)) {
+                self.found.push(found);
+            }
+        }
+    }
+
+    /// Bodies that were solved from a mixture are solved again from what is their own.
+    fn settle(&mut self) -> Result<(), SolveError> {
+        if self.found.len() < 2 {
+            return Ok(());
+        }
+        let bodies = told_apart(&self.found, &self.views, &self.held);
+        for (found, body) in self.found.iter_mut().zip(bodies) {
+            if found.is_sound(&self.views) || body.tracks.len() < FEWEST_TRACKS {
+                continue;
+            }
+            let own: HashSet<TrackId> = body.tracks.into_iter().collect();
+            let tracks = self.candidates.chosen(|id| own.contains(&id));
+            match solve_again(&tracks, self.options, &found.attempt, self.progress) {
+                Ok(attempt) => *found = Found::of(attempt, &self.views),
+                Err(SolveError::Cancelled) => return Err(SolveError::Cancelled),
+                Err(_) => {}
+            }
+        }
+        Ok(())
+    }
+
+    /// The attempt of the body for which most speaks.
+    fn chosen(self) -> Result<Attempt, SolveError> {
+        let bodies = told_apart(&self.found, &self.views, &self.held);
+        let attempts = self.found.into_iter().map(|f| f.attempt);
+        let mut found: Vec<(Attempt, Body)> = attempts.zip(bodies).collect();
+        found.sort_by(|a, b| b.1.weight().total_cmp(&a.1.weight()));
+        let (attempt, scene) = found.remove(0);
+        let others: Vec<Body> = found.into_iter().map(|(_, body)| body).collect();
+        let bodies = (&scene, &others[..]);
+        let attempt = taken_back(
+            self.candidates,
+            self.options,
+            attempt,
+            bodies,
+            self.progress,
+        )?;
+        Ok(said(attempt, &self.views, scene, others))
     }
 }
 
@@ -255,6 +326,39 @@ impl Found {
         let fits = fitting(views, &attempt);
         Self { attempt, fits }
     }
+
+    /// Whether its own evidence leaves its camera vague.
+    fn is_vague(&self) -> bool {
+        let is_grave = |d: &Doubt| {
+            matches!(
+                d,
+                Doubt::NotConverged | Doubt::FocalUncertain { .. } | Doubt::Undetermined
+            )
+        };
+        self.attempt.doubts.iter().any(is_grave)
+    }
+
+    /// 1 where residuals are as small as the tracks claim to be certain, less where they are larger.
+    fn fit(&self, views: &Views) -> f64 {
+        (AS_CLAIMED * views.typical_sigma_px / self.attempt.rms_px.max(1e-9)).min(1.0)
+    }
+
+    /// How many tracks fit.
+    fn fitting(&self) -> usize {
+        self.fits.iter().flatten().count()
+    }
+
+    /// Whether another solve found the same body.
+    fn is_same(&self, other: &Self) -> bool {
+        let both = self.fits.iter().zip(&other.fits);
+        let shared = both.filter(|(a, b)| a.is_some() && b.is_some()).count();
+        shared as f64 > SAME * self.fitting().min(other.fitting()) as f64
+    }
+
+    /// Whether it can be relied on that this is one body.
+    fn is_sound(&self, views: &Views) -> bool {
+        self.fit(views) == 1.0 && !self.is_vague()
+    }
 }
 
 /// The bodies with their tracks: what fits several belongs to the one it fits best, and to all of
@@ -268,20 +372,9 @@ fn told_apart(found: &[Found], views: &Views, held: &Held) -> Vec<Body> {
     let body = |f: &Found| {
         let is_own =
             |track: usize| f.fits[track].is_some_and(|miss| miss <= ALIKE * best(track) + slack_px);
-        let rms_px = f.attempt.rms_px;
-        let is_vague = |d: &Doubt| {
-            matches!(
-                d,
-                Doubt::NotConverged | Doubt::FocalUncertain { .. } | Doubt::Undetermined
-            )
-        };
-        let doubted = match f.attempt.doubts.iter().any(is_vague) {
-            true => DOUBTED,
-            false => 1.0,
-        };
         Body {
-            rms_px,
-            fit: doubted * (AS_CLAIMED * views.typical_sigma_px / rms_px.max(1e-9)).min(1.0),
+            rms_px: f.attempt.rms_px,
+            fit: f.fit(views) * if f.is_vague() { DOUBTED } else { 1.0 },
             ..held.body(views, is_own)
         }
     };
@@ -369,75 +462,4 @@ fn said(mut attempt: Attempt, views: &Views, scene: Body, others: Vec<Body>) -> 
     attempt.verdict = doubts::verdict(&attempt.doubts);
     attempt.bodies = std::iter::once(scene).chain(others).collect();
     attempt
-}
-
-/// Whose the picture is: for each frame and cell of a grid the track that is seen nearest to it. So
-/// area is counted, however dense the features of something are.
-struct Held {
-    nearest: Vec<Vec<usize>>,
-}
-
-impl Held {
-    fn of(views: &Views, options: &SolveOptions) -> Self {
-        let (width, height) = (
-            f64::from(options.lens.width_px),
-            f64::from(options.lens.height_px),
-        );
-        let middle = |cell: usize| {
-            let (column, row) = (cell % CELLS.0, cell / CELLS.0);
-            PlatePx::new(
-                (column as f64 + 0.5) / CELLS.0 as f64 * width,
-                (row as f64 + 0.5) / CELLS.1 as f64 * height,
-            )
-        };
-        let of_frame = |on_frame: &Vec<(usize, usize)>| -> Vec<usize> {
-            let away = |cell, (track, k): (usize, usize)| {
-                views.seen[track][k].px.distance_px(middle(cell))
-            };
-            let nearest = |cell: usize| {
-                let by_distance = |a: &&(usize, usize), b: &&(usize, usize)| {
-                    away(cell, **a).total_cmp(&away(cell, **b))
-                };
-                on_frame.iter().min_by(by_distance).map(|(track, _)| *track)
-            };
-            (0..CELLS.0 * CELLS.1).filter_map(nearest).collect()
-        };
-        Self {
-            nearest: views.by_frame.par_iter().map(of_frame).collect(),
-        }
-    }
-
-    /// The figures of the body that some tracks are.
-    fn body(&self, views: &Views, is_member: impl Fn(usize) -> bool) -> Body {
-        let share = |is_counted: fn(usize) -> bool| {
-            let cells = self.nearest.iter().flat_map(|n| n.iter().enumerate());
-            let counted = cells.filter(|(cell, _)| is_counted(*cell));
-            let (mut own, mut all) = (0usize, 0usize);
-            for (_, track) in counted {
-                own += usize::from(is_member(*track));
-                all += 1;
-            }
-            own as f64 / all.max(1) as f64
-        };
-        let is_alive = |on_frame: &&Vec<(usize, usize)>| {
-            on_frame.iter().filter(|(t, _)| is_member(*t)).count() >= ALIVE
-        };
-        let alive = views.by_frame.iter().filter(is_alive).count();
-        let members = (0..views.tracks.len()).filter(|t| is_member(*t));
-        let mut tracks: Vec<TrackId> = members.map(|t| views.tracks[t]).collect();
-        tracks.sort_unstable();
-        Body {
-            tracks,
-            cover: share(|_| true),
-            border: share(is_at_border),
-            life: alive as f64 / views.frames.len().max(1) as f64,
-            rms_px: 0.0,
-            fit: 0.0,
-        }
-    }
-}
-
-fn is_at_border(cell: usize) -> bool {
-    let (column, row) = (cell % CELLS.0, cell / CELLS.0);
-    column == 0 || row == 0 || column == CELLS.0 - 1 || row == CELLS.1 - 1
 }

@@ -429,7 +429,7 @@ fn next_frame(views: &Views, world: &World, keys: &[usize]) -> Option<usize> {
 }
 
 /// Resects all frames that are left, nearest to solved ones first.
-fn fill_between(
+pub fn fill_between(
     views: &Views,
     world: &mut World,
     progress: &dyn Progress,

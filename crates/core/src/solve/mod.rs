@@ -245,6 +245,7 @@ pub fn solve_again(
     }
     let mut world = grow::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);
+    grow::fill_between(&views, &mut world, progress)?;
     let underway = Underway {
         world,
         started_from: from.started_from,

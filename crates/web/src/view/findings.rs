@@ -5,7 +5,7 @@ mod suspects;
 use super::{Everything, Finding, Remedy, THE_SHOT, capital, finding};
 use crate::flow;
 use crate::said::error_alone;
-use parallax_core::solve::{Attempt, Doubt, LensSuspicion, SetAside};
+use parallax_core::solve::{Attempt, Body, Doubt, LensSuspicion, SetAside};
 use parallax_core::spaces::TrackId;
 use parallax_media::movie::MovieFacts;
 use parallax_media::pin::Differences;
@@ -30,6 +30,7 @@ fn is_said_below(doubt: &Doubt) -> bool {
             | Doubt::LittleParallax { .. }
             | Doubt::FocalUncertain { .. }
             | Doubt::FewFeatures { .. }
+            | Doubt::Rival { .. }
     )
 }
 
@@ -231,6 +232,7 @@ fn solve_findings(a: &Attempt, stale: bool, state: &ShotState) -> Vec<Finding> {
             .filter(|doubt| !is_said_below(doubt))
             .map(|doubt| finding("solve", "warn", format!("{}.", capital(&doubt.to_string())))),
     );
+    out.extend(of_bodies(a));
     let against = a
         .set_aside
         .iter()
@@ -345,6 +347,42 @@ fn suspected_lens(a: &Attempt, lens: &LensSuspicion, has_lens: bool) -> Finding 
         work: Some("solve_again"),
     };
     finding("solve", "warn", text).mended_by(Some(remedy))
+}
+
+/// The other things that move rigidly, each with its tracks to be seen, kept or dropped.
+fn of_bodies(a: &Attempt) -> Vec<Finding> {
+    let is_rival = a.doubts.iter().any(|d| matches!(d, Doubt::Rival { .. }));
+    let Some((scene, others)) = a.bodies.split_first() else {
+        return Vec::new();
+    };
+    let one = |(k, body): (usize, &Body)| {
+        let covers = format!(
+            "{} tracks over {:.0} % of the picture",
+            body.tracks.len(),
+            100.0 * body.cover
+        );
+        let (level, text) = match is_rival && k == 0 {
+            true => (
+                "warn",
+                format!(
+                    "Two things move rigidly and either may be the scene. Solved is the one with {} tracks over {:.0} % of the picture; the other has {covers}. Drop the other if it moves by itself, or take it as the scene.",
+                    scene.tracks.len(),
+                    100.0 * scene.cover
+                ),
+            ),
+            false => (
+                "ok",
+                format!("Something else moves rigidly: {covers}. It takes no part."),
+            ),
+        };
+        let tracks: Vec<u32> = body.tracks.iter().map(|t| t.0).collect();
+        let own = scene.tracks.iter().map(|t| t.0);
+        let instead_of = own.filter(|id| !tracks.contains(id)).collect();
+        finding("solve", level, text)
+            .about(tracks)
+            .instead_of(instead_of)
+    };
+    others.iter().enumerate().map(one).collect()
 }
 
 fn orient_findings(all: &Everything) -> Vec<Finding> {

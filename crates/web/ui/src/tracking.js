@@ -143,6 +143,12 @@ export const tracking = {
     return this.act(() => post(`/api/shots/${this.id}/cull`, { aside: finding.tracks }));
   },
 
+  /** Another body is the scene: its tracks take part, those of what was the scene do not; solved at once. */
+  async takeAsScene(finding) {
+    const taken = await this.act(() => post(`/api/shots/${this.id}/cull`, { back: finding.tracks, aside: finding.instead_of }));
+    if (taken) await this.begin("solve");
+  },
+
   // Where features would be placed.
   togglePreview() {
     this.previewing = !this.previewing;
