@@ -4,14 +4,16 @@
 
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
-use parallax_core::progress::Silent;
+use parallax_core::progress::{Progress, Silent};
 use parallax_core::solve::{
-    Attempt, Candidates, Doubt, FocalKnowledge, SetAside, SolveOptions, Verdict, solve_scene,
+    Attempt, Candidates, Doubt, FocalKnowledge, SetAside, SolveError, SolveOptions, Verdict,
+    solve_scene,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
 use std::collections::HashSet;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 const FRAMES: usize = 40;
 const NOISE_PX: f64 = 0.1;
@@ -21,6 +23,15 @@ const FIRST_MOVING: u32 = 1001;
 
 fn lens() -> Intrinsics {
     Intrinsics::centred(1280, 720, FOCAL_PX)
+}
+
+fn options() -> SolveOptions {
+    SolveOptions {
+        lens: lens(),
+        focal: FocalKnowledge::Unknown,
+        solve_lens: false,
+        limit_px: None,
+    }
 }
 
 /// The camera slides to the right and looks ahead.
@@ -91,18 +102,12 @@ impl Shot {
     }
 
     fn solved(&self, suspected: &[u32]) -> Attempt {
-        let options = SolveOptions {
-            lens: lens(),
-            focal: FocalKnowledge::Unknown,
-            solve_lens: false,
-            limit_px: None,
-        };
         let suspected: HashSet<TrackId> = suspected.iter().copied().map(TrackId).collect();
         let candidates = Candidates {
             tracks: &self.tracks,
             suspected: &suspected,
         };
-        solve_scene(candidates, &options, &Silent, &Silent).unwrap()
+        solve_scene(candidates, &options(), &Silent, &Silent).unwrap()
     }
 }
 
@@ -173,4 +178,44 @@ fn a_rival_of_comparable_weight_takes_good_away() {
         attempt.doubts,
         attempt.bodies
     );
+}
+
+/// Cancelled after it was asked so often.
+struct Patience(AtomicUsize);
+
+impl Progress for Patience {
+    fn report(&self, _stage: &'static str, _done: usize, _total: usize) {}
+
+    fn is_cancelled(&self) -> bool {
+        let less = |n: usize| n.checked_sub(1);
+        let left = self
+            .0
+            .fetch_update(Ordering::Relaxed, Ordering::Relaxed, less);
+        left.is_err()
+    }
+}
+
+/// Whatever is being tried when it is cancelled, that is said, and not that something failed: a job
+/// that was stopped is put back.
+#[test]
+fn cancelled_it_says_so_whatever_it_was_trying() {
+    let shot = Shot::new(150, 60, 1.4);
+    // Too few are trusted, so that the others are tried.
+    let suspected: HashSet<TrackId> = (6..1061).map(TrackId).collect();
+    let candidates = Candidates {
+        tracks: &shot.tracks,
+        suspected: &suspected,
+    };
+    let mut cancelled = 0;
+    for asked in [0, 3, 30, 100, 200, 400] {
+        let patience = Patience(AtomicUsize::new(asked));
+        match solve_scene(candidates, &options(), &Silent, &patience) {
+            Err(error) => {
+                assert_eq!(error, SolveError::Cancelled, "after {asked}");
+                cancelled += 1;
+            }
+            Ok(attempt) => assert!(!attempt.frames.is_empty()),
+        }
+    }
+    assert!(cancelled >= 3, "{cancelled} of six were cancelled");
 }

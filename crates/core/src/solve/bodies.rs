@@ -95,6 +95,10 @@ impl Candidates<'_> {
         self.chosen(|id| !self.suspected.contains(&id))
     }
 
+    fn suspected(&self) -> Vec<Track> {
+        self.chosen(|id| self.suspected.contains(&id))
+    }
+
     fn chosen(&self, takes_part: impl Fn(TrackId) -> bool) -> Vec<Track> {
         let wanted = self.tracks.iter().filter(|t| takes_part(t.id));
         wanted.cloned().collect()
@@ -110,7 +114,7 @@ pub fn solve_scene(
 ) -> Result<Attempt, SolveError> {
     let first = match go_on(&candidates.trusted(), options, checkpoints, progress) {
         Err(error) if error != SolveError::Cancelled => {
-            solved_otherwise(candidates, options, progress).ok_or(error)?
+            solved_otherwise(candidates, options, progress)?.ok_or(error)?
         }
         first => first?,
     };
@@ -135,14 +139,22 @@ fn solved_otherwise(
     candidates: Candidates<'_>,
     options: &SolveOptions,
     progress: &dyn Progress,
-) -> Option<Attempt> {
+) -> Result<Option<Attempt>, SolveError> {
     if candidates.suspected.is_empty() {
-        return None;
+        return Ok(None);
     }
-    let set_aside = candidates.chosen(|id| candidates.suspected.contains(&id));
-    [candidates.tracks, &set_aside]
-        .into_iter()
-        .find_map(|tracks| solve(tracks, options, progress).ok())
+    if let Some(attempt) = unless_cancelled(solve(candidates.tracks, options, progress))? {
+        return Ok(Some(attempt));
+    }
+    unless_cancelled(solve(&candidates.suspected(), options, progress))
+}
+
+/// What a solve found; that it found nothing is no failure here, being cancelled is.
+fn unless_cancelled(solved: Result<Attempt, SolveError>) -> Result<Option<Attempt>, SolveError> {
+    match solved {
+        Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
+        solved => Ok(solved.ok()),
+    }
 }
 
 /// The attempt of the scene among all bodies that there are.
@@ -181,16 +193,13 @@ struct Search<'a> {
 }
 
 impl Search<'_> {
-    /// Takes in what a solve found; that it found nothing is no failure.
+    /// Takes in what a solve found; whether it found anything.
     fn add(&mut self, solved: Result<Attempt, SolveError>) -> Result<bool, SolveError> {
-        match solved {
-            Ok(attempt) => {
-                self.found.push(Found::of(attempt, &self.views));
-                Ok(true)
-            }
-            Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
-            Err(_) => Ok(false),
-        }
+        let attempt = unless_cancelled(solved)?;
+        let found = attempt.map(|attempt| Found::of(attempt, &self.views));
+        let any = found.is_some();
+        self.found.extend(found);
+        Ok(any)
     }
 
     fn has_sound_one(&self) -> bool {
@@ -199,13 +208,12 @@ impl Search<'_> {
 
     /// Where the first camera is doubtful, those that were not heard may know better.
     fn hear_the_suspected(&mut self) -> Result<(), SolveError> {
-        let suspected = self.candidates.suspected;
-        if self.has_sound_one() || suspected.len() < FEWEST_TRACKS {
+        if self.has_sound_one() || self.candidates.suspected.len() < FEWEST_TRACKS {
             return Ok(());
         }
-        let unheard = self.candidates.chosen(|id| suspected.contains(&id));
-        self.add(solve(&unheard, self.options, self.progress))
-            .map(|_| ())
+        let unheard = self.candidates.suspected();
+        self.add(solve(&unheard, self.options, self.progress))?;
+        Ok(())
     }
 
     /// Seen from far away two bodies can pass for one: solved with a usual focal length first,
@@ -285,10 +293,9 @@ impl Search<'_> {
             }
             let own: HashSet<TrackId> = body.tracks.into_iter().collect();
             let tracks = self.candidates.chosen(|id| own.contains(&id));
-            match solve_again(&tracks, self.options, &found.attempt, self.progress) {
-                Ok(attempt) => *found = Found::of(attempt, &self.views),
-                Err(SolveError::Cancelled) => return Err(SolveError::Cancelled),
-                Err(_) => {}
+            let again = solve_again(&tracks, self.options, &found.attempt, self.progress);
+            if let Some(attempt) = unless_cancelled(again)? {
+                *found = Found::of(attempt, &self.views);
             }
         }
         Ok(())
@@ -430,11 +437,9 @@ fn taken_back(
     }
     let had = |id: TrackId| attempt.landmark(id).is_some() && !is_foreign(id);
     let tracks = candidates.chosen(|id| own.contains(&id) || had(id));
-    match solve_again(&tracks, options, &attempt, progress) {
-        Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
-        // Then it stays as it was solved, with its doubts.
-        again => Ok(again.unwrap_or(attempt)),
-    }
+    // Where that gives no camera it stays as it was solved, with its doubts.
+    let again = unless_cancelled(solve_again(&tracks, options, &attempt, progress))?;
+    Ok(again.unwrap_or(attempt))
 }
 
 /// The attempt with its bodies, and what speaks against it on their account.

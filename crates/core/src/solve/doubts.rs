@@ -64,7 +64,7 @@ impl fmt::Display for Doubt {
                 rival_percent,
             } => write!(
                 f,
-                "two things move by themselves and either may be the scene: one covers {scene_percent:.0} % of what is followed, the other {rival_percent:.0} %"
+                "two things move rigidly and either may be the scene: one covers {scene_percent:.0} % of the picture, the other {rival_percent:.0} %"
             ),
             Self::FewFeatures { frame, features } => {
                 write!(f, "frame {frame} rests on {features} features only")

@@ -58,7 +58,7 @@ pub fn go_on(
     let mut session = left
         .map(|left| Session::resumed(left, options, source))
         .transpose()?;
-    let next = session.as_ref().map_or(0, |s| s.next);
+    let next = session.as_ref().map_or(0, |s| s.now.next);
     let looked = look_ahead(
         source,
         (next..frames.len()).collect(),
@@ -69,7 +69,7 @@ pub fn go_on(
                 .as_ref()
                 .filter(|_| cancelled || checkpoints.is_due())
             {
-                checkpoints.leave(&session.underway());
+                checkpoints.leave(&session.now);
             }
             if cancelled {
                 return Err(TrackError::Cancelled);
@@ -85,7 +85,7 @@ pub fn go_on(
     looked?;
     progress.report("track", frames.len(), frames.len());
     if let Some(session) = session.as_ref().filter(|_| checkpoints.is_due()) {
-        checkpoints.leave(&session.underway());
+        checkpoints.leave(&session.now);
     }
     session.map_or(Err(TrackError::NoFeatures), Session::finish)
 }
@@ -138,19 +138,10 @@ pub(super) fn look_ahead(
 }
 
 struct Session {
-    /// Index of the frame that comes next.
-    next: usize,
     options: TrackOptions,
     before: Pyramid,
     mask: Option<Mask>,
-    live: Vec<Live>,
-    asleep: Vec<Asleep>,
-    tracks: Vec<Track>,
-    frames_since_refill: usize,
-    /// Features that the last look for new ones found.
-    found_last: usize,
-    /// Where features ended soon after they were found, and for how many frames more to keep away.
-    spent: Vec<(PlatePx, usize)>,
+    now: Underway,
 }
 
 /// A feature that is followed, and its track.
@@ -198,16 +189,10 @@ const MOST_DOUBTS: usize = 6;
 impl Session {
     fn begin(options: TrackOptions, frame: FrameNumber, first: Look) -> Self {
         let mut session = Self {
-            next: 1,
             options,
             before: first.pyramid,
             mask: first.mask,
-            live: Vec::new(),
-            asleep: Vec::new(),
-            tracks: Vec::new(),
-            frames_since_refill: 0,
-            found_last: 0,
-            spent: Vec::new(),
+            now: Underway::begun(),
         };
         session.refill(frame);
         session
@@ -219,21 +204,21 @@ impl Session {
             mask,
         } = look;
         same_size(&self.before, &after, frame)?;
-        self.next += 1;
+        self.now.next += 1;
         let found = self.follow_all(&after);
         self.mask = mask;
         let motions = self.motions(&found);
         self.keep(frame, after.level(0), found, &motions);
         self.wake(frame, after.level(0), &motions);
         self.before = after;
-        self.frames_since_refill += 1;
-        let few = (self.live.len() as f64) < REFILL_SHARE * self.options.count as f64;
+        self.now.frames_since_refill += 1;
+        let few = (self.now.live.len() as f64) < REFILL_SHARE * self.options.count as f64;
         // Where the last look found little, the next can wait.
-        let worthwhile = self.found_last as f64 >= WORTHWHILE * self.options.count as f64;
+        let worthwhile = self.now.found_last as f64 >= WORTHWHILE * self.options.count as f64;
         if few
             && worthwhile
-            && (self.frames_since_refill >= 2 || self.live.len() * 2 < self.options.count)
-            || self.frames_since_refill >= REFILL_FRAMES
+            && (self.now.frames_since_refill >= 2 || self.now.live.len() * 2 < self.options.count)
+            || self.now.frames_since_refill >= REFILL_FRAMES
         {
             self.refill(frame);
         }
@@ -249,6 +234,7 @@ impl Session {
         };
         let own = |s: &mut Scratch, live: &Live| step.by_own_speed(&live.feature, s);
         let mut found: Vec<Option<Alignment>> = self
+            .now
             .live
             .par_iter()
             .map_init(Scratch::default, own)
@@ -256,7 +242,7 @@ impl Session {
         let common = median(self.motions(&found).iter().map(|m| m.1)).unwrap_or_default();
         found
             .par_iter_mut()
-            .zip(&self.live)
+            .zip(&self.now.live)
             .filter(|(f, _)| f.is_none())
             .for_each_init(Scratch::default, |s, (f, live)| {
                 *f = step.by_motion(&live.feature, common, s)
@@ -270,7 +256,11 @@ impl Session {
             let from = live.feature.warp.centre;
             f.as_ref().map(|f| (from, f.warp.centre.offset_from(from)))
         };
-        found.iter().zip(&self.live).filter_map(motion).collect()
+        found
+            .iter()
+            .zip(&self.now.live)
+            .filter_map(motion)
+            .collect()
     }
 
     fn keep(
@@ -284,17 +274,18 @@ impl Session {
         let mut taken = Occupied::new(SAME_DETAIL_PX);
         let mut scratch = Scratch::default();
         let motion = median(motions.iter().map(|m| m.1)).unwrap_or_default();
-        self.spent
+        self.now
+            .spent
             .iter_mut()
             .for_each(|(px, left)| (*px, *left) = (px.moved(motion), *left - 1));
-        self.spent.retain(|(_, left)| *left > 0);
-        let live = std::mem::take(&mut self.live);
+        self.now.spent.retain(|(_, left)| *left > 0);
+        let live = std::mem::take(&mut self.now.live);
         for (mut live, found) in live.into_iter().zip(found) {
             let Some(alignment) = found else {
                 let expected = live.feature.warp.centre.moved(motion);
                 if self.is_left_out(expected) {
                     live.feature.drift_along(motion);
-                    self.asleep.push(Asleep { live, frames: 1 });
+                    self.now.asleep.push(Asleep { live, frames: 1 });
                 } else {
                     self.spend(live.track, expected);
                 }
@@ -307,14 +298,14 @@ impl Session {
             if self.is_left_out(centre) {
                 live.feature
                     .drift_along(centre.offset_from(live.feature.warp.centre));
-                self.asleep.push(Asleep { live, frames: 1 });
+                self.now.asleep.push(Asleep { live, frames: 1 });
                 continue;
             }
             live.feature.go(&alignment);
             if alignment.covariance.sigma_px() > gate_px {
                 live.feature.doubts += 1;
                 if live.feature.doubts <= MOST_DOUBTS {
-                    self.live.push(live);
+                    self.now.live.push(live);
                 } else {
                     self.spend(live.track, centre);
                 }
@@ -339,19 +330,19 @@ impl Session {
         else {
             return;
         };
-        let track = &mut self.tracks[live.track];
+        let track = &mut self.now.tracks[live.track];
         track.drift_px = noted.drift_px.or(track.drift_px);
         track.samples.push(Sample {
             frame,
             px: found.warp.centre,
             covariance: noted.covariance,
         });
-        self.live.push(live);
+        self.now.live.push(live);
     }
 
     /// Moves the sleeping with their neighbours and wakes those that are seen again.
     fn wake(&mut self, frame: FrameNumber, picture: &Plane, motions: &[(PlatePx, Vector2<f64>)]) {
-        let mut asleep = std::mem::take(&mut self.asleep);
+        let mut asleep = std::mem::take(&mut self.now.asleep);
         for sleeper in asleep.iter_mut().filter(|s| s.frames > 1) {
             sleeper
                 .live
@@ -372,7 +363,8 @@ impl Session {
         let found: Vec<Option<Alignment>> =
             asleep.par_iter().map_init(Scratch::default, look).collect();
         let mut taken = Occupied::new(SAME_DETAIL_PX);
-        self.live
+        self.now
+            .live
             .iter()
             .for_each(|l| _ = taken.claim(l.feature.warp.centre));
         let mut scratch = Scratch::default();
@@ -385,7 +377,7 @@ impl Session {
                 Some(_) => {}
                 None if sleeper.frames < LONGEST_SLEEP => {
                     sleeper.frames += 1;
-                    self.asleep.push(sleeper);
+                    self.now.asleep.push(sleeper);
                 }
                 None => {}
             }
@@ -398,8 +390,8 @@ impl Session {
 
     /// Remembers where a feature ended, if it ended soon.
     fn spend(&mut self, track: usize, at: PlatePx) {
-        if self.tracks[track].samples.len() < SOON_FRAMES {
-            self.spent.push((at, SPENT_FRAMES));
+        if self.now.tracks[track].samples.len() < SOON_FRAMES {
+            self.now.spent.push((at, SPENT_FRAMES));
         }
     }
 
@@ -417,18 +409,19 @@ impl Session {
     }
 
     fn refill(&mut self, frame: FrameNumber) {
-        self.frames_since_refill = 0;
-        let wanted = self.options.count.saturating_sub(self.live.len());
-        let asleep = self.asleep.iter().map(|a| a.live.feature.warp.centre);
-        let taken = asleep.chain(self.spent.iter().map(|s| s.0));
+        self.now.frames_since_refill = 0;
+        let wanted = self.options.count.saturating_sub(self.now.live.len());
+        let asleep = self.now.asleep.iter().map(|a| a.live.feature.warp.centre);
+        let taken = asleep.chain(self.now.spent.iter().map(|s| s.0));
         let taken: Vec<PlatePx> = self
+            .now
             .live
             .iter()
             .map(|l| l.feature.warp.centre)
             .chain(taken)
             .collect();
         let mut scratch = Scratch::default();
-        let before = self.live.len();
+        let before = self.now.live.len();
         for found in candidates(
             &self.before,
             self.mask.as_ref(),
@@ -449,19 +442,20 @@ impl Session {
                 px: place,
                 covariance: Covariance::isotropic(found.sigma_px),
             };
-            let id = TrackId(self.tracks.len() as u32 + 1);
-            self.live.push(Live {
-                track: self.tracks.len(),
+            let id = TrackId(self.now.tracks.len() as u32 + 1);
+            self.now.live.push(Live {
+                track: self.now.tracks.len(),
                 feature,
             });
-            self.tracks
+            self.now
+                .tracks
                 .push(Track::new(id, TrackKind::Auto, vec![first]));
         }
-        self.found_last = self.live.len() - before;
+        self.now.found_last = self.now.live.len() - before;
     }
 
     fn finish(self) -> Result<Vec<Track>, TrackError> {
-        let mut tracks = self.tracks;
+        let mut tracks = self.now.tracks;
         tracks.retain(|t| t.samples.len() >= SHORTEST_FRAMES);
         if tracks.is_empty() {
             return Err(TrackError::NoFeatures);

@@ -1,13 +1,12 @@
 //! The adjustment of [`super::solve_straights`]: lens terms and lines together.
 
-use super::{Centre, HUBER, LEAST_MARK_SIGMA_PX, LensError, LensOptions, SolvedLens, Straightness};
+use super::normal::{Block, Normal, Step};
+use super::{Centre, LEAST_MARK_SIGMA_PX, LensError, LensOptions, SolvedLens, Straightness};
 use crate::camera::Intrinsics;
-use crate::damped::{Damping, Descent, Gained, Rule, Tried, descend};
 use crate::lens::Distortion;
 use crate::spaces::{LensPoint, PlatePx};
 use crate::statistics::median;
 use nalgebra::{DMatrix, DVector, Matrix2, SymmetricEigen, Vector2};
-use std::marker::PhantomData;
 
 /// A number of the lens that is solved.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -177,7 +176,7 @@ impl<'a> Fit<'a> {
         })
     }
 
-    fn misses(&self) -> Option<DVector<f64>> {
+    pub(super) fn misses(&self) -> Option<DVector<f64>> {
         let each = self.straights.iter().zip(&self.lines);
         let misses: Vec<f64> = each
             .flat_map(|(s, line)| s.iter().map(|m| self.miss(line, *m)))
@@ -186,7 +185,7 @@ impl<'a> Fit<'a> {
     }
 
     /// With the numbers of the lens and the lines moved.
-    fn stepped(&self, unknowns: &[Unknown], step: &Step) -> Self {
+    pub(super) fn stepped(&self, unknowns: &[Unknown], step: &Step) -> Self {
         let mut next = self.clone();
         for (unknown, by) in unknowns.iter().zip(step.lens.iter()) {
             unknown.moved(&mut next.lens, *by);
@@ -200,7 +199,7 @@ impl<'a> Fit<'a> {
 
     /// What is believed of tangential terms and the centre before anything is marked, as the
     /// marks count: for each the weight and the value. Nothing is believed of radial terms.
-    fn beliefs(&self, unknowns: &[Unknown], mark_sigma_px: f64) -> Vec<(f64, f64)> {
+    pub(super) fn beliefs(&self, unknowns: &[Unknown], mark_sigma_px: f64) -> Vec<(f64, f64)> {
         let lens = &self.lens;
         let (width_px, focal_px) = (f64::from(lens.width_px), lens.focal_px);
         let half = 0.5 * width_px.hypot(f64::from(lens.height_px)) / focal_px;
@@ -229,7 +228,12 @@ impl<'a> Fit<'a> {
     /// Normal equations at this place, marks weighed by Huber's rule with this knee. A line
     /// meets only its own marks, so each has a block of two that is eliminated by itself. How the
     /// steepness of the map changes is left out of the derivatives: it is of the order of a miss.
-    fn normal(&self, unknowns: &[Unknown], knee: f64, beliefs: &[(f64, f64)]) -> Option<Normal> {
+    pub(super) fn normal(
+        &self,
+        unknowns: &[Unknown],
+        knee: f64,
+        beliefs: &[(f64, f64)],
+    ) -> Option<Normal> {
         let count = unknowns.len();
         let mut out = Normal {
             lens: DMatrix::zeros(count, count),
@@ -271,30 +275,6 @@ impl<'a> Fit<'a> {
             out.right[k] += weight * value;
         }
         Some(out)
-    }
-
-    /// Levenberg-Marquardt with Huber weights whose scale is the spread of the misses.
-    pub fn settle(&mut self, unknowns: &[Unknown]) {
-        let Some(weighed) = Weighed::at(self, unknowns) else {
-            return;
-        };
-        let mut settling = Settling {
-            unknowns,
-            last: f64::INFINITY,
-            weighed: Some(weighed),
-            place: PhantomData,
-        };
-        let damping = Damping {
-            first: 1e-3,
-            rule: Rule::Factors {
-                less: 0.1,
-                more: 10.0,
-            },
-            least: 1e-12,
-            most: 1e8,
-        };
-        let cost = settling.cost(self);
-        *self = descend(&mut settling, self.clone(), cost, MOST_STEPS, &damping).at;
     }
 
     pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
@@ -447,80 +427,6 @@ impl<'a> Fit<'a> {
     }
 }
 
-/// How marks and beliefs count, and the normal equations, at one place.
-struct Weighed {
-    knee: f64,
-    spread_px: f64,
-    beliefs: Vec<(f64, f64)>,
-    normal: Normal,
-}
-
-impl Weighed {
-    fn at(fit: &Fit, unknowns: &[Unknown]) -> Option<Self> {
-        let spread_px = spread(&fit.misses()?);
-        let knee = HUBER * spread_px.max(1e-4);
-        let beliefs = fit.beliefs(unknowns, spread_px);
-        let normal = fit.normal(unknowns, knee, &beliefs)?;
-        Some(Self {
-            knee,
-            spread_px,
-            beliefs,
-            normal,
-        })
-    }
-}
-
-/// A fit on its way; weights follow it from place to place.
-struct Settling<'u, 'a> {
-    unknowns: &'u [Unknown],
-    /// Cost where it last came to, as it was weighed there.
-    last: f64,
-    /// `None` where marks cannot be undistorted.
-    weighed: Option<Weighed>,
-    place: PhantomData<Fit<'a>>,
-}
-
-impl Settling<'_, '_> {
-    /// With the weights of the place where it stands, infinite where marks cannot be undistorted.
-    fn cost(&self, fit: &Fit) -> f64 {
-        let (Some(weighed), Some(misses)) = (&self.weighed, fit.misses()) else {
-            return f64::INFINITY;
-        };
-        let values = fit.beliefs(self.unknowns, weighed.spread_px);
-        let each = weighed.beliefs.iter().zip(values);
-        let believed: f64 = each.map(|((w, _), (_, v))| w * v * v).sum();
-        believed + misses.iter().map(|m| huber(*m, weighed.knee)).sum::<f64>()
-    }
-}
-
-impl<'a> Descent for Settling<'_, 'a> {
-    type At = Fit<'a>;
-
-    fn step(&mut self, at: &Fit<'a>, damping: f64) -> Option<Tried<Fit<'a>>> {
-        let step = self.weighed.as_ref()?.normal.step(damping)?;
-        let next = at.stepped(self.unknowns, &step);
-        Some(Tried {
-            cost: self.cost(&next),
-            at: next,
-            length: step.lens.norm(),
-            foreseen: f64::INFINITY,
-        })
-    }
-
-    fn is_enough(&mut self, gained: &Gained) -> bool {
-        let little = 1e-10 * (1.0 + gained.cost);
-        // Twice: the weights of the last place may have hidden what it gained.
-        let settled = self.last - gained.cost < little && gained.by < little;
-        self.last = gained.cost;
-        settled
-    }
-
-    fn moved(&mut self, at: &Fit<'a>, _cost: f64) -> f64 {
-        self.weighed = Weighed::at(at, self.unknowns);
-        self.cost(at)
-    }
-}
-
 /// A mark against a line.
 struct Off {
     /// Its undistorted place about the centre, px.
@@ -531,84 +437,6 @@ struct Off {
     slope: Vector2<f64>,
 }
 
-/// A step of the adjustment: numbers of the lens; angle (in radians times the focal length, so
-/// that all are px) and offset of each line.
-struct Step {
-    lens: DVector<f64>,
-    lines: Vec<Vector2<f64>>,
-}
-
-/// What one line adds to the normal equations.
-struct Block {
-    cross: DMatrix<f64>,
-    own: Matrix2<f64>,
-    right: Vector2<f64>,
-}
-
-/// Normal equations: the lens, and a block for every line.
-struct Normal {
-    lens: DMatrix<f64>,
-    right: DVector<f64>,
-    lines: Vec<Block>,
-}
-
-/// Equations of the lens alone, and what leads from it to the lines.
-struct Reduced {
-    left: DMatrix<f64>,
-    right: DVector<f64>,
-    inverses: Vec<Matrix2<f64>>,
-}
-
-impl Normal {
-    /// The lens's own equations once the lines are eliminated (Schur complement), and the
-    /// inverse of each line's block, with all diagonals raised by `damping`.
-    fn reduced(&self, damping: f64) -> Option<Reduced> {
-        let (mut left, mut right) = (self.lens.clone(), self.right.clone());
-        for k in 0..left.nrows() {
-            left[(k, k)] += damping * self.lens[(k, k)];
-        }
-        let mut inverses = Vec::with_capacity(self.lines.len());
-        for block in &self.lines {
-            let mut own = block.own;
-            for k in 0..2 {
-                own[(k, k)] += damping * block.own[(k, k)];
-            }
-            let inverse = own.try_inverse()?;
-            let through = &block.cross * inverse;
-            left -= &through * block.cross.transpose();
-            right -= &through * block.right;
-            inverses.push(inverse);
-        }
-        Some(Reduced {
-            left,
-            right,
-            inverses,
-        })
-    }
-
-    fn step(&self, damping: f64) -> Option<Step> {
-        let Reduced {
-            mut left,
-            right,
-            inverses,
-        } = self.reduced(damping)?;
-        for k in 0..left.nrows() {
-            left[(k, k)] += 1e-12;
-        }
-        let lens = -left.cholesky()?.solve(&right);
-        let line = |(block, inverse): (&Block, &Matrix2<f64>)| {
-            -inverse * (block.right + block.cross.tr_mul(&lens))
-        };
-        let lines = self.lines.iter().zip(&inverses).map(line).collect();
-        Some(Step { lens, lines })
-    }
-
-    /// Of the numbers of the lens, for marks of 1 px.
-    fn covariance(&self) -> Option<DMatrix<f64>> {
-        self.reduced(0.0)?.left.try_inverse()
-    }
-}
-
 /// By what share of the picture's width tangential terms of a lens usually move a corner. Two
 /// px at 1920: several times what lenses of cameras in use show, so that only what marks do not
 /// tell is decided by it.
@@ -616,23 +444,11 @@ const TANGENTIAL_SHARE: f64 = 0.001;
 /// By what share of the width the centre of a lens usually lies off the middle of its picture.
 const CENTRE_SHARE: f64 = 0.015;
 
-/// Most steps that are tried from one start.
-const MOST_STEPS: usize = 400;
-
 /// Pieces in which a drawn straight is shown.
 const CURVE_STEPS: u32 = 48;
 
-fn huber(miss: f64, knee: f64) -> f64 {
-    let size = miss.abs();
-    if size <= knee {
-        size * size
-    } else {
-        knee * (2.0 * size - knee)
-    }
-}
-
 /// Standard deviation as the median of the sizes tells it.
-fn spread(misses: &DVector<f64>) -> f64 {
+pub(super) fn spread(misses: &DVector<f64>) -> f64 {
     let mut sizes: Vec<f64> = misses.iter().map(|m| m.abs()).collect();
     median(&mut sizes).map_or(0.0, |m| m / 0.6745)
 }

@@ -22,6 +22,8 @@
 //! Covariance: s² (JᵀJ)⁻¹ at the solution, s² from what is left over.
 
 mod fit;
+mod normal;
+mod settle;
 mod wanting;
 
 use super::Distortion;

@@ -1,29 +1,40 @@
 //! Following that was interrupted, so that it can go on: all that a session holds, but for the
 //! picture it looked at last, which is read again.
 
-use super::{Asleep, Live, Look, Session, pyramid_levels};
+use super::{Asleep, Live, Session, pyramid_levels};
 use crate::spaces::PlatePx;
 use crate::track::picture::Pyramid;
 use crate::track::{FrameSource, TrackError, TrackOptions};
 use crate::tracks::Track;
 use serde::{Deserialize, Serialize};
 
-/// What following needs to go on.
+/// What following holds from frame to frame, and needs to go on.
 #[derive(Clone, Serialize, Deserialize)]
 pub struct Underway {
-    next: usize,
-    live: Vec<Live>,
-    asleep: Vec<Asleep>,
-    tracks: Vec<Track>,
-    frames_since_refill: usize,
-    found_last: usize,
-    spent: Vec<(PlatePx, usize)>,
+    /// Index of the frame that comes next.
+    pub(super) next: usize,
+    pub(super) live: Vec<Live>,
+    pub(super) asleep: Vec<Asleep>,
+    pub(super) tracks: Vec<Track>,
+    pub(super) frames_since_refill: usize,
+    /// Features that the last look for new ones found.
+    pub(super) found_last: usize,
+    /// Where features ended soon after they were found, and for how many frames more to keep away.
+    pub(super) spent: Vec<(PlatePx, usize)>,
 }
 
 impl Underway {
-    /// Frames that were looked at.
-    pub fn frames_done(&self) -> usize {
-        self.next
+    /// The first frame is looked at, and nothing is followed yet.
+    pub(super) fn begun() -> Self {
+        Self {
+            next: 1,
+            live: Vec::new(),
+            asleep: Vec::new(),
+            tracks: Vec::new(),
+            frames_since_refill: 0,
+            found_last: 0,
+            spent: Vec::new(),
+        }
     }
 
     /// Whether it can be of a plate with so many frames.
@@ -35,39 +46,18 @@ impl Underway {
 }
 
 impl Session {
-    pub(super) fn underway(&self) -> Underway {
-        Underway {
-            next: self.next,
-            live: self.live.clone(),
-            asleep: self.asleep.clone(),
-            tracks: self.tracks.clone(),
-            frames_since_refill: self.frames_since_refill,
-            found_last: self.found_last,
-            spent: self.spent.clone(),
-        }
-    }
-
+    /// Goes on from what was left: the picture that it looked at last is read again.
     pub(super) fn resumed(
         left: Underway,
         options: TrackOptions,
         source: &dyn FrameSource,
     ) -> Result<Self, TrackError> {
         let (picture, mask) = source.look(left.next - 1)?;
-        let look = Look {
-            pyramid: Pyramid::new(picture, pyramid_levels(&options)),
-            mask,
-        };
         Ok(Self {
-            next: left.next,
+            before: Pyramid::new(picture, pyramid_levels(&options)),
+            mask,
             options,
-            before: look.pyramid,
-            mask: look.mask,
-            live: left.live,
-            asleep: left.asleep,
-            tracks: left.tracks,
-            frames_since_refill: left.frames_since_refill,
-            found_last: left.found_last,
-            spent: left.spent,
+            now: left,
         })
     }
 }
