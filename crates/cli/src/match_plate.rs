@@ -3,12 +3,12 @@
 use crate::following::{self, FollowArgs, Followed};
 use crate::package::{Stages, put, round, write};
 use crate::{Failure, lens, told, values};
-use clap::{ArgGroup, Args};
+use clap::{ArgGroup, Args, ValueEnum};
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Silent;
 use parallax_core::scene::Orientation;
-use parallax_core::solve::{Attempt, Body, SolveError};
+use parallax_core::solve::{Attempt, Body, CameraMove, SolveError};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::FrameSource;
 use parallax_core::tracks::Track;
@@ -44,6 +44,12 @@ pub struct MatchArgs {
     /// Focal length in px, if known.
     #[arg(long)]
     focal_px: Option<f64>,
+    /// How the camera moves; `auto` finds it out.
+    #[arg(long = "move", value_enum, default_value_t = MoveArg::Auto)]
+    moves: MoveArg,
+    /// Whether the focal length changes; `auto` finds it out.
+    #[arg(long, value_enum, default_value_t = ZoomArg::Auto)]
+    zoom: ZoomArg,
     /// Lens terms, such as k1=-0.1,k2=0.02.
     #[arg(long, value_parser = values::distortion, allow_hyphen_values = true)]
     lens: Option<Distortion>,
@@ -69,6 +75,26 @@ pub struct MatchArgs {
     /// Drop features whose residual exceeds this, px.
     #[arg(long)]
     limit_px: Option<f64>,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum MoveArg {
+    Auto,
+    /// It travels.
+    Free,
+    /// It turns on the spot.
+    Nodal,
+    /// It rests.
+    Locked,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, ValueEnum)]
+enum ZoomArg {
+    Auto,
+    /// It stays.
+    No,
+    /// It changes.
+    Yes,
 }
 
 /// Runs the command.
@@ -142,6 +168,12 @@ fn shot_name(folder: &Path) -> String {
 
 fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
     let possible = |f: &f64| f.is_finite() && *f > 0.0;
+    let is_stated = args.focal_mm.is_some() || args.focal_px.is_some();
+    if is_stated && args.zoom == ZoomArg::Yes {
+        return Err(Failure::usage(
+            "a stated focal length holds on all frames: leave it out where it changes",
+        ));
+    }
     if [args.focal_mm, args.focal_px]
         .iter()
         .flatten()
@@ -168,6 +200,17 @@ fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
             (Some(px), _) => Focal::Px(px),
             (None, Some(mm)) => Focal::Mm(mm),
             (None, None) => Focal::Unknown,
+        },
+        moves: match args.moves {
+            MoveArg::Auto => None,
+            MoveArg::Free => Some(CameraMove::Free),
+            MoveArg::Nodal => Some(CameraMove::Nodal),
+            MoveArg::Locked => Some(CameraMove::Locked),
+        },
+        zooms: match args.zoom {
+            ZoomArg::Auto => None,
+            ZoomArg::No => Some(false),
+            ZoomArg::Yes => Some(true),
         },
         lens: match (file, args.lens) {
             (Some(lens), _) => GivenLens::Calibrated(lens),
@@ -239,6 +282,14 @@ fn report(
             "landmarks": attempt.landmarks.len(),
             "positions": attempt.positions,
             "set_aside": tracks.len() - attempt.landmarks.len(),
+            "move": attempt.moves,
+            "zooms": attempt.zooms(),
+            "tried": attempt.tried,
+            "zoom_suspicion": attempt.zoom_suspicion,
+            "focal_px_by_frame": attempt.zooms().then(|| {
+                let frames = attempt.frames.iter();
+                frames.map(|f| json!([f.frame.0, f.focal_px, f.focal_sigma_px])).collect::<Vec<_>>()
+            }),
             "bodies": attempt.bodies.iter().map(body).collect::<Vec<_>>(),
             "focal_px": lens.focal_px,
             "focal_sigma_px": attempt.focal_sigma_px,
@@ -269,6 +320,8 @@ fn summary(attempt: &Attempt, receipt: &Receipt, out: &Path) -> Value {
         "status": "done",
         "verdict": attempt.verdict,
         "reasons": attempt.reasons(),
+        "move": attempt.moves,
+        "zooms": attempt.zooms(),
         "rms_px": round(attempt.rms_px, 4),
         "frames": attempt.frames.len(),
         "landmarks": attempt.landmarks.len(),

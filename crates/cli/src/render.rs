@@ -51,6 +51,12 @@ pub struct TakeArgs {
     /// How the camera of a trial moves.
     #[arg(long, value_enum, default_value_t = Motion::Walk)]
     camera: Motion,
+    /// How far a trial's camera turns on the spot, degrees.
+    #[arg(long, default_value_t = 20.0)]
+    degrees: f64,
+    /// Focal length of a trial at the end by that at the start, such as 1.4.
+    #[arg(long, default_value_t = 1.0)]
+    zoom: f64,
     /// Lens terms of a trial.
     #[arg(long, value_parser = crate::values::distortion, allow_hyphen_values = true)]
     lens: Option<Distortion>,
@@ -68,6 +74,7 @@ enum Motion {
     Walk,
     Slide,
     Turn,
+    Start,
     Rest,
 }
 
@@ -107,6 +114,7 @@ impl TakeArgs {
             Motion::Walk => Move::Walk,
             Motion::Slide => Move::Slide,
             Motion::Turn => Move::Turn,
+            Motion::Start => Move::Start,
             Motion::Rest => Move::Rest,
         };
         let trial = Trial {
@@ -122,6 +130,8 @@ impl TakeArgs {
             },
             distortion: self.lens.unwrap_or(Distortion::NONE),
             camera,
+            turn_deg: self.degrees.clamp(-360.0, 360.0),
+            zoom: self.zoom.clamp(0.1, 10.0),
             ..Trial::new(self.seed)
         };
         Ok(trial.take())

@@ -5,7 +5,7 @@ use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::progress::Silent;
 use parallax_core::solve::bundle::{
-    FreeLens, Loss, Observation, Problem, Settings, minimise, residual,
+    FreeLens, Loss, Motion, Observation, Problem, Settings, minimise, residual,
 };
 use parallax_core::spaces::WorldPoint;
 
@@ -54,6 +54,8 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         .map(|p| p + Vector3::new(draw(0.2), draw(0.2), draw(0.4)))
         .collect();
     Problem {
+        motion: Motion::Free,
+        zoom: None,
         lens: lens.with_focal(1040.0),
         free: FreeLens {
             focal: true,

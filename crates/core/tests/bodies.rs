@@ -29,6 +29,8 @@ fn options() -> SolveOptions {
     SolveOptions {
         lens: lens(),
         focal: FocalKnowledge::Unknown,
+        moves: None,
+        zooms: None,
         solve_lens: false,
         limit_px: None,
     }

@@ -11,7 +11,7 @@ use parallax_core::solve::bundle::normal::Linearisation;
 use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::residual::linear;
 use parallax_core::solve::bundle::{
-    FreeLens, Loss, Observation, Problem, Settings, Step, Stop, minimise,
+    FOCAL, FreeLens, Loss, Motion, Observation, Problem, Settings, Step, Stop, Zoom, minimise,
 };
 use parallax_core::spaces::WorldPoint;
 use proptest::prelude::*;
@@ -72,6 +72,8 @@ fn walk(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -> Pr
         radial_terms: 2,
     };
     Problem {
+        motion: Motion::Free,
+        zoom: None,
         lens,
         free,
         poses,
@@ -90,58 +92,178 @@ fn rest(problem: &mut Problem, loss: Loss) -> Stop {
     minimise(problem, &settings, &Silent).stop
 }
 
-/// All unknowns in one row: cameras, shared, points.
-fn stepped(problem: &Problem, step: &DVector<f64>) -> Problem {
-    let (cameras, shared) = (problem.poses.len(), problem.free.count());
-    let first_point = 6 * cameras + shared;
-    problem.stepped(&Step {
-        cameras: (0..cameras)
-            .map(|c| std::array::from_fn(|i| step[6 * c + i]))
-            .collect(),
-        shared: std::array::from_fn(|i| {
-            if i < shared {
-                step[6 * cameras + i]
-            } else {
-                0.0
-            }
-        }),
-        points: (0..problem.points.len())
-            .map(|p| Vector3::from_fn(|i, _| step[first_point + 3 * p + i]))
-            .collect(),
-    })
+/// A camera that turns on the spot past a ring of directions.
+fn turn(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -> Problem {
+    let mut random = fastrand::Rng::with_seed(seed);
+    let mut uniform = |range: f64| (random.f64() - 0.5) * 2.0 * range;
+    let yaw = |i: f64| -0.06 * i;
+    let poses: Vec<Pose> = (0..cameras)
+        .map(|i| {
+            let turn = UnitQuaternion::from_euler_angles(uniform(0.02), yaw(i as f64), 0.0);
+            Pose::from_parts(turn.inverse(), Vector3::zeros())
+        })
+        .collect();
+    let lens = Intrinsics::centred(1280, 720, 1000.0);
+    let (mut places, mut observations) = (Vec::new(), Vec::new());
+    for k in 0..points {
+        let first = k * (cameras - life + 1) / points;
+        let middle = yaw((first + life / 2) as f64) + uniform(0.25);
+        let place = UnitQuaternion::from_euler_angles(uniform(0.2), middle, 0.0) * -Vector3::z();
+        for (camera, pose) in poses.iter().enumerate().skip(first).take(life) {
+            let px = lens.project(pose, &WorldPoint(place.into()));
+            let mut normal = || (0..12).map(|_| uniform(0.5)).sum::<f64>();
+            let off = nalgebra::Vector2::new(normal(), normal()) * (noise * SIGMA_PX);
+            observations.push(Observation {
+                camera: camera as u32,
+                point: k as u32,
+                px: px.unwrap().moved(off),
+                whitening: [1.0 / SIGMA_PX, 0.0, 1.0 / SIGMA_PX],
+            });
+        }
+        places.push(place);
+    }
+    Problem {
+        motion: Motion::Turning,
+        zoom: None,
+        lens,
+        free: FreeLens {
+            focal: true,
+            radial_terms: 0,
+        },
+        poses,
+        points: places,
+        observations,
+    }
 }
 
-/// Jacobian and residuals of everything as dense matrices, from the analytic derivatives.
+/// The same with a focal length of its own for each camera, uneven in time, off the truth.
+fn zooming(mut problem: Problem) -> Problem {
+    let cameras = problem.poses.len();
+    let uneven = |i: usize| 3.0 * i as f64 + (i % 2) as f64;
+    problem.free.focal = false;
+    problem.zoom = Some(Zoom {
+        focals_px: (0..cameras)
+            .map(|i| 1000.0 + 4.0 * (i * i % 7) as f64)
+            .collect(),
+        times: (0..cameras).map(uneven).collect(),
+    });
+    problem
+}
+
+/// Every kind of camera that there is, small.
+fn of_kind(motion: Motion, zooms: bool, noise: f64) -> Problem {
+    let mut problem = match motion {
+        Motion::Free => walk(6, 40, 4, noise, 3),
+        Motion::Turning => turn(6, 40, 4, noise, 3),
+    };
+    problem.free.radial_terms = 0;
+    if zooms { zooming(problem) } else { problem }
+}
+
+/// Where the unknowns are in one row: cameras, shared, points.
+struct Row {
+    slots: &'static [usize],
+    first_shared: usize,
+    first_point: usize,
+    all: usize,
+}
+
+impl Row {
+    fn of(problem: &Problem) -> Self {
+        let slots = problem.slots();
+        let first_shared = slots.len() * problem.poses.len();
+        let first_point = first_shared + problem.free.count();
+        Self {
+            slots,
+            first_shared,
+            first_point,
+            all: first_point + 3 * problem.points.len(),
+        }
+    }
+
+    fn of_camera(&self, camera: usize, slot: usize) -> Option<usize> {
+        let at = self.slots.iter().position(|s| *s == slot)?;
+        Some(self.slots.len() * camera + at)
+    }
+
+    fn step(&self, problem: &Problem, row: &DVector<f64>) -> Step {
+        let of_camera = |c, slot| self.of_camera(c, slot).map_or(0.0, |at| row[at]);
+        let shared = |i| (i < problem.free.count()).then(|| row[self.first_shared + i]);
+        Step {
+            cameras: (0..problem.poses.len())
+                .map(|c| std::array::from_fn(|slot| of_camera(c, slot)))
+                .collect(),
+            shared: std::array::from_fn(|i| shared(i).unwrap_or(0.0)),
+            points: (0..problem.points.len())
+                .map(|p| Vector3::from_fn(|i, _| row[self.first_point + 3 * p + i]))
+                .collect(),
+        }
+    }
+}
+
+fn stepped(problem: &Problem, step: &DVector<f64>) -> Problem {
+    problem.stepped(&Row::of(problem).step(problem, step))
+}
+
+/// Jacobian and residuals of everything as dense matrices, from the analytic derivatives: what was
+/// seen, then what is believed of the focal lengths.
 fn dense(problem: &Problem) -> (DMatrix<f64>, DVector<f64>) {
-    let (cameras, shared) = (problem.poses.len(), problem.free.count());
-    let columns = 6 * cameras + shared + 3 * problem.points.len();
-    let mut jacobian = DMatrix::zeros(2 * problem.observations.len(), columns);
-    let mut residual = DVector::zeros(2 * problem.observations.len());
+    let row = Row::of(problem);
+    let beliefs: Vec<_> = problem.zoom.iter().flat_map(Zoom::beliefs).collect();
+    let seen = 2 * problem.observations.len();
+    let mut jacobian = DMatrix::zeros(seen + beliefs.len(), row.all);
+    let mut residual = DVector::zeros(seen + beliefs.len());
     for (k, o) in problem.observations.iter().enumerate() {
         let pose = &problem.poses[o.camera as usize].camera_from_world;
         let l = linear(problem, &pose.rotation.to_rotation_matrix().into_inner(), o).unwrap();
-        let (camera, point) = (
-            6 * o.camera as usize,
-            6 * cameras + shared + 3 * o.point as usize,
-        );
+        for slot in row.slots {
+            let at = row.of_camera(o.camera as usize, *slot).unwrap();
+            jacobian
+                .view_mut((2 * k, at), (2, 1))
+                .copy_from(&l.camera.column(*slot));
+        }
+        for shared in 0..problem.free.count() {
+            jacobian
+                .view_mut((2 * k, row.first_shared + shared), (2, 1))
+                .copy_from(&l.shared.column(shared));
+        }
         jacobian
-            .view_mut((2 * k, camera), (2, 6))
-            .copy_from(&l.camera);
-        let terms = l.shared.columns(0, shared).into_owned();
-        jacobian
-            .view_mut((2 * k, 6 * cameras), (2, shared))
-            .copy_from(&terms);
-        jacobian
-            .view_mut((2 * k, point), (2, 3))
+            .view_mut((2 * k, row.first_point + 3 * o.point as usize), (2, 3))
             .copy_from(&l.point);
         residual.rows_mut(2 * k, 2).copy_from(&l.residual);
+    }
+    for (k, belief) in beliefs.iter().enumerate() {
+        residual[seen + k] = belief.residual;
+        for (i, slope) in belief.slopes.iter().enumerate() {
+            let at = row.of_camera(belief.first + i, FOCAL).unwrap();
+            jacobian[(seen + k, at)] = *slope;
+        }
     }
     (jacobian, residual)
 }
 
-#[test]
-fn the_analytic_jacobian_is_the_numeric_one() {
-    let problem = walk(4, 12, 4, 1.0, 7);
+/// The normal matrix of everything; lengths of directions, of which nothing is seen, are held.
+fn normal_matrix(problem: &Problem, jacobian: &DMatrix<f64>) -> DMatrix<f64> {
+    let mut normal = jacobian.tr_mul(jacobian);
+    if problem.motion == Motion::Turning {
+        let first = Row::of(problem).first_point;
+        for (p, direction) in problem.points.iter().enumerate() {
+            let mut own = normal.fixed_view_mut::<3, 3>(first + 3 * p, first + 3 * p);
+            let weight = own.trace();
+            own += direction * direction.transpose() * weight;
+        }
+    }
+    normal
+}
+
+#[rstest]
+fn the_analytic_jacobian_is_the_numeric_one(
+    #[values(Motion::Free, Motion::Turning)] motion: Motion,
+    #[values(false, true)] zooms: bool,
+) {
+    let mut problem = of_kind(motion, zooms, 1.0);
+    problem.free.radial_terms = 2;
+    problem.lens.distortion = Distortion::radial(-0.05, 0.01);
     let (jacobian, residual) = dense(&problem);
     let of = |problem: &Problem| dense(problem).1;
     for column in 0..jacobian.ncols() {
@@ -159,21 +281,30 @@ fn the_analytic_jacobian_is_the_numeric_one() {
 }
 
 #[rstest]
-fn the_reduced_system_gives_the_step_of_the_dense_one(#[values(1e-4, 1e-2, 1.0)] damping: f64) {
-    let mut problem = walk(6, 40, 4, 1.0, 3);
-    problem.free = FreeLens {
-        focal: true,
-        radial_terms: 0,
-    };
+fn the_reduced_system_gives_the_step_of_the_dense_one(
+    #[values(1e-4, 1e-2, 1.0)] damping: f64,
+    #[values(Motion::Free, Motion::Turning)] motion: Motion,
+    #[values(false, true)] zooms: bool,
+) {
+    let problem = of_kind(motion, zooms, 1.0);
     let (jacobian, residual) = dense(&problem);
-    let mut normal = jacobian.tr_mul(&jacobian);
+    let mut normal = normal_matrix(&problem, &jacobian);
+    // What is believed is not damped.
+    let seen = jacobian.rows(0, 2 * problem.observations.len());
+    let row = Row::of(&problem);
     for i in 0..normal.nrows() {
-        normal[(i, i)] *= 1.0 + damping;
+        let own = if i < row.first_point {
+            seen.column(i).norm_squared()
+        } else {
+            normal[(i, i)]
+        };
+        normal[(i, i)] += own * damping;
     }
     let wanted = -normal
         .cholesky()
         .unwrap()
         .solve(&jacobian.tr_mul(&residual));
+    let wanted_step = row.step(&problem, &wanted);
     let structure = Structure::of(&problem).unwrap();
     let linearisation = Linearisation::at(&problem, Loss::Squares);
     let (system, eliminated) = linearisation.reduce(&problem, &structure, damping);
@@ -182,16 +313,74 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(#[values(1e-4, 1e-2, 1.0)]
     let off_point = step
         .points
         .iter()
-        .enumerate()
-        .map(|(p, s)| (s - wanted.fixed_rows::<3>(6 * 6 + 1 + 3 * p)).norm());
+        .zip(&wanted_step.points)
+        .map(|(p, wanted)| (p - wanted).norm());
     let off_camera = step
         .cameras
         .iter()
-        .enumerate()
-        .map(|(c, s)| (nalgebra::Vector6::from(*s) - wanted.fixed_rows::<6>(6 * c)).norm());
-    let worst = off_point.chain(off_camera).fold(0.0, f64::max);
+        .zip(&wanted_step.cameras)
+        .flat_map(|(c, wanted)| c.iter().zip(wanted).map(|(a, b)| (a - b).abs()));
+    let off_shared = step.shared.iter().zip(&wanted_step.shared);
+    let worst = off_point
+        .chain(off_camera)
+        .chain(off_shared.map(|(a, b)| (a - b).abs()))
+        .fold(0.0, f64::max);
     assert!(worst < 1e-6 * wanted.norm(), "{worst} of {}", wanted.norm());
-    assert!((step.shared[0] - wanted[36]).abs() < 1e-6 * wanted[36].abs().max(1.0));
+    // What the linear model foresees is what it says of the step: half the fall of the squares.
+    let after = &residual + &jacobian * &wanted;
+    let foreseen = 0.5 * (residual.norm_squared() - after.norm_squared());
+    let said = linearisation.expected_decrease(&problem, &step);
+    assert!(
+        (said - foreseen).abs() < 1e-6 * foreseen,
+        "{said} for {foreseen}"
+    );
+}
+
+/// From off the truth back to it, where nothing is off but what was put off.
+#[rstest]
+fn every_kind_of_camera_is_found_again(
+    #[values(Motion::Free, Motion::Turning)] motion: Motion,
+    #[values(false, true)] zooms: bool,
+) {
+    let mut problem = of_kind(motion, zooms, 0.0);
+    problem.lens.distortion = match motion {
+        Motion::Free => problem.lens.distortion,
+        Motion::Turning => Distortion::NONE,
+    };
+    if !zooms {
+        problem.lens.focal_px = 1030.0;
+    }
+    rest(&mut problem, Loss::Squares);
+    let worst = (0..problem.poses.len())
+        .map(|camera| (problem.focal_px(camera) - 1000.0).abs())
+        .fold(0.0, f64::max);
+    assert!(worst < 1e-3, "a focal length is off by {worst} px");
+    assert!(problem.cost(Loss::Squares) < 1e-6);
+    if motion == Motion::Turning {
+        let centres = problem.poses.iter().map(|p| p.centre().0.coords.norm());
+        assert_eq!(centres.fold(0.0, f64::max), 0.0, "it stays on the spot");
+        let lengths = problem.points.iter().map(|p| (p.norm() - 1.0).abs());
+        assert!(
+            lengths.fold(0.0, f64::max) < 1e-12,
+            "directions have length 1"
+        );
+    }
+}
+
+/// A frame that says little follows its neighbours, and one that says more does not.
+#[test]
+fn a_belief_carries_focal_lengths_and_yields() {
+    let mut zoom = Zoom {
+        focals_px: (0..7).map(|i| 1000.0 * 1.01f64.powi(i)).collect(),
+        times: (0..7).map(f64::from).collect(),
+    };
+    assert!(zoom.cost() < 1e-18, "a steady rate costs nothing");
+    zoom.focals_px[3] *= 1.01;
+    let jump = zoom.cost();
+    assert!((10.0..1000.0).contains(&jump), "a jump costs {jump}");
+    // The same jump in a zoom whose frames lie farther apart.
+    zoom.times.iter_mut().for_each(|t| *t *= 4.0);
+    assert!(zoom.cost() < jump / 4.0);
 }
 
 proptest! {
@@ -237,49 +426,68 @@ fn the_result_is_the_same_at_any_number_of_threads() {
     }
 }
 
-/// Every standard error that is stated: shared unknowns, cameras and landmarks, from the dense
-/// normal matrix of everything with the gauge held.
-#[test]
-fn covariances_are_those_of_the_dense_inverse() {
-    let mut problem = walk(9, 60, 5, 0.0, 4);
-    problem.free = FreeLens {
-        focal: true,
-        radial_terms: 0,
+/// Every standard error that is stated: focal lengths, cameras and landmarks, from the dense normal
+/// matrix of everything with the gauge held.
+#[rstest]
+fn covariances_are_those_of_the_dense_inverse(
+    #[values(Motion::Free, Motion::Turning)] motion: Motion,
+    #[values(false, true)] zooms: bool,
+) {
+    let problem = of_kind(motion, zooms, 0.0);
+    // Travelling and zooming are told apart by little: the matrix is worse conditioned.
+    let exact = match (motion, zooms) {
+        (Motion::Free, true) => 1e-4,
+        _ => 1e-6,
     };
     let stated = certainty(&problem, Loss::Squares).unwrap();
+    let row = Row::of(&problem);
     let (jacobian, _) = dense(&problem);
-    let mut normal = jacobian.tr_mul(&jacobian);
-    let first = problem.poses[0].centre();
-    let distance = |i: &usize| problem.poses[*i].centre().distance(first);
-    let far = (0..9)
-        .max_by(|a, b| distance(a).total_cmp(&distance(b)))
-        .unwrap();
-    let axis = problem.poses[far]
-        .camera_from_world
-        .translation
-        .vector
-        .iamax();
-    for held in (0..6).chain([6 * far + 3 + axis]) {
-        normal.row_mut(held).fill(0.0);
-        normal.column_mut(held).fill(0.0);
-        normal[(held, held)] = 1.0;
+    let mut normal = normal_matrix(&problem, &jacobian);
+    let mut held: Vec<usize> = (0..6).filter_map(|slot| row.of_camera(0, slot)).collect();
+    if motion == Motion::Free {
+        let first = problem.poses[0].centre();
+        let distance = |i: &usize| problem.poses[*i].centre().distance(first);
+        let far = (0..problem.poses.len())
+            .max_by(|a, b| distance(a).total_cmp(&distance(b)))
+            .unwrap();
+        let shift = problem.poses[far].camera_from_world.translation.vector;
+        held.push(row.of_camera(far, 3 + shift.iamax()).unwrap());
+    }
+    for held in &held {
+        normal.row_mut(*held).fill(0.0);
+        normal.column_mut(*held).fill(0.0);
+        normal[(*held, *held)] = 1.0;
     }
     let mut inverse = normal.cholesky().unwrap().inverse();
-    for held in (0..6).chain([6 * far + 3 + axis]) {
-        inverse[(held, held)] = 0.0;
+    for held in &held {
+        inverse[(*held, *held)] = 0.0;
     }
     inverse *= stated.variance_factor;
-    let shared = stated.shared[0].powi(2) / inverse[(54, 54)];
-    assert!((shared - 1.0).abs() < 1e-6, "focal length: {shared}");
+    if zooms {
+        assert_eq!(stated.focals_px.len(), problem.poses.len());
+        for (c, sigma) in stated.focals_px.iter().enumerate() {
+            let at = row.of_camera(c, FOCAL).unwrap();
+            let ratio = sigma.powi(2) / inverse[(at, at)];
+            assert!((ratio - 1.0).abs() < exact, "focal length of {c}: {ratio}");
+        }
+    } else {
+        let at = row.first_shared;
+        let shared = stated.shared[0].powi(2) / inverse[(at, at)];
+        assert!((shared - 1.0).abs() < exact, "focal length: {shared}");
+    }
     for (p, covariance) in stated.points.iter().enumerate() {
-        let wanted = inverse.fixed_view::<3, 3>(55 + 3 * p, 55 + 3 * p);
+        let at = row.first_point + 3 * p;
+        let wanted = inverse.fixed_view::<3, 3>(at, at);
         let off = (covariance.unwrap() - wanted).norm() / wanted.norm();
-        assert!(off < 1e-6, "point {p} is off by {off}");
+        assert!(off < exact, "point {p} is off by {off}");
     }
     for (c, covariance) in stated.cameras.iter().enumerate().skip(1) {
-        let wanted = inverse.fixed_view::<6, 6>(6 * c, 6 * c);
+        let wanted = nalgebra::Matrix6::from_fn(|i, j| {
+            let both = row.of_camera(c, i).zip(row.of_camera(c, j));
+            both.map_or(0.0, |(i, j)| inverse[(i, j)])
+        });
         let off = (covariance - wanted).norm() / wanted.norm();
-        assert!(off < 1e-6, "camera {c} is off by {off}");
+        assert!(off < exact, "camera {c} is off by {off}");
     }
     assert_eq!(stated.cameras[0].norm(), 0.0, "the first camera is held");
 }
@@ -329,6 +537,51 @@ fn stated_errors_are_honest_and_bound_the_error() {
     );
     let mean = points.iter().sum::<f64>() / points.len() as f64;
     assert!((0.6..1.4).contains(&mean), "landmarks: {mean:.2}");
+}
+
+/// The same for cameras that turn on the spot, with one focal length and with one for each: errors of
+/// focal lengths in the middle and at the ends, and of the turn against the first camera.
+#[rstest]
+fn stated_errors_of_a_turning_camera_are_honest(#[values(false, true)] zooms: bool) {
+    const DRAWS: u64 = 40;
+    let (mut focal, mut turns) = (Vec::new(), Vec::new());
+    for seed in 0..DRAWS {
+        let mut problem = turn(12, 150, 8, 0.0, 21);
+        let truth = problem.poses.clone();
+        let mut random = fastrand::Rng::with_seed(5000 + seed);
+        for o in &mut problem.observations {
+            let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
+            o.px =
+                o.px.moved(nalgebra::Vector2::new(normal(), normal()) * SIGMA_PX);
+        }
+        if zooms {
+            problem = zooming(problem);
+        }
+        assert_ne!(rest(&mut problem, Loss::Squares), Stop::IterationsUsed);
+        let stated = certainty(&problem, Loss::Squares).unwrap();
+        let cameras: &[usize] = if zooms { &[0, 5, 11] } else { &[0] };
+        for &camera in cameras {
+            let sigma = stated.focals_px.get(camera).copied();
+            let off = problem.focal_px(camera) - 1000.0;
+            focal.push(off / sigma.unwrap_or(stated.shared[0]));
+        }
+        let from_first = |poses: &[Pose]| {
+            let [first, last] = [0, 11].map(|c| poses[c].camera_from_world.rotation);
+            last * first.inverse()
+        };
+        let off = (from_first(&problem.poses) * from_first(&truth).inverse()).scaled_axis();
+        let covariance = stated.cameras[11].fixed_view::<3, 3>(0, 0).into_owned();
+        turns.push(off.dot(&(covariance.try_inverse().unwrap() * off)) / 3.0);
+    }
+    let mean = |all: &[f64]| all.iter().sum::<f64>() / all.len() as f64;
+    let focal = mean(&focal.iter().map(|e| e * e).collect::<Vec<_>>());
+    let spread = 4.0 * (2.0 / DRAWS as f64).sqrt();
+    assert!((focal - 1.0).abs() < spread, "focal length: {focal:.2}");
+    assert!(
+        (mean(&turns) - 1.0).abs() < 0.6 * spread,
+        "turn: {:.2}",
+        mean(&turns)
+    );
 }
 
 /// The similarity that takes a solve into the world of the truth by its first and its farthest

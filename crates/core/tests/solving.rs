@@ -78,6 +78,8 @@ impl Walk {
         SolveOptions {
             lens,
             focal: FocalKnowledge::Unknown,
+            moves: None,
+            zooms: None,
             solve_lens,
             limit_px: None,
         }

@@ -21,6 +21,8 @@ pub struct Difference {
     pub worst_px: f64,
     /// (solved - true) / true focal length of the first frame.
     pub focal_share: f64,
+    /// The same, where it is largest over all frames.
+    pub worst_focal_share: f64,
     /// Frames that both have.
     pub frames: usize,
     /// Largest turn between solved and true camera, degrees.
@@ -90,6 +92,10 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         rms_px_at_1280: rms_px * 1280.0 / width,
         worst_px: distances.iter().copied().fold(0.0, f64::max),
         focal_share: pairs[0].0.focal_px / pairs[0].2.focal_px - 1.0,
+        worst_focal_share: pairs
+            .iter()
+            .map(|(s, _, t, _)| s.focal_px / t.focal_px - 1.0)
+            .max_by(|a, b| a.abs().total_cmp(&b.abs()))?,
         frames: pairs.len(),
         worst_turn_deg: pairs.iter().map(turn).fold(0.0, f64::max),
     })
@@ -121,9 +127,14 @@ fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
             .sum::<f64>()
             .sqrt()
     };
-    let below = spread(&truth, mt);
-    let scale = spread(&solved, ms) / below;
-    (below > 0.0 && scale.is_finite() && scale > 0.0).then(|| Similarity {
+    // Cameras that only turn have no scale; any draws the same picture.
+    let ratio = spread(&solved, ms) / spread(&truth, mt);
+    let scale = if ratio.is_finite() && ratio > 1e-6 {
+        ratio
+    } else {
+        1.0
+    };
+    Some(Similarity {
         rotation,
         scale,
         translation: ms - rotation * mt * scale,

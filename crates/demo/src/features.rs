@@ -21,7 +21,7 @@ pub fn seen(take: &Take, track: &Track) -> Seen {
     let first = track.samples.first();
     let hit = first.and_then(|first| {
         let start = (first.frame.0 - take.first_frame.0) as usize;
-        let ray = take.ray(&take.pose(start), first.px)?;
+        let ray = take.eye(start as f64).ray(first.px)?;
         take.scene.at(start as f64).meets_standing(&ray)
     });
     match hit {
@@ -53,8 +53,8 @@ pub fn strays(take: &Take, track: &Track) -> Option<Vec<(usize, Vector2<f64>)>> 
 
 /// The point of what stands still whose smear lies at a place of a frame.
 fn point_seen(take: &Take, index: usize, px: PlatePx) -> Option<WorldPoint> {
-    let (still, pose) = (take.scene.at(index as f64), take.pose(index));
-    let point = |at: PlatePx| Some(WorldPoint(still.standing_point(&take.ray(&pose, at)?)?));
+    let (still, eye) = (take.scene.at(index as f64), take.eye(index as f64));
+    let point = |at: PlatePx| Some(WorldPoint(still.standing_point(&eye.ray(at)?)?));
     // The smear is off the middle of the exposure by a fraction of a px that hardly changes from px to px.
     let off = px.offset_from(take.smeared(index, &point(px)?)?);
     point(px.moved(off))

@@ -4,7 +4,7 @@
 use crate::material::Material;
 use crate::scene::{Scene, Thing, Window};
 use crate::shape::Shape;
-use crate::take::{Look, Take};
+use crate::take::{Look, Take, Zoom};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::plate::{FilmBack, FrameRate};
@@ -46,6 +46,7 @@ pub fn take() -> Take {
         scene: scene(),
         motion: Box::new(move |_| Pose::looking_at(&eye, &target, &up)),
         lens: Intrinsics::centred(SIZE_PX.0, SIZE_PX.1, focal_px),
+        zoom: Zoom::NONE,
         film_back,
         look: Look {
             grain_levels: 1.4,

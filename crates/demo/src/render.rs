@@ -2,8 +2,7 @@
 
 use crate::material::Light;
 use crate::noise;
-use crate::take::Take;
-use parallax_core::camera::Pose;
+use crate::take::{Eye, Take};
 use parallax_core::spaces::PlatePx;
 use rayon::prelude::*;
 
@@ -27,7 +26,7 @@ pub fn rows(take: &Take, index: usize, first: usize, end: usize) -> Picture {
     let width = take.lens.width_px as usize;
     let moments: Vec<_> = take
         .moments(index)
-        .map(|time| (take.scene.at(time), (take.motion)(time)))
+        .map(|time| (take.scene.at(time), take.eye(time)))
         .collect();
     let mut rgb = vec![0u8; width * (end - first) * 3];
     rgb.par_chunks_mut(width * 3)
@@ -49,13 +48,13 @@ pub fn rows(take: &Take, index: usize, first: usize, end: usize) -> Picture {
 
 fn pixel(
     take: &Take,
-    moments: &[(crate::scene::Still, Pose)],
+    moments: &[(crate::scene::Still, Eye)],
     index: usize,
     x: usize,
     y: usize,
 ) -> Light {
     let side = (take.look.rays as f64).sqrt().round().max(1.0) as usize;
-    let spread = 1.0 / take.lens.focal_px;
+    let spread = 1.0 / take.lens_at(index as f64).focal_px;
     let pixel_seed = noise::mix(take.seed ^ ((index as u64) << 44) ^ ((y as u64) << 22) ^ x as u64);
     let mut sum = Light::zeros();
     for ray_index in 0..side * side {
@@ -66,8 +65,8 @@ fn pixel(
             x as f64 + (sx + jitter.0) / side as f64,
             y as f64 + (sy + jitter.1) / side as f64,
         );
-        let (still, pose) = &moments[(pixel_seed as usize + ray_index * 5) % moments.len()];
-        if let Some(ray) = take.ray(pose, at) {
+        let (still, eye) = &moments[(pixel_seed as usize + ray_index * 5) % moments.len()];
+        if let Some(ray) = eye.ray(at) {
             sum += still.light(&ray, spread, (noise::unit(seed + 2), noise::unit(seed + 3)));
         }
     }

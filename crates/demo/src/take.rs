@@ -38,14 +38,60 @@ pub struct Take {
     pub scene: Scene,
     /// The camera at a time in frames from the first.
     pub motion: Box<dyn Fn(f64) -> Pose + Send + Sync>,
-    /// The lens.
+    /// The lens, at the focal length of the first frame.
     pub lens: Intrinsics,
+    /// The focal length at a time in frames from the first, as a factor on that of the first frame.
+    pub zoom: Zoom,
     /// The film back.
     pub film_back: FilmBack,
     /// Grain, shutter, rays.
     pub look: Look,
     /// Seed of grain and sampling.
     pub seed: u64,
+}
+
+/// How the focal length changes: from one to a factor on it, at rest at both ends.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Zoom {
+    /// Focal length at the end by that at the start.
+    pub factor: f64,
+    /// When it begins and when it ends, frames from the first.
+    pub between: [f64; 2],
+}
+
+impl Zoom {
+    /// A focal length that stays.
+    pub const NONE: Self = Self {
+        factor: 1.0,
+        between: [0.0, 1.0],
+    };
+
+    /// The factor at a time in frames; equal steps in time are equal factors but for the ends.
+    fn at(&self, time: f64) -> f64 {
+        let [from, to] = self.between;
+        let share = ((time - from) / (to - from)).clamp(0.0, 1.0);
+        self.factor.powf(share * share * (3.0 - 2.0 * share))
+    }
+}
+
+/// A camera at one moment.
+#[derive(Clone, Copy, Debug)]
+pub struct Eye {
+    /// How it draws.
+    pub lens: Intrinsics,
+    /// Where it stands.
+    pub pose: Pose,
+}
+
+impl Eye {
+    /// The ray through a plate position; `None` beyond the lens's valid radius.
+    pub fn ray(&self, px: PlatePx) -> Option<Ray> {
+        let direction = self.lens.lens_point(px)?.ray().normalize();
+        Some(Ray {
+            origin: self.pose.centre().0,
+            direction: self.pose.camera_from_world.rotation.inverse() * direction,
+        })
+    }
 }
 
 /// Moments at which the open shutter is sampled.
@@ -62,6 +108,12 @@ impl Take {
         (self.motion)(index as f64)
     }
 
+    /// The lens at a time in frames from the first.
+    pub fn lens_at(&self, time: f64) -> Intrinsics {
+        self.lens
+            .with_focal(self.lens.focal_px * self.zoom.at(time))
+    }
+
     /// Times at which the open shutter of the frame at an index is sampled.
     pub fn moments(&self, index: usize) -> impl Iterator<Item = f64> {
         let at =
@@ -75,20 +127,18 @@ impl Take {
     pub fn smeared(&self, index: usize, point: &WorldPoint) -> Option<PlatePx> {
         let mut sum = PlatePx::new(0.0, 0.0);
         for time in self.moments(index) {
-            let px = self.lens.project(&(self.motion)(time), point)?;
+            let px = self.lens_at(time).project(&(self.motion)(time), point)?;
             sum = PlatePx::new(sum.x + px.x, sum.y + px.y);
         }
         Some(PlatePx::new(sum.x / MOMENTS as f64, sum.y / MOMENTS as f64))
     }
 
-    /// The ray through a plate position at a time; `None` beyond the lens's valid radius.
-    pub fn ray(&self, pose: &Pose, px: PlatePx) -> Option<Ray> {
-        let direction = self.lens.lens_point(px)?.ray().normalize();
-        let origin = pose.centre().0;
-        Some(Ray {
-            origin,
-            direction: pose.camera_from_world.rotation.inverse() * direction,
-        })
+    /// Where the camera stands at a time and how it draws.
+    pub fn eye(&self, time: f64) -> Eye {
+        Eye {
+            lens: self.lens_at(time),
+            pose: (self.motion)(time),
+        }
     }
 
     /// Points on what stands still, seen from frames spread over the take.
@@ -111,7 +161,8 @@ impl Take {
             let still = self.scene.at(index as f64);
             let pose = self.pose(index);
             let hit = self
-                .ray(&pose, px)
+                .eye(index as f64)
+                .ray(px)
                 .and_then(|ray| still.standing_point(&ray));
             points.extend(
                 hit.filter(|p| (p - pose.centre().0).norm() < 60.0)
@@ -133,7 +184,11 @@ impl Take {
         let points = self.true_points(400).into_iter().enumerate();
         camera_json::write(&Delivery {
             cameras: (0..self.frame_count)
-                .map(|i| (self.frame_number(i), self.pose(i)))
+                .map(|i| delivery::Camera {
+                    frame: self.frame_number(i),
+                    pose: self.pose(i),
+                    focal_px: self.lens_at(i as f64).focal_px,
+                })
                 .collect(),
             points: points
                 .map(|(i, place)| Landmark {

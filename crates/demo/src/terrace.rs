@@ -5,7 +5,7 @@ use crate::material::Material;
 use crate::motion::Walk;
 use crate::scene::{Mover, Scene, Thing};
 use crate::shape::Shape;
-use crate::take::{Look, Take};
+use crate::take::{Look, Take, Zoom};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
@@ -45,6 +45,7 @@ pub fn take() -> Take {
         scene: scene(),
         motion: Box::new(move |time| walk.pose(time)),
         lens,
+        zoom: Zoom::NONE,
         film_back,
         look: Look {
             grain_levels: 1.2,
@@ -389,7 +390,7 @@ mod tests {
         let take = take();
         let pose = take.pose(30);
         let px = PlatePx::new(401.0, 655.0);
-        let ray = take.ray(&pose, px).unwrap();
+        let ray = take.eye(30.0).ray(px).unwrap();
         let hit = take.scene.at(30.0).standing_point(&ray).unwrap();
         let back = take.lens.project(&pose, &WorldPoint(hit)).unwrap();
         assert!(back.distance_px(px) < 1e-6, "{back:?}");

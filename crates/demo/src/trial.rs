@@ -6,7 +6,7 @@ use crate::motion::Walk;
 use crate::noise;
 use crate::scene::{Mover, Scene, Thing};
 use crate::shape::Shape;
-use crate::take::{Look, Take};
+use crate::take::{Look, Take, Zoom};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Distortion;
@@ -22,6 +22,8 @@ pub enum Move {
     Slide,
     /// Turns on the spot.
     Turn,
+    /// Rests for a third of the shot, then walks.
+    Start,
     /// Does not move at all.
     Rest,
 }
@@ -63,6 +65,10 @@ pub struct Trial {
     pub distortion: Distortion,
     /// How the camera moves.
     pub camera: Move,
+    /// How far a camera turns that turns on the spot, degrees.
+    pub turn_deg: f64,
+    /// Focal length at the end by that at the start.
+    pub zoom: f64,
 }
 
 /// Where the wall of a slide stands, and where its camera slides, m.
@@ -96,6 +102,8 @@ impl Trial {
             moving: Moving::Nothing,
             distortion: Distortion::NONE,
             camera: Move::Walk,
+            turn_deg: 20.0,
+            zoom: 1.0,
         }
     }
 
@@ -114,6 +122,10 @@ impl Trial {
             scene: self.scene(),
             motion: self.motion(),
             lens,
+            zoom: Zoom {
+                factor: self.zoom,
+                between: [0.15, 0.85].map(|share| share * self.frame_count as f64),
+            },
             film_back: FilmBack::assumed(self.width_px, self.height_px),
             look: Look {
                 grain_levels: self.grain_levels,
@@ -165,13 +177,19 @@ impl Trial {
             Move::Slide => Box::new(move |time| slide.pose(time)),
             Move::Walk => Box::new(move |time| walk.pose(time)),
             Move::Turn => {
-                let speed = 0.35 / self.frame_count as f64;
+                let (half, frames) = (0.5 * self.turn_deg.to_radians(), self.frame_count as f64);
+                let seed = self.seed;
                 Box::new(move |time| {
-                    let turn =
-                        nalgebra::UnitQuaternion::from_axis_angle(&Vector3::y_axis(), speed * time);
+                    let yaw = half * (2.0 * time / frames - 1.0);
+                    let pitch = 0.06 * half * crate::motion::wander(time, 80.0, seed ^ 31);
+                    let turn = nalgebra::UnitQuaternion::from_euler_angles(pitch, yaw, 0.0);
                     let rotation = turn * walk.pose(0.0).camera_from_world.rotation;
                     Pose::from_parts(rotation, -(rotation * start.coords))
                 })
+            }
+            Move::Start => {
+                let rests = self.frame_count as f64 / 3.0;
+                Box::new(move |time| walk.pose((time - rests).max(0.0)))
             }
             Move::Rest => Box::new(move |_| walk.pose(0.0)),
         }

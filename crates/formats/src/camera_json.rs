@@ -8,7 +8,7 @@
 //! null while the world has no scale. `camera` says whether the camera is good, and why not.
 //! It is read by [`crate::camera_reader`], which shares nothing with this file but the schema.
 
-use crate::delivery::{CameraStanding, Delivery};
+use crate::delivery::{Camera, CameraStanding, Delivery};
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::Receiver;
 use serde::Serialize;
@@ -67,13 +67,13 @@ struct Point<'a> {
 pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
     let (lens, axes) = (&delivery.lens, delivery.receiver);
     let terms = &lens.distortion;
-    let frame = |(number, pose): &(parallax_core::spaces::FrameNumber, _)| Frame {
-        frame: number.0,
-        focal_px: lens.focal_px,
+    let frame = |camera: &Camera| Frame {
+        frame: camera.frame.0,
+        focal_px: camera.focal_px,
         cx: lens.centre.x,
         cy: lens.centre.y,
         world_from_camera: axes
-            .world_from_camera(pose)
+            .world_from_camera(&camera.pose)
             .transpose()
             .iter()
             .copied()

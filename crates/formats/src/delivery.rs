@@ -74,10 +74,10 @@ pub struct Delivery<'a> {
     pub film_back: FilmBack,
     /// Whether nobody stated it.
     pub film_back_assumed: bool,
-    /// The lens of all frames.
+    /// The lens; each camera has a focal length of its own.
     pub lens: Intrinsics,
     /// Cameras, ascending by frame.
-    pub cameras: Vec<(FrameNumber, Pose)>,
+    pub cameras: Vec<Camera>,
     /// Landmarks.
     pub points: Vec<Landmark>,
     /// Stand-ins with the place of their foot.
@@ -94,6 +94,17 @@ pub struct Delivery<'a> {
     pub standing: CameraStanding,
     /// What changed since the solve; empty unless it is stale.
     pub stale: Vec<String>,
+}
+
+/// The camera of one frame.
+#[derive(Clone, Copy, Debug)]
+pub struct Camera {
+    /// Its frame.
+    pub frame: FrameNumber,
+    /// Where it stands.
+    pub pose: Pose,
+    /// Its focal length, px.
+    pub focal_px: f64,
 }
 
 /// A point that is handed on.
@@ -157,7 +168,11 @@ impl<'a> Delivery<'a> {
             cameras: attempt
                 .frames
                 .iter()
-                .map(|f| (f.frame, change.pose(&f.pose)))
+                .map(|f| Camera {
+                    frame: f.frame,
+                    pose: change.pose(&f.pose),
+                    focal_px: attempt.lens_at(f).focal_px,
+                })
                 .collect(),
             points,
             tracks: solved.map(|t| (t, called(t.id))).collect(),
@@ -193,7 +208,11 @@ impl<'a> Delivery<'a> {
                 residual_px: 0.0,
             });
         Self {
-            cameras: vec![(FrameNumber(1), placed.pose)],
+            cameras: vec![Camera {
+                frame: FrameNumber(1),
+                pose: placed.pose,
+                focal_px: perspective.lens.focal_px,
+            }],
             points: points.collect(),
             scaled: placed.scaled,
             levelled: true,
@@ -220,6 +239,18 @@ impl<'a> Delivery<'a> {
             standing: CameraStanding::default(),
             stale: Vec::new(),
         }
+    }
+
+    /// How a camera draws.
+    pub fn lens_of(&self, camera: &Camera) -> Intrinsics {
+        self.lens.with_focal(camera.focal_px)
+    }
+
+    /// Whether the focal length changes.
+    pub fn zooms(&self) -> bool {
+        self.cameras
+            .windows(2)
+            .any(|pair| pair[0].focal_px != pair[1].focal_px)
     }
 
     /// What was taken for granted because nobody stated it.

@@ -10,14 +10,14 @@
 
 use crate::camera_reader::CameraFile;
 use crate::delivery::{
-    CAMERA_FILE, CameraStanding, Delivery, DeliveryError, SCENE_FILE, TRACKS_FILE,
+    self, CAMERA_FILE, CameraStanding, Delivery, DeliveryError, SCENE_FILE, TRACKS_FILE,
 };
 use crate::{tracks_reader, usda_reader};
 use nalgebra::Matrix4;
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Distortion;
 use parallax_core::scene::{Hand, Up};
-use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
+use parallax_core::spaces::{PlatePx, WorldPoint};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
@@ -111,7 +111,7 @@ pub fn make(
         .iter()
         .map(|f| f.largest_difference_px)
         .fold(0.0, f64::max);
-    let number = |camera: Option<&(FrameNumber, Pose)>| camera.map_or(0, |c| c.0.0);
+    let number = |camera: Option<&delivery::Camera>| camera.map_or(0, |c| c.frame.0);
     Ok(Receipt {
         shot: delivery.shot.clone(),
         files_agree: largest <= PROVEN_PX,
@@ -192,15 +192,14 @@ fn largest_distance(
         return Err(unreadable(file, "frames or landmarks are missing"));
     }
     let mut largest: f64 = 0.0;
-    for ((frame, read_lens, read_pose), (solved_frame, solved_pose)) in
-        cameras.iter().zip(&delivery.cameras)
-    {
-        if *frame != solved_frame.0 {
+    for ((frame, read_lens, read_pose), solved) in cameras.iter().zip(&delivery.cameras) {
+        if *frame != solved.frame.0 {
             return Err(unreadable(
                 file,
-                format!("frame {frame} stands where frame {solved_frame} belongs"),
+                format!("frame {frame} stands where frame {} belongs", solved.frame),
             ));
         }
+        let (lens, solved_pose) = (&lens.with_focal(solved.focal_px), &solved.pose);
         for (read_point, solved_point) in points.iter().zip(&delivery.points) {
             let solved = lens.project(solved_pose, &solved_point.place);
             // Beyond the border by a picture's width nobody looks, and px lose their meaning.
@@ -281,8 +280,6 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     let camera = root
         .find("Camera")
         .ok_or_else(|| bad("it holds no camera".to_owned()))?;
-    let lens = scene_lens(delivery, camera)
-        .ok_or_else(|| bad("the camera's film back is incomplete".to_owned()))?;
     let up = match layer.metadata.get("upAxis").and_then(|v| v.text()) {
         Some("Y") => Up::Y,
         Some("Z") => Up::Z,
@@ -291,8 +288,8 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
     if up != delivery.receiver.up {
         return Err(bad("the up axis is another".to_owned()));
     }
-    let cameras = scene_cameras(camera, &lens, up)
-        .ok_or_else(|| bad("the camera's motion is incomplete".to_owned()))?;
+    let cameras = scene_cameras(delivery, camera, up)
+        .ok_or_else(|| bad("the camera's motion or film back is incomplete".to_owned()))?;
     let points = root.find("Points");
     check_names(delivery, points).map_err(|reason| bad(reason.to_owned()))?;
     let landmarks = root.find("Points").and_then(|p| p.attributes.get("points"));
@@ -356,15 +353,25 @@ fn check_lens(
     }
 }
 
-fn scene_lens(delivery: &Delivery<'_>, camera: &usda_reader::Prim) -> Option<Intrinsics> {
+/// How the scene's camera draws on a frame; a focal length that changes is stated by frame.
+fn scene_lens(
+    delivery: &Delivery<'_>,
+    camera: &usda_reader::Prim,
+    frame: &str,
+) -> Option<Intrinsics> {
     let number = |name: &str| camera.attributes.get(name)?.number();
     let (width, height) = (
         f64::from(delivery.lens.width_px),
         f64::from(delivery.lens.height_px),
     );
     let px_per_mm = width / number("horizontalAperture")?;
+    let focal_mm = match camera.attributes.get("focalLength.timeSamples") {
+        Some(usda_reader::Value::Map(samples)) => samples.get(frame)?.number()?,
+        Some(_) => return None,
+        None => number("focalLength")?,
+    };
     Some(Intrinsics {
-        focal_px: number("focalLength")? * px_per_mm,
+        focal_px: focal_mm * px_per_mm,
         centre: PlatePx::new(
             width / 2.0 - number("horizontalApertureOffset")? * px_per_mm,
             height / 2.0 + number("verticalApertureOffset")? * px_per_mm,
@@ -382,7 +389,11 @@ fn upright(up: Up, xyz: &[f64]) -> WorldPoint {
     }
 }
 
-fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics, up: Up) -> Option<Vec<ReadCamera>> {
+fn scene_cameras(
+    delivery: &Delivery<'_>,
+    camera: &usda_reader::Prim,
+    up: Up,
+) -> Option<Vec<ReadCamera>> {
     let Some(usda_reader::Value::Map(samples)) =
         camera.attributes.get("xformOp:transform.timeSamples")
     else {
@@ -404,7 +415,7 @@ fn scene_cameras(camera: &usda_reader::Prim, lens: &Intrinsics, up: Up) -> Optio
         }
         out.push((
             frame.parse().ok()?,
-            *lens,
+            scene_lens(delivery, camera, frame)?,
             Pose::from_world_from_camera(&matrix)?,
         ));
     }
@@ -439,10 +450,11 @@ fn stand_ins_difference(
         }
         for (read, corner) in numbers.chunks_exact(3).zip(corners) {
             let read = upright(up, read);
-            for (_, pose) in &delivery.cameras {
+            for camera in &delivery.cameras {
+                let (lens, pose) = (lens.with_focal(camera.focal_px), &camera.pose);
                 let both = lens.project(pose, &read).zip(lens.project(pose, &corner));
                 largest = largest.max(
-                    both.filter(|(_, c)| near_picture(lens, c))
+                    both.filter(|(_, c)| near_picture(&lens, c))
                         .map_or(0.0, |(a, b)| a.distance_px(b)),
                 );
             }

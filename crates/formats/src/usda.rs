@@ -40,8 +40,8 @@ fn tuple(values: &[f64]) -> String {
 }
 
 fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
-    let first = d.cameras.first().map_or(0, |c| c.0.0);
-    let last = d.cameras.last().map_or(0, |c| c.0.0);
+    let first = d.cameras.first().map_or(0, |c| c.frame.0);
+    let last = d.cameras.last().map_or(0, |c| c.frame.0);
     let lens = &d.lens.distortion;
     writeln!(out, "#usda 1.0\n(")?;
     writeln!(out, "    customLayerData = {{")?;
@@ -117,11 +117,17 @@ fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     writeln!(out, "    def Camera \"camera\"\n    {{")?;
     writeln!(out, "        token projection = \"perspective\"")?;
     writeln!(out, "        float2 clippingRange = (0.01, 100000)")?;
-    writeln!(
-        out,
-        "        float focalLength = {}",
-        d.lens.focal_px * mm_per_px
-    )?;
+    if d.zooms() {
+        writeln!(out, "        float focalLength.timeSamples = {{")?;
+        for camera in &d.cameras {
+            let (frame, mm) = (camera.frame, camera.focal_px * mm_per_px);
+            writeln!(out, "            {frame}: {mm},")?;
+        }
+        writeln!(out, "        }}")?;
+    } else {
+        let focal_px = d.cameras.first().map_or(d.lens.focal_px, |c| c.focal_px);
+        writeln!(out, "        float focalLength = {}", focal_px * mm_per_px)?;
+    }
     writeln!(
         out,
         "        float horizontalAperture = {}",
@@ -143,8 +149,8 @@ fn camera(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
         (d.lens.centre.y - height / 2.0) * mm_per_px
     )?;
     writeln!(out, "        matrix4d xformOp:transform.timeSamples = {{")?;
-    for (frame, pose) in &d.cameras {
-        let m = axes(d).world_from_camera(pose);
+    for camera in &d.cameras {
+        let (frame, m) = (camera.frame, axes(d).world_from_camera(&camera.pose));
         let rows: Vec<String> = (0..4)
             .map(|c| tuple(&[m[(0, c)], m[(1, c)], m[(2, c)], m[(3, c)]]))
             .collect();

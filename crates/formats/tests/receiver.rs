@@ -12,7 +12,7 @@ use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::delivery::{
-    CAMERA_FILE, CameraStanding, Delivery, DeliveryError, Landmark, SCENE_FILE, TRACKS_FILE,
+    CAMERA_FILE, Camera, CameraStanding, Delivery, DeliveryError, Landmark, SCENE_FILE, TRACKS_FILE,
 };
 use parallax_formats::receipt;
 use parallax_formats::tracks_csv::Called;
@@ -53,7 +53,13 @@ fn delivery(receiver: Receiver) -> Delivery<'static> {
             height_mm: 20.25,
         },
         lens: Intrinsics::centred(1280, 720, 1100.0),
-        cameras: (0..4).map(|i| (FrameNumber(1001 + i), pose(i))).collect(),
+        cameras: (0..4)
+            .map(|i| Camera {
+                frame: FrameNumber(1001 + i),
+                pose: pose(i),
+                focal_px: 1100.0,
+            })
+            .collect(),
         points: places.into_iter().enumerate().map(landmark).collect(),
         stand_ins: vec![(stand_in, WorldPoint::new(0.2, 0.0, -0.4))],
         tracks: Vec::new(),
@@ -97,8 +103,9 @@ fn every_receiver_gets_the_same_camera(#[case] up: Up, #[case] hand: Hand) {
         "the point at 1.4 m is not 1.4 up"
     );
     assert_eq!(file.points[2].sigma.unwrap()[above], 0.02);
-    let off =
-        (file.pose(&file.frames[0]).unwrap().centre().0 - delivery.cameras[0].1.centre().0).norm();
+    let off = (file.pose(&file.frames[0]).unwrap().centre().0
+        - delivery.cameras[0].pose.centre().0)
+        .norm();
     assert!(off < 1e-12);
 }
 
@@ -172,13 +179,46 @@ fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
     assert!(error.contains("is another"), "{error}");
 }
 
+/// A focal length that changes is in every file by frame, and one that is another there is found.
+#[rstest]
+#[case::as_written("", "", true)]
+#[case::another_on_one_frame("1003: 33", "1003: 32", false)]
+fn a_zoom_is_handed_on(#[case] written: &str, #[case] changed: &str, #[case] agrees: bool) {
+    let mut delivery = delivery(Receiver::default());
+    let px_per_mm = 1280.0 / 36.0;
+    for (i, camera) in delivery.cameras.iter_mut().enumerate() {
+        camera.focal_px = (31.0 + i as f64) * px_per_mm;
+    }
+    let file = CameraFile::read(&read(&delivery, CAMERA_FILE).unwrap()).unwrap();
+    for (frame, camera) in file.frames.iter().zip(&delivery.cameras) {
+        assert_eq!(frame.focal_px, camera.focal_px);
+    }
+    let scene = read(&delivery, SCENE_FILE).unwrap();
+    assert!(scene.contains("float focalLength.timeSamples"), "{scene}");
+    let receipt = receipt::make(&delivery, |name| {
+        let text = read(&delivery, name)?;
+        Ok(if name == SCENE_FILE && !written.is_empty() {
+            assert!(text.contains(written), "{text}");
+            text.replace(written, changed)
+        } else {
+            text
+        })
+    })
+    .unwrap();
+    assert_eq!(
+        receipt.files_agree, agrees,
+        "{}",
+        receipt.largest_difference_px
+    );
+}
+
 /// Numbers that only double precision would hold are compared as receivers read them.
 #[test]
 fn scenes_are_compared_in_single_precision() {
     let mut delivery = delivery(Receiver::default());
     // A world far from its origin: 32 bits do not hold its landmarks to a hundredth of a px.
     let far = Vector3::new(40_000.0, 0.0, 0.0);
-    for (_, pose) in &mut delivery.cameras {
+    for Camera { pose, .. } in &mut delivery.cameras {
         let eye = pose.centre().0 + far;
         *pose = Pose::looking_at(&eye, &(eye + pose.viewing_direction()), &Vector3::y());
     }

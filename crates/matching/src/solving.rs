@@ -7,7 +7,8 @@ use parallax_core::plate::FilmBack;
 use parallax_core::progress::{Checkpoints, Progress};
 use parallax_core::solve::underway::Underway;
 use parallax_core::solve::{
-    Attempt, Candidates, FocalKnowledge, SolveError, SolveOptions, solve_scene, solve_scene_again,
+    Attempt, CameraMove, Candidates, FocalKnowledge, SolveError, SolveOptions, solve_scene,
+    solve_scene_again,
 };
 
 /// What is known of the focal length.
@@ -45,6 +46,10 @@ pub struct Solving {
     pub film_back: FilmBack,
     /// What is known of the focal length.
     pub focal: Focal,
+    /// How the camera moves, where that is stated.
+    pub moves: Option<CameraMove>,
+    /// Whether the focal length changes, where that is stated.
+    pub zooms: Option<bool>,
     /// What is known of the lens.
     pub lens: GivenLens,
     /// Whether two radial terms are solved along.
@@ -76,6 +81,8 @@ impl Solving {
                 ..plain
             },
             focal: known.map_or(FocalKnowledge::Unknown, FocalKnowledge::Known),
+            moves: self.moves,
+            zooms: self.zooms,
             solve_lens: self.solve_lens,
             limit_px: self.limit_px,
         }

@@ -8,6 +8,7 @@ use crate::tracking::TrackNote;
 use crate::{Invalid, StoreError};
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, Receiver, StandIn};
+use parallax_core::solve::CameraMove;
 use parallax_core::track::TrackOptions;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::HandTrack;
@@ -26,6 +27,8 @@ pub enum FocalFact {
     Unknown,
     /// Its value in mm.
     Mm(f64),
+    /// Nothing but that it stays over the whole shot.
+    Stays,
     /// It changes along the shot.
     Zooms,
 }
@@ -43,6 +46,9 @@ pub struct ShotState {
     pub film_back: Option<FilmBack>,
     /// Focal length.
     pub focal: FocalFact,
+    /// How the camera moves; `None` is found out.
+    #[serde(default)]
+    pub moves: Option<CameraMove>,
     /// In and out; `None` is the whole plate.
     pub range: Option<(i32, i32)>,
     /// Go on over missing frames.
@@ -115,6 +121,7 @@ impl ShotState {
             settled_rate: None,
             film_back: None,
             focal: FocalFact::Unknown,
+            moves: None,
             range: None,
             bridge_gaps: false,
             lens: LensState::default(),

@@ -108,11 +108,6 @@ pub enum Refused {
         "hand tracks were changed and have not been followed since; follow them first. Nothing was solved"
     )]
     HandsWait,
-    /// A zoom.
-    #[error(
-        "the focal length is said to zoom, and a solve has one focal length for all frames yet; nothing was solved"
-    )]
-    Zooms,
     /// The same work is going on.
     #[error("that is being done already")]
     Busy,

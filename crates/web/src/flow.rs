@@ -82,8 +82,14 @@ pub fn solving(shot: &Shot) -> Solving {
         height_px: shot.height_px,
         film_back: film_back(shot),
         focal: match s.focal {
-            FocalFact::Unknown | FocalFact::Zooms => Focal::Unknown,
+            FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => Focal::Unknown,
             FocalFact::Mm(mm) => Focal::Mm(mm),
+        },
+        moves: s.moves,
+        zooms: match s.focal {
+            FocalFact::Unknown => None,
+            FocalFact::Stays | FocalFact::Mm(_) => Some(false),
+            FocalFact::Zooms => Some(true),
         },
         lens: lens::given(shot).map_or(GivenLens::None, GivenLens::Calibrated),
         solve_lens: s.solve_lens,
@@ -100,6 +106,9 @@ pub fn solve_inputs(shot: &Shot) -> String {
         height_px: _,
         film_back,
         focal,
+        moves,
+        // Said by the fact about the focal length.
+        zooms: _,
         lens,
         solve_lens,
         limit_px,
@@ -137,6 +146,9 @@ pub fn solve_inputs(shot: &Shot) -> String {
             .map(|h| (h.id, &h.keys, &h.life, h.options()));
         let weights: Vec<(u32, f64)> = weights.into_iter().collect();
         list.push(json!([hands.collect::<Vec<_>>(), mattes, weights]));
+    }
+    if let Some((moves, list)) = moves.zip(inputs.as_array_mut()) {
+        list.push(json!({ "move": moves }));
     }
     inputs.to_string()
 }
@@ -178,7 +190,7 @@ pub fn renumbered_by(shot: &Shot) -> i32 {
 /// The focal length in px where the artist stated it.
 pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
     match shot.state.focal {
-        FocalFact::Unknown | FocalFact::Zooms => None,
+        FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => None,
         FocalFact::Mm(mm) => Some(film_back(shot).focal_px(mm, shot.width_px)),
     }
 }
@@ -187,7 +199,8 @@ pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
 pub fn attempt_label(shot: &Shot) -> String {
     let s = &shot.state;
     let focal = match s.focal {
-        FocalFact::Unknown | FocalFact::Zooms => "focal solved".to_owned(),
+        FocalFact::Unknown | FocalFact::Stays => "focal solved".to_owned(),
+        FocalFact::Zooms => "zoom solved".to_owned(),
         FocalFact::Mm(mm) => format!("focal {mm} mm"),
     };
     let lens = match (s.solve_lens, lens::given(shot)) {

@@ -316,7 +316,8 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
     let focal = match (s.focal, solved) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
         (FocalFact::Zooms, _) => "zooms".to_owned(),
-        (FocalFact::Unknown, Some(solved)) => solved,
+        (FocalFact::Unknown | FocalFact::Stays, Some(solved)) => solved,
+        (FocalFact::Stays, None) => "stays, unknown".to_owned(),
         (FocalFact::Unknown, None) => "unknown".to_owned(),
     };
     let moved = all

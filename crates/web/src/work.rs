@@ -19,7 +19,6 @@ use parallax_media::pin::Pin;
 use parallax_media::{MediaError, Movie, Plate, Sequence, viewing};
 use parallax_store::jobs::{Class, Job, JobKind, JobState};
 use parallax_store::shots::{PlateFacts, Shot};
-use parallax_store::state::FocalFact;
 use rayon::prelude::*;
 use std::path::Path;
 use std::sync::Arc;
@@ -315,9 +314,6 @@ async fn solve_shot(
     let all = tracking::of(app, &shot).await?;
     if all.waiting > 0 {
         return Err(ApiError::from(Refused::HandsWait).into());
-    }
-    if shot.state.focal == FocalFact::Zooms {
-        return Err(ApiError::from(Refused::Zooms).into());
     }
     let from = match shot.state.attempt {
         Some(id) if again => Some(app.attempt(id).await?),

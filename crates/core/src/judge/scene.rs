@@ -9,7 +9,7 @@
 use super::{Suspect, Why};
 use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
-use crate::solve::{Attempt, FocalKnowledge, SetAside, SolveOptions, Verdict, solve};
+use crate::solve::{Attempt, CameraMove, FocalKnowledge, SetAside, SolveOptions, Verdict, solve};
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use crate::tracks::{Sample, Track, frames_of};
 use nalgebra::Vector3;
@@ -63,6 +63,8 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
     let options = SolveOptions {
         lens: *lens,
         focal: FocalKnowledge::Unknown,
+        moves: Some(CameraMove::Free),
+        zooms: Some(false),
         solve_lens: true,
         limit_px: None,
     };

@@ -8,6 +8,8 @@ use super::bodies::Body;
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
+use super::moves::{CameraMove, Tried};
+use super::zoom_check::ZoomSuspicion;
 use crate::camera::{Intrinsics, Pose};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use serde::{Deserialize, Serialize};
@@ -19,6 +21,13 @@ pub struct SolvedFrame {
     pub frame: FrameNumber,
     /// Where the camera stands.
     pub pose: Pose,
+    /// Its focal length where that changes from frame to frame, px; `None` where all frames have
+    /// that of the attempt's lens.
+    #[serde(default)]
+    pub focal_px: Option<f64>,
+    /// Standard error of that, px.
+    #[serde(default)]
+    pub focal_sigma_px: Option<f64>,
     /// Root mean square of the residuals on this frame, px.
     pub rms_px: f64,
     /// How many landmarks it sees.
@@ -102,7 +111,15 @@ pub enum Verdict {
 /// One saved solve.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Attempt {
-    /// The lens.
+    /// How the camera moves. Of one that only turns or rests landmarks are directions, set at a
+    /// stated distance ([`super::locked::FAR`]).
+    #[serde(default)]
+    pub moves: CameraMove,
+    /// What was held against each other to find that, and whether it zooms; empty where it was
+    /// stated or the first model left nothing to explain.
+    #[serde(default)]
+    pub tried: Vec<Tried>,
+    /// The lens; where it zooms, as it was on the first frame.
     pub lens: Intrinsics,
     /// Standard error of the focal length, px; `None` when it was given.
     pub focal_sigma_px: Option<f64>,
@@ -117,6 +134,9 @@ pub struct Attempt {
     /// Lens terms that the solve did not have and that would explain what is left.
     #[serde(default)]
     pub lens_suspicion: Option<LensSuspicion>,
+    /// A zoom that the solve did not have and that would explain what is left.
+    #[serde(default)]
+    pub zoom_suspicion: Option<ZoomSuspicion>,
     /// Cameras, ascending by frame.
     pub frames: Vec<SolvedFrame>,
     /// Landmarks, ascending by track.
@@ -158,6 +178,18 @@ impl Attempt {
             ];
         }
         self.doubts.iter().map(Doubt::to_string).collect()
+    }
+
+    /// How the camera of a frame draws.
+    pub fn lens_at(&self, frame: &SolvedFrame) -> Intrinsics {
+        frame
+            .focal_px
+            .map_or(self.lens, |focal_px| self.lens.with_focal(focal_px))
+    }
+
+    /// Whether the focal length changes from frame to frame.
+    pub fn zooms(&self) -> bool {
+        self.frames.iter().any(|f| f.focal_px.is_some())
     }
 
     /// The camera of a frame.

@@ -12,15 +12,15 @@
 mod cover;
 
 use super::bundle::Loss;
+use super::bundle::Motion;
 use super::doubts::{self, Doubt};
-use super::triangulate::triangulate;
+use super::triangulate::{Sighting, triangulate};
 use super::underway::Underway;
 use super::views::{Seen, Views};
 use super::{
-    Attempt, FEWEST_TRACKS, FocalKnowledge, SetAside, SolveError, SolveOptions, go_on, solve,
-    solve_again,
+    Attempt, CameraMove, FEWEST_TRACKS, FocalKnowledge, SetAside, SolveError, SolveOptions,
+    SolvedFrame, go_on, solve, solve_again,
 };
-use crate::camera::Pose;
 use crate::progress::{Checkpoints, Progress};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use crate::tracks::Track;
@@ -390,26 +390,36 @@ fn told_apart(found: &[Found], views: &Views, held: &Held) -> Vec<Body> {
 
 /// What each track misses by through the cameras of an attempt, px; `None` where it does not fit.
 fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
-    let poses: HashMap<FrameNumber, Pose> =
-        attempt.frames.iter().map(|f| (f.frame, f.pose)).collect();
+    let cameras: HashMap<FrameNumber, &SolvedFrame> =
+        attempt.frames.iter().map(|f| (f.frame, f)).collect();
+    let motion = match attempt.moves {
+        CameraMove::Free => Motion::Free,
+        CameraMove::Nodal | CameraMove::Locked => Motion::Turning,
+    };
     let loss = Loss::Cauchy(views.in_sigmas(1.0));
     let limit_px = FITTING_PX * views.px_scale;
     let fits = |track: usize| {
         let seen = &views.seen[track];
-        let sights: Vec<(Pose, Seen)> = seen
-            .iter()
-            .filter_map(|s| Some((*poses.get(&views.frames[s.frame])?, *s)))
-            .collect();
+        let sight = |s: &Seen| {
+            let camera = cameras.get(&views.frames[s.frame])?;
+            Some(Sighting {
+                pose: camera.pose,
+                focal_px: attempt.lens_at(camera).focal_px,
+                seen: *s,
+            })
+        };
+        let sights: Vec<Sighting> = seen.iter().filter_map(sight).collect();
         // Of frames without a camera nothing is known.
         if 2 * sights.len() <= seen.len() {
             return None;
         }
-        let place = triangulate(&attempt.lens, &sights, loss, limit_px)
+        let place = triangulate((&attempt.lens, motion), &sights, loss, limit_px)
             .filter(|t| t.fitting_share >= FITTING_SHARE)?;
         let point = WorldPoint(place.point.into());
-        let miss = |(pose, seen): &(Pose, Seen)| {
-            let px = attempt.lens.project(pose, &point)?;
-            Some(px.distance_px(seen.px).min(limit_px).powi(2))
+        let miss = |s: &Sighting| {
+            let lens = attempt.lens.with_focal(s.focal_px);
+            let px = lens.project(&s.pose, &point)?;
+            Some(px.distance_px(s.seen.px).min(limit_px).powi(2))
         };
         let squares: f64 = sights.iter().filter_map(miss).sum();
         let miss_px = (squares / sights.len() as f64).sqrt();

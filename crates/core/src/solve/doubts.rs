@@ -4,6 +4,7 @@
 //! it. Without any the verdict is good. Lengths in px are compared at 1280 px width.
 
 use super::attempt::{SolvedFrame, Verdict};
+use super::zoom_check::ZoomSuspicion;
 use crate::spaces::FrameNumber;
 use serde::{Deserialize, Serialize};
 use std::fmt;
@@ -52,6 +53,15 @@ pub enum Doubt {
     },
     /// Lens terms that the solve did not have would explain what is left.
     LensLeftOut,
+    /// A focal length that changes would explain what is left.
+    FocalChanges {
+        /// The shortest, px.
+        shortest_px: f64,
+        /// The longest, px.
+        longest_px: f64,
+        /// Root mean square of the residuals without and with it, px.
+        rms_px: [f64; 2],
+    },
     /// The adjustment ran out of steps before further ones gained nothing.
     NotConverged,
 }
@@ -91,6 +101,14 @@ impl fmt::Display for Doubt {
                 f,
                 "the lens bends the picture and the solve does not know it"
             ),
+            Self::FocalChanges {
+                shortest_px,
+                longest_px,
+                rms_px: [fixed, freed],
+            } => write!(
+                f,
+                "the focal length seems to change, from {shortest_px:.0} to {longest_px:.0} px: with one of its own for each frame the residual falls from {fixed:.2} to {freed:.2} px"
+            ),
             Self::NotConverged => write!(
                 f,
                 "the adjustment had not come to rest when it ran out of steps; solve again from where it stands"
@@ -122,10 +140,13 @@ pub struct Figures<'a> {
     pub rms_px_at_1280: f64,
     /// The same, px of the plate.
     pub rms_px: f64,
-    /// Median of the greatest angle between the rays of a landmark, degrees.
-    pub parallax_deg: f64,
+    /// Median of the greatest angle between the rays of a landmark, degrees; `None` of a camera that
+    /// does not travel, which needs none.
+    pub parallax_deg: Option<f64>,
     /// Whether a lens is suspected that was left out.
     pub lens_suspected: bool,
+    /// A zoom that is suspected and was left out.
+    pub zoom: Option<ZoomSuspicion>,
     /// Whether the adjustment came to rest.
     pub converged: bool,
 }
@@ -139,8 +160,16 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
     if figures.lens_suspected {
         out.push(Doubt::LensLeftOut);
     }
-    if figures.parallax_deg < LEAST_PARALLAX_DEG {
-        let parallax_deg = figures.parallax_deg;
+    if let Some(zoom) = &figures.zoom {
+        out.push(Doubt::FocalChanges {
+            shortest_px: zoom.shortest_px,
+            longest_px: zoom.longest_px,
+            rms_px: [figures.rms_px, zoom.rms_px],
+        });
+    }
+    if let Some(parallax_deg) = figures.parallax_deg
+        && parallax_deg < LEAST_PARALLAX_DEG
+    {
         out.push(Doubt::LittleParallax { parallax_deg });
     }
     if !figures.determined {
@@ -195,6 +224,8 @@ mod tests {
             rms_px: 0.1,
             features,
             covariance: None,
+            focal_px: None,
+            focal_sigma_px: None,
         }
     }
 
@@ -206,8 +237,9 @@ mod tests {
             determined: true,
             rms_px_at_1280: 0.1,
             rms_px: 0.1,
-            parallax_deg: 5.0,
+            parallax_deg: Some(5.0),
             lens_suspected: false,
+            zoom: None,
             converged: true,
         }
     }
@@ -218,12 +250,19 @@ mod tests {
     #[case::lens(|f: &mut Figures<'_>| f.lens_suspected = true, Some(Doubt::LensLeftOut))]
     #[case::no_errors(|f: &mut Figures<'_>| f.determined = false, Some(Doubt::Undetermined))]
     #[case::parallel(
-        |f: &mut Figures<'_>| f.parallax_deg = 0.4,
+        |f: &mut Figures<'_>| f.parallax_deg = Some(0.4),
         Some(Doubt::LittleParallax { parallax_deg: 0.4 })
     )]
     #[case::vague(
         |f: &mut Figures<'_>| f.focal_px = Some((1000.0, Some(40.0))),
         Some(Doubt::FocalUncertain { percent: 4.0 })
+    )]
+    #[case::turning(|f: &mut Figures<'_>| f.parallax_deg = None, None)]
+    #[case::zoom(
+        |f: &mut Figures<'_>| f.zoom = Some(ZoomSuspicion {
+            shortest_px: 900.0, longest_px: 1200.0, rms_px: 0.07,
+        }),
+        Some(Doubt::FocalChanges { shortest_px: 900.0, longest_px: 1200.0, rms_px: [0.1, 0.07] })
     )]
     #[case::large(
         |f: &mut Figures<'_>| { f.rms_px_at_1280 = 0.7; f.rms_px = 1.05 },

@@ -1,15 +1,19 @@
 //! Does the shot hold a travelling camera, and on which frames does it show best?
 //!
-//! Two models are held against each other on pairs of frames: a rotation with the candidate
-//! focal lengths (its median misfit is the parallax), and none at all (the median motion).
+//! Models are held against each other on pairs of frames: a rotation with the candidate focal
+//! lengths (its median misfit is the parallax), the same with another focal length on the second
+//! frame, and none at all (the median motion).
 //! Both are medians, so things that move by themselves do not decide while they are fewer
 //! than half of the features.
 
+use super::bundle::{Loss, Motion, Observation};
+use super::resect::{self, Eye, Unknown};
 use super::two_view::fit_rotation;
 use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
+use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
-use crate::spaces::PlatePx;
+use crate::spaces::{PlatePx, WorldPoint};
 use crate::statistics::median;
 use nalgebra::Vector3;
 use rayon::prelude::*;
@@ -40,8 +44,27 @@ const STILL_PX: f64 = 0.8;
 /// ten times above the residuals of well-followed features.
 const NODAL_PX: f64 = 1.2;
 
+/// Pairs to start from, and what they show.
+#[derive(Clone, Debug)]
+pub struct Evidence {
+    /// The best pairs, best first.
+    pub pairs: Vec<StartingPair>,
+    /// The greatest parallax over all pairs, px.
+    pub parallax_px: f64,
+}
+
+/// Frames to solve first.
+pub struct Keys {
+    /// Their indices, ascending.
+    pub frames: Vec<usize>,
+    /// Median motion over the shot, px.
+    pub motion_px: f64,
+    /// Whether that is none.
+    pub rests: bool,
+}
+
 /// Frames that differ enough from each other to be worth solving first; first and last included.
-pub fn key_frames(views: &Views) -> Result<Vec<usize>, SolveError> {
+pub fn key_frames(views: &Views) -> Keys {
     let mut keys = vec![0];
     let enough_px = KEY_MOTION * 1280.0 * views.px_scale;
     let mut last = 0;
@@ -58,12 +81,11 @@ pub fn key_frames(views: &Views) -> Result<Vec<usize>, SolveError> {
         keys.push(views.frames.len() - 1);
     }
     let over_all = motion_over_shot(views, &keys).max(greatest);
-    if over_all < STILL_PX * views.px_scale {
-        return Err(SolveError::NoMotion {
-            motion_px: over_all,
-        });
+    Keys {
+        frames: keys,
+        motion_px: over_all,
+        rests: over_all < STILL_PX * views.px_scale,
     }
-    Ok(keys)
 }
 
 fn motion_over_shot(views: &Views, keys: &[usize]) -> f64 {
@@ -86,20 +108,28 @@ pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
         FocalKnowledge::Known(focal_px) => vec![focal_px],
         FocalKnowledge::Unknown => {
             let width = f64::from(options.lens.width_px);
-            (0..11)
-                .map(|i| width * 0.45 * (4.0f64 / 0.45).powf(f64::from(i) / 10.0))
+            // With a focal length of its own for each frame there is more to try and less to gain.
+            let count = if options.zooms == Some(true) { 7 } else { 11 };
+            let share = |i| f64::from(i) / f64::from(count - 1);
+            (0..count)
+                .map(|i| width * 0.45 * (4.0f64 / 0.45).powf(share(i)))
                 .collect()
         }
     }
 }
 
-/// Pairs of key frames with parallax and enough tracks in common, best first.
-pub fn starting_pairs(
+/// Whether so much parallax is none.
+pub fn is_none(views: &Views, parallax_px: f64) -> bool {
+    parallax_px < NODAL_PX * views.px_scale
+}
+
+/// Pairs of key frames with parallax and enough tracks in common.
+pub fn parallax(
     views: &Views,
     options: &SolveOptions,
     keys: &[usize],
     progress: &dyn Progress,
-) -> Result<Vec<StartingPair>, SolveError> {
+) -> Result<Evidence, SolveError> {
     let candidates: Vec<(usize, usize)> = keys
         .iter()
         .enumerate()
@@ -129,15 +159,13 @@ pub fn starting_pairs(
     if pairs.is_empty() {
         return Err(SolveError::NoStart);
     }
-    if parallax_px < NODAL_PX * views.px_scale {
-        return Err(SolveError::NoParallax { parallax_px });
-    }
     // Parallax helps up to about 30 px at 1280; beyond, tracks in common matter more.
     let worth = |p: &StartingPair| {
         (p.parallax_px / views.px_scale).min(30.0) * (p.shared as f64).min(200.0).sqrt()
     };
     pairs.sort_by(|a, b| worth(b).total_cmp(&worth(a)).then(a.first.cmp(&b.first)));
-    Ok(apart(pairs))
+    let pairs = apart(pairs);
+    Ok(Evidence { pairs, parallax_px })
 }
 
 fn judged_pair(
@@ -151,26 +179,98 @@ fn judged_pair(
     if shared.len() < FEWEST_SHARED {
         return None;
     }
-    let parallax_px = focals
-        .iter()
-        .filter_map(|&focal_px| {
-            let lens = options.lens.with_focal(focal_px);
-            let bearing = |px: PlatePx| -> Option<Vector3<f64>> {
-                Some(lens.lens_point(px)?.ray().normalize())
-            };
-            let pairs: Vec<_> = shared
-                .iter()
-                .filter_map(|(_, a, b)| Some((bearing(*a)?, bearing(*b)?)))
-                .collect();
-            Some(fit_rotation(&pairs)?.median_rad * focal_px)
-        })
-        .fold(f64::INFINITY, f64::min);
+    let misfit_px = |focal_px: f64| {
+        let lens = options.lens.with_focal(focal_px);
+        let misfit = match options.zooms {
+            Some(true) => zoomed_misfit_px(views, &lens, &shared),
+            _ => rotated(&lens, &shared).map(|fit| fit.median_rad * focal_px),
+        };
+        misfit.unwrap_or(f64::INFINITY)
+    };
+    let parallax_px = least_over_focals(focals, misfit_px);
     parallax_px.is_finite().then_some(StartingPair {
         first,
         second,
         shared: shared.len(),
         parallax_px,
     })
+}
+
+/// Times the step between two candidates is halved about the best one: over a wide turn a focal
+/// length that is a few percent off looks like parallax.
+const HALVINGS: i32 = 4;
+
+/// The least misfit over candidate focal lengths and about the best of them.
+fn least_over_focals(focals: &[f64], misfit_px: impl Fn(f64) -> f64) -> f64 {
+    let of = |focal_px: &f64| (misfit_px(*focal_px), *focal_px);
+    let Some(mut best) = focals
+        .iter()
+        .map(of)
+        .min_by(|a, b| a.0.total_cmp(&b.0))
+        .filter(|best| best.0.is_finite())
+    else {
+        return f64::INFINITY;
+    };
+    if let [first, second, ..] = focals {
+        let step = second / first;
+        for halving in 1..=HALVINGS {
+            let by = step.powf(0.5f64.powi(halving));
+            for focal_px in [best.1 * by, best.1 / by] {
+                let misfit = misfit_px(focal_px);
+                if misfit < best.0 {
+                    best = (misfit, focal_px);
+                }
+            }
+        }
+    }
+    best.0
+}
+
+/// The rotation between two frames by one focal length.
+fn rotated(
+    lens: &Intrinsics,
+    shared: &[(usize, PlatePx, PlatePx)],
+) -> Option<super::two_view::RotationFit> {
+    let bearing = |px: PlatePx| Some(lens.lens_point(px)?.ray().normalize());
+    let pairs: Vec<(Vector3<f64>, Vector3<f64>)> = shared
+        .iter()
+        .filter_map(|(_, a, b)| Some((bearing(*a)?, bearing(*b)?)))
+        .collect();
+    fit_rotation(&pairs)
+}
+
+/// What a rotation and another focal length on the second frame leave in the median, px.
+fn zoomed_misfit_px(
+    views: &Views,
+    lens: &Intrinsics,
+    shared: &[(usize, PlatePx, PlatePx)],
+) -> Option<f64> {
+    let turn = rotated(lens, shared)?.rotation;
+    let sight = |(_, a, b): &(usize, PlatePx, PlatePx)| {
+        let observation = Observation {
+            camera: 0,
+            point: 0,
+            px: *b,
+            whitening: [1.0, 0.0, 1.0],
+        };
+        Some((lens.lens_point(*a)?.ray().normalize(), observation))
+    };
+    let sights: Vec<_> = shared.iter().filter_map(sight).collect();
+    let start = Eye {
+        lens: *lens,
+        pose: Pose::from_parts(turn, Vector3::zeros()),
+    };
+    let unknown = Unknown {
+        motion: Motion::Turning,
+        zooms: true,
+    };
+    let loss = Loss::Cauchy(NODAL_PX * views.px_scale);
+    let (eye, _) = resect::refine(start, unknown, &sights, loss, 1.0);
+    let off = |(point, o): &resect::Sight| {
+        let px = eye.lens.project(&eye.pose, &WorldPoint((*point).into()));
+        px.map_or(f64::INFINITY, |px| px.distance_px(o.px))
+    };
+    median(&mut sights.iter().map(off).collect::<Vec<_>>())
 }
 
 /// The best pairs that do not lie on top of each other.

@@ -7,14 +7,16 @@
 
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::covariance::{Certainty, certainty};
-use super::bundle::{FreeLens, Loss, Stop};
+use super::bundle::{Loss, Motion, Stop};
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
 use super::grow::{Back, World};
 use super::lens_check;
+use super::locked::FAR;
 use super::underway::{Stage, Underway};
 use super::views::Views;
-use super::{FocalKnowledge, SolveError, SolveOptions};
+use super::zoom_check;
+use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Similarity;
 use crate::progress::{Checkpoints, Progress};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
@@ -60,10 +62,7 @@ pub fn finish(
             first_lost: views.frames[lost],
         });
     }
-    world.free = FreeLens {
-        focal: options.focal == FocalKnowledge::Unknown,
-        radial_terms: if options.solve_lens { 2 } else { 0 },
-    };
+    world.free = options.free_lens();
     let early = Loss::Cauchy(views.in_sigmas(1.0));
     let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
     let stages = [
@@ -185,11 +184,11 @@ fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Resul
     let residuals = world.residuals_px(views);
     let all: usize = views.seen.iter().map(Vec::len).sum();
     let share = residuals.len() as f64 / all.max(1) as f64;
-    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
-    let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
+    let rms_px = world.rms_px(views);
     let width = f64::from(world.lens.width_px);
-    let wild_focal = options.focal == FocalKnowledge::Unknown
-        && !(0.25 * width..=12.0 * width).contains(&world.lens.focal_px);
+    let is_wild = |frame| !(0.25 * width..=12.0 * width).contains(&world.lens_at(frame).focal_px);
+    let mut posed = (0..world.poses.len()).filter(|frame| world.poses[*frame].is_some());
+    let wild_focal = options.focal == FocalKnowledge::Unknown && posed.any(is_wild);
     let remedy = if wild_focal {
         "The focal length ran away; state it if it is known"
     } else if share < CREDIBLE_SHARE {
@@ -222,6 +221,12 @@ fn gauge(views: &Views, world: &World) -> Similarity {
         .collect();
     let scale = 10.0 / median(&mut depths).unwrap_or(10.0);
     let isometry = first.camera_from_world;
+    if world.motion == Motion::Turning {
+        return Similarity {
+            rotation: isometry.rotation,
+            ..Similarity::identity()
+        };
+    }
     Similarity {
         rotation: isometry.rotation,
         translation: isometry.translation.vector * scale,
@@ -246,38 +251,56 @@ fn state(
     let residuals = moved.residuals_px(views);
     let landmarks = landmarks(views, &moved, &residuals, &errors);
     let frames = solved_frames(views, &moved, &residuals, &errors);
-    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
-    let rms_px = (squares / residuals.len().max(1) as f64).sqrt();
-    let focal_is_free = options.focal == FocalKnowledge::Unknown;
+    let rms_px = moved.rms_px(views);
     let shared = certain.as_ref().map(|c| c.shared);
-    let focal_sigma_px = shared.filter(|_| focal_is_free).map(|s| s[0]);
-    let first_radial = usize::from(focal_is_free);
+    let first = back.frames.first().copied().unwrap_or(0);
+    let focal_sigma_px = match moved.zooms() {
+        true => frames.first().and_then(|f| f.focal_sigma_px),
+        false => shared.filter(|_| moved.free.focal).map(|s| s[0]),
+    };
+    let first_radial = usize::from(moved.free.focal);
     let radial_sigma = shared
         .filter(|_| options.solve_lens)
         .map(|s| [s[first_radial], s[first_radial + 1]]);
-    let lens_suspicion = certain.as_ref().and_then(|c| {
-        let factor = c.variance_factor;
-        lens_check::suspect(views, options, world, ended.loss, factor, progress)
+    let factor = certain.as_ref().map(|c| c.variance_factor);
+    let (lens_suspicion, zoom_suspicion) = factor.map_or((None, None), |factor| {
+        let lens = lens_check::suspect(views, options, world, ended.loss, factor, progress);
+        let zoom = zoom_check::suspect(views, options, world, ended.loss, factor, progress);
+        // What bends explains some of what zooms, and the other way round.
+        match (lens, zoom) {
+            (Some(lens), Some(zoom)) if lens.rms_px < zoom.rms_px => (Some(lens), None),
+            (Some(_), Some(zoom)) => (None, Some(zoom)),
+            either => either,
+        }
     });
     let parallax_deg = median_parallax_deg(&landmarks);
+    let travels = moved.motion == Motion::Free;
     let doubts = doubts::raised(&Figures {
         frames: &frames,
         all_frames: views.frames.len(),
-        focal_px: focal_is_free.then_some((problem.lens.focal_px, focal_sigma_px)),
+        focal_px: vaguest_focal(&moved, &frames, focal_sigma_px),
         determined: certain.is_some(),
         rms_px_at_1280: rms_px / views.px_scale,
         rms_px,
-        parallax_deg,
+        parallax_deg: travels.then_some(parallax_deg),
         lens_suspected: lens_suspicion.is_some(),
+        zoom: zoom_suspicion,
         converged: ended.converged,
     });
     Attempt {
-        lens: problem.lens,
+        moves: if travels {
+            CameraMove::Free
+        } else {
+            CameraMove::Nodal
+        },
+        tried: Vec::new(),
+        lens: moved.lens_at(first),
         focal_sigma_px,
         radial_sigma,
-        focal_solved: Some(focal_is_free),
+        focal_solved: Some(options.focal == FocalKnowledge::Unknown),
         lens_solved: options.solve_lens,
         lens_suspicion,
+        zoom_suspicion,
         frames,
         landmarks,
         set_aside: set_aside(views, &moved, ended.above_limit),
@@ -289,6 +312,25 @@ fn state(
         bodies: Vec::new(),
         doubts,
     }
+}
+
+/// The focal length that is known least, with its standard error, px, where one was solved.
+fn vaguest_focal(
+    world: &World,
+    frames: &[SolvedFrame],
+    shared_sigma_px: Option<f64>,
+) -> Option<(f64, Option<f64>)> {
+    if !world.zooms() {
+        return world
+            .free
+            .focal
+            .then_some((world.lens.focal_px, shared_sigma_px));
+    }
+    let own = frames
+        .iter()
+        .filter_map(|f| Some((f.focal_px?, f.focal_sigma_px)));
+    let vague = |(focal_px, sigma): &(f64, Option<f64>)| sigma.unwrap_or(0.0) / focal_px;
+    own.max_by(|a, b| vague(a).total_cmp(&vague(b)))
 }
 
 fn moved(world: &World, change: &Similarity) -> World {
@@ -311,12 +353,14 @@ fn median_parallax_deg(landmarks: &[Landmark]) -> f64 {
 struct Errors {
     points: HashMap<usize, PointCovariance>,
     cameras: HashMap<usize, CameraCovariance>,
+    focals_px: HashMap<usize, f64>,
 }
 
 impl Errors {
     fn of(certain: Option<&Certainty>, back: &Back) -> Self {
         let points = certain.map_or(&[][..], |c| &c.points);
         let cameras = certain.map_or(&[][..], |c| &c.cameras);
+        let focals = certain.map_or(&[][..], |c| &c.focals_px);
         let point = |(track, covariance): (&usize, &Option<_>)| {
             let covariance = PointCovariance::new(covariance.as_ref()?).ok()?;
             Some((*track, covariance))
@@ -327,6 +371,12 @@ impl Errors {
         Self {
             points: back.points.iter().zip(points).filter_map(point).collect(),
             cameras: back.frames.iter().zip(cameras).filter_map(camera).collect(),
+            focals_px: back
+                .frames
+                .iter()
+                .copied()
+                .zip(focals.iter().copied())
+                .collect(),
         }
     }
 }
@@ -348,10 +398,15 @@ fn landmarks(
         .filter_map(|(track, residuals_px)| {
             let point = world.points[track]?;
             let squares: f64 = residuals_px.iter().map(|(_, r)| f64::from(r * r)).sum();
+            // How far a direction reaches is not known, and neither are errors along it.
+            let (place, covariance) = match world.motion {
+                Motion::Free => (point, errors.points.get(&track).copied()),
+                Motion::Turning => (point * FAR, None),
+            };
             Some(Landmark {
                 track: views.tracks[track],
-                point: WorldPoint(point.into()),
-                covariance: errors.points.get(&track).copied(),
+                point: WorldPoint(place.into()),
+                covariance,
                 rms_px: (squares / residuals_px.len() as f64).sqrt(),
                 parallax_deg: widest_angle_rad(views, world, track, &point).to_degrees(),
                 residuals_px,
@@ -402,6 +457,8 @@ fn solved_frames(
             Some(SolvedFrame {
                 frame: views.frames[index],
                 pose: (*pose)?,
+                focal_px: world.focals_px.get(index).copied(),
+                focal_sigma_px: errors.focals_px.get(&index).copied(),
                 rms_px,
                 features,
                 covariance: errors.cameras.get(&index).copied(),
@@ -434,6 +491,9 @@ fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId
 
 /// Whether the cameras that see a track hardly travel against each other as seen from it.
 fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
+    if world.motion == Motion::Turning {
+        return false;
+    }
     let centres: Vec<Vector3<f64>> = views.seen[track]
         .iter()
         .filter_map(|s| Some(world.poses[s.frame]?.centre().0.coords))

@@ -11,9 +11,9 @@
 //! rays are nearly parallel or that misfits as well; the caller judges what is missing. The only
 //! failure of its own is being cancelled.
 
-use super::bundle::{FreeLens, Loss, Problem, Report, Settings, minimise, residual};
-use super::resect::{self, Sight};
-use super::triangulate::{Triangulated, triangulate};
+use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Settings, Zoom, minimise, residual};
+use super::resect::{self, Eye, Sight, Unknown};
+use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
 use super::{Attempt, FocalKnowledge, SolveError, SolveOptions};
@@ -31,9 +31,16 @@ pub struct World {
     pub lens: Intrinsics,
     /// Which of its terms are unknown.
     pub free: FreeLens,
+    /// How cameras may stand to each other.
+    #[serde(default)]
+    pub motion: Motion,
     /// By index of the frame.
     pub poses: Vec<Option<Pose>>,
-    /// By index of the track.
+    /// Each camera's own focal length by index of the frame, px, known where it has a pose; empty
+    /// where all have that of the lens.
+    #[serde(default)]
+    pub focals_px: Vec<f64>,
+    /// By index of the track; directions of unit length where cameras only turn.
     pub points: Vec<Option<Vector3<f64>>>,
     /// Greatest angle between rays, by index of the track.
     pub angles_rad: Vec<f64>,
@@ -66,6 +73,8 @@ impl World {
         Self {
             lens,
             free,
+            motion: Motion::Free,
+            focals_px: Vec::new(),
             poses: vec![None; views.frames.len()],
             points: vec![None; views.tracks.len()],
             angles_rad: vec![0.0; views.tracks.len()],
@@ -89,19 +98,31 @@ impl World {
             distortion,
             ..options.lens.with_focal(focal_px)
         };
-        let free = FreeLens {
-            focal: options.focal == FocalKnowledge::Unknown,
-            radial_terms: if options.solve_lens { 2 } else { 0 },
-        };
-        let mut world = Self::empty(views, lens, free);
+        let mut world = Self::empty(views, lens, options.free_lens());
+        world.motion = options.motion();
+        if options.zooms == Some(true) {
+            let focals: HashMap<_, _> = from
+                .frames
+                .iter()
+                .map(|f| (f.frame, from.lens_at(f).focal_px))
+                .collect();
+            world.set_zooming();
+            for (slot, frame) in world.focals_px.iter_mut().zip(&views.frames) {
+                *slot = focals.get(frame).copied().unwrap_or(focal_px);
+            }
+        }
         let poses: HashMap<_, _> = from.frames.iter().map(|f| (f.frame, f.pose)).collect();
         for (slot, frame) in world.poses.iter_mut().zip(&views.frames) {
             *slot = poses.get(frame).copied();
         }
+        let placed = |place: Vector3<f64>| match options.motion() {
+            Motion::Free => place,
+            Motion::Turning => place.normalize(),
+        };
         let points: HashMap<_, _> = from
             .landmarks
             .iter()
-            .map(|l| (l.track, l.point.0.coords))
+            .map(|l| (l.track, placed(l.point.0.coords)))
             .collect();
         for (slot, track) in world.points.iter_mut().zip(&views.tracks) {
             *slot = points.get(track).copied();
@@ -119,6 +140,32 @@ impl World {
         self.poses.iter().flatten().count()
     }
 
+    /// Whether each camera has a focal length of its own.
+    pub fn zooms(&self) -> bool {
+        !self.focals_px.is_empty()
+    }
+
+    /// Gives each camera a focal length of its own, at first that of the lens.
+    pub fn set_zooming(&mut self) {
+        self.free.focal = false;
+        self.focals_px = vec![self.lens.focal_px; self.poses.len()];
+    }
+
+    /// How the camera of a frame draws.
+    pub fn lens_at(&self, frame: usize) -> Intrinsics {
+        match self.focals_px.get(frame) {
+            Some(focal_px) => self.lens.with_focal(*focal_px),
+            None => self.lens,
+        }
+    }
+
+    fn unknown(&self) -> Unknown {
+        Unknown {
+            motion: self.motion,
+            zooms: self.zooms(),
+        }
+    }
+
     /// Triangulates every track that has no landmark and whose rays differ by at least
     /// `least_angle_rad`.
     pub fn triangulate(&mut self, views: &Views, least_angle_rad: f64) {
@@ -131,11 +178,11 @@ impl World {
                     return None;
                 }
                 let sights = self.sights_of(views, track);
-                if sights.len() < 2 {
-                    return None;
-                }
-                triangulate(&self.lens, &sights, loss, limit_px)
-                    .filter(|t| t.fitting_share >= FIT_SHARE && t.angle_rad >= least_angle_rad)
+                let is_founded = |t: &Triangulated| {
+                    self.motion == Motion::Turning || t.angle_rad >= least_angle_rad
+                };
+                triangulate((&self.lens, self.motion), &sights, loss, limit_px)
+                    .filter(|t| t.fitting_share >= FIT_SHARE && is_founded(t))
             })
             .collect();
         for (track, found) in found.into_iter().enumerate() {
@@ -151,13 +198,19 @@ impl World {
         self.triangulate(views, LEAST_ANGLE_RAD);
     }
 
-    fn sights_of(&self, views: &Views, track: usize) -> Vec<(Pose, Seen)> {
+    fn sights_of(&self, views: &Views, track: usize) -> Vec<Sighting> {
         let kept = views.seen[track]
             .iter()
             .zip(&self.left_out[track])
             .filter(|(_, out)| !**out);
-        kept.filter_map(|(s, _)| Some((self.poses[s.frame]?, *s)))
-            .collect()
+        let sighting = |s: &Seen| {
+            Some(Sighting {
+                pose: self.poses[s.frame]?,
+                focal_px: self.lens_at(s.frame).focal_px,
+                seen: *s,
+            })
+        };
+        kept.filter_map(|(s, _)| sighting(s)).collect()
     }
 
     /// Finds the camera of a frame from the landmarks it sees; false when too few agree.
@@ -179,15 +232,16 @@ impl World {
         }
         let loss = Loss::Cauchy(views.in_sigmas(1.5));
         let limit_px = FIT_PX * views.px_scale;
-        let near = self.nearest_pose(frame);
-        let from_near =
-            near.map(|start| resect::refine_pose(&self.lens, start, &sights, loss, limit_px));
+        let near = self.nearest(frame);
+        let unknown = self.unknown();
+        let from_near = near.map(|near| resect::refine(near, unknown, &sights, loss, limit_px));
         let well = |fitting: usize| fitting >= 6 && fitting * 10 >= sights.len() * 7;
         let found = match from_near {
-            Some((pose, fitting)) if well(fitting) => Some((pose, fitting)),
+            Some((eye, fitting)) if well(fitting) => Some((eye, fitting)),
             other => {
-                let searched =
-                    resect::find_pose(&self.lens, &sights, loss, limit_px, frame as u64 + 1);
+                let lens = near.map_or(self.lens, |near| near.lens);
+                let fit = (loss, limit_px);
+                let searched = resect::find(&lens, unknown, &sights, fit, frame as u64 + 1);
                 [other, searched]
                     .into_iter()
                     .flatten()
@@ -195,19 +249,28 @@ impl World {
             }
         };
         match found {
-            Some((pose, fitting)) if fitting >= 6 && fitting * 10 >= sights.len() * 4 => {
-                self.poses[frame] = Some(pose);
+            Some((eye, fitting)) if fitting >= 6 && fitting * 10 >= sights.len() * 4 => {
+                self.poses[frame] = Some(eye.pose);
+                if let Some(focal_px) = self.focals_px.get_mut(frame) {
+                    *focal_px = eye.lens.focal_px;
+                }
                 true
             }
             _ => false,
         }
     }
 
-    fn nearest_pose(&self, frame: usize) -> Option<Pose> {
+    /// The camera of the nearest frame that has one.
+    fn nearest(&self, frame: usize) -> Option<Eye> {
+        let eye = |f: usize| {
+            let pose = self.poses.get(f).copied().flatten()?;
+            let lens = self.lens_at(f);
+            Some(Eye { lens, pose })
+        };
         (1..self.poses.len())
             .flat_map(|d| [frame.checked_sub(d), Some(frame + d)])
             .flatten()
-            .find_map(|f| self.poses.get(f).copied().flatten())
+            .find_map(eye)
     }
 
     /// The adjustment problem of everything solved.
@@ -253,7 +316,16 @@ impl World {
         }
         (
             Problem {
+                motion: self.motion,
                 lens: self.lens,
+                zoom: self.zooms().then(|| Zoom {
+                    focals_px: back.frames.iter().map(|f| self.focals_px[*f]).collect(),
+                    times: back
+                        .frames
+                        .iter()
+                        .map(|f| f64::from(views.frames[*f].0))
+                        .collect(),
+                }),
                 free: self.free,
                 poses,
                 points,
@@ -286,6 +358,11 @@ impl World {
         for (track, point) in back.points.iter().zip(&problem.points) {
             self.points[*track] = Some(*point);
         }
+        if let Some(zoom) = &problem.zoom {
+            for (frame, focal_px) in back.frames.iter().zip(&zoom.focals_px) {
+                self.focals_px[*frame] = *focal_px;
+            }
+        }
         report
     }
 
@@ -303,7 +380,7 @@ impl World {
                     continue;
                 };
                 let px = self
-                    .lens
+                    .lens_at(s.frame)
                     .project(&pose, &crate::spaces::WorldPoint(point.into()));
                 let misfit = px.is_none_or(|px| px.distance_px(s.px) > limit);
                 self.left_out[track][k] = misfit;
@@ -315,6 +392,13 @@ impl World {
                 self.left_out[track].iter_mut().for_each(|o| *o = false);
             }
         }
+    }
+
+    /// Root mean square of all residuals, px.
+    pub fn rms_px(&self, views: &Views) -> f64 {
+        let residuals = self.residuals_px(views);
+        let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
+        (squares / residuals.len().max(1) as f64).sqrt()
     }
 
     /// Residuals of everything in the adjustment, px: (track, index into its list, length).

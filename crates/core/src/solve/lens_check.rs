@@ -70,13 +70,11 @@ pub fn suspect(
     if statistic < LEAST_STATISTIC || corner_px < LEAST_CORNER_PX * views.px_scale {
         return None;
     }
-    let residuals = freed.residuals_px(views);
-    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
     Some(LensSuspicion {
         k1: lens.distortion.k1,
         k2: lens.distortion.k2,
         corner_px,
-        rms_px: (squares / residuals.len().max(1) as f64).sqrt(),
+        rms_px: freed.rms_px(views),
         focal_px: lens.focal_px,
     })
 }

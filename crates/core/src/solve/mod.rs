@@ -1,5 +1,7 @@
 //! From tracks to camera and landmarks.
 //!
+//! 0. [`moves`] decides how the camera moved and whether it zooms, where nobody states it, by
+//!    what explains the whole shot.
 //! 1. [`views`] puts the tracks in order; [`evidence`] asks whether they hold parallax.
 //! 2. [`start`] finds a pair of frames to start from, and a focal length where it is unknown:
 //!    five-point consensus over a scan of focal lengths, each grown over a few frames and
@@ -23,22 +25,28 @@ pub mod evidence;
 pub mod finish;
 pub mod grow;
 pub mod lens_check;
+pub mod locked;
+pub mod moves;
 pub mod resect;
 pub mod start;
 pub mod triangulate;
 pub mod two_view;
 pub mod underway;
 pub mod views;
+pub mod zoom_check;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
 pub use bodies::{Body, Candidates, solve_scene, solve_scene_again};
 pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
+pub use moves::{CameraMove, Tried};
+pub use zoom_check::ZoomSuspicion;
 
 use crate::camera::Intrinsics;
 use crate::progress::{Checkpoints, Progress, Silent};
 use crate::spaces::FrameNumber;
 use crate::tracks::Track;
+use bundle::{FreeLens, Motion};
 use serde::{Deserialize, Serialize};
 use underway::{Stage, Underway};
 
@@ -59,6 +67,10 @@ pub struct SolveOptions {
     pub lens: Intrinsics,
     /// What is known of the focal length.
     pub focal: FocalKnowledge,
+    /// How the camera moves, where that is stated.
+    pub moves: Option<CameraMove>,
+    /// Whether the focal length changes, where that is stated. A known one does not.
+    pub zooms: Option<bool>,
     /// Whether two radial terms are solved along.
     pub solve_lens: bool,
     /// Features whose root mean square residual exceeds this are dropped, px.
@@ -88,7 +100,7 @@ pub enum SolveError {
     },
     /// The picture stands still.
     #[error(
-        "nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests gives no depth; solve this as a locked-off shot or from a photograph"
+        "nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests gives no depth; let the move be found, or state that it is locked off"
     )]
     NoMotion {
         /// Median motion over the shot, px.
@@ -96,11 +108,27 @@ pub enum SolveError {
     },
     /// The camera only turned.
     #[error(
-        "the camera turns but does not travel: after the best rotation only {parallax_px:.2} px of parallax are left. Depth cannot be told from it; solve this shot as nodal"
+        "the camera turns but does not travel: after the best rotation only {parallax_px:.2} px of parallax are left. Depth cannot be told from it; let the move be found, or state that it turns on the spot"
     )]
     NoParallax {
         /// What is left after the best rotation, px.
         parallax_px: f64,
+    },
+    /// The camera rests, and nobody states its focal length.
+    #[error(
+        "nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests shows no focal length; state it, and the shot is solved as locked off"
+    )]
+    LockedWithoutFocal {
+        /// Median motion over the shot, px.
+        motion_px: f64,
+    },
+    /// The camera is said to rest and does not.
+    #[error(
+        "the camera is said to be locked off, but the features shift by {motion_px:.2} px over the shot. State another move, or let the program find it"
+    )]
+    NotLocked {
+        /// Median motion over the shot, px.
+        motion_px: f64,
     },
     /// No two frames agree on a motion of the camera.
     #[error(
@@ -150,6 +178,22 @@ pub enum SolveError {
 pub const FEWEST_TRACKS: usize = 12;
 
 impl SolveOptions {
+    /// How cameras may stand to each other; freely where nothing is stated.
+    pub fn motion(&self) -> Motion {
+        match self.moves {
+            Some(CameraMove::Nodal | CameraMove::Locked) => Motion::Turning,
+            Some(CameraMove::Free) | None => Motion::Free,
+        }
+    }
+
+    /// Terms of the lens that all frames share and that are unknown at the end of a solve.
+    pub fn free_lens(&self) -> FreeLens {
+        FreeLens {
+            focal: self.focal == FocalKnowledge::Unknown && self.zooms != Some(true),
+            radial_terms: if self.solve_lens { 2 } else { 0 },
+        }
+    }
+
     fn validated(&self) -> Result<(), SolveError> {
         let bad = |what, value, range| Err(SolveError::OutOfRange { what, value, range });
         let width = f64::from(self.lens.width_px);
@@ -201,30 +245,7 @@ pub fn go_on(
             needed: 3,
         });
     }
-    let keys = evidence::key_frames(&views)?;
-    let mut underway = match checkpoints.left().filter(|left| left.is_of(&views)) {
-        Some(left) => left,
-        None => started(&views, options, &keys, progress)?,
-    };
-    grow::over_all_frames(&views, options, &keys, &mut underway, checkpoints, progress)?;
-    finish::finish(&views, options, underway, checkpoints, progress)
-}
-
-/// The world of the best start.
-fn started(
-    views: &views::Views,
-    options: &SolveOptions,
-    keys: &[usize],
-    progress: &dyn Progress,
-) -> Result<Underway, SolveError> {
-    let pairs = evidence::starting_pairs(views, options, keys, progress)?;
-    let seed = start::best_start(views, options, keys, &pairs, progress)?;
-    let adjusted_at = seed.world.pose_count();
-    Ok(Underway {
-        world: seed.world,
-        started_from: seed.pair,
-        stage: Stage::Growing { adjusted_at },
-    })
+    moves::decided(&views, options, checkpoints, progress)
 }
 
 /// Solves again from where an attempt stands: same frames, the tracks and the limit as they
@@ -243,6 +264,15 @@ pub fn solve_again(
             needed: FEWEST_TRACKS,
         });
     }
+    let as_solved = moves::as_solved(from);
+    if !as_solved.is_allowed_by(options) {
+        // Another kind of camera cannot be reached from where this one stands.
+        return moves::decided(&views, options, &Silent, progress);
+    }
+    if from.moves == CameraMove::Locked {
+        return locked::locked(&views, options);
+    }
+    let options = &as_solved.stated_in(options);
     let mut world = grow::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);
     grow::fill_between(&views, &mut world, progress)?;

@@ -1,17 +1,38 @@
 //! Where does a camera stand that sees these landmarks there?
 //!
-//! Three points by Grunert's equations (1841, in the form of Haralick et al. 1994, section
-//! III.A), inside MSAC, then Gauss-Newton on all robustly weighted residuals.
+//! Cameras that travel: three points by Grunert's equations (1841, in the form of Haralick et al. 1994, section
+//! III.A), inside MSAC, then Gauss-Newton on all robustly weighted residuals. Cameras that only turn:
+//! the rotation that fits the bearings best ([`super::two_view::fit_rotation`]), then the same
+//! descent. A focal length of its own is found in the descent.
 
-use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
+use super::bundle::{CAMERA, FOCAL, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
+use super::two_view::fit_rotation;
 use crate::camera::{Intrinsics, Pose};
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::rotation;
 use crate::spaces::WorldPoint;
-use nalgebra::{Matrix3, Matrix4, Matrix6, Point3, Vector3, Vector6};
+use nalgebra::{Matrix3, Matrix4, Point3, SMatrix, SVector, Vector3};
 
 /// A landmark and where it is seen; the camera's index is not read.
 pub type Sight = (Vector3<f64>, Observation);
+
+/// How a camera draws and where it stands.
+#[derive(Clone, Copy, Debug)]
+pub struct Eye {
+    /// How it draws.
+    pub lens: Intrinsics,
+    /// Where it stands.
+    pub pose: Pose,
+}
+
+/// What is unknown of a camera besides its turn.
+#[derive(Clone, Copy, Debug)]
+pub struct Unknown {
+    /// Whether it travels.
+    pub motion: Motion,
+    /// Whether its focal length is its own.
+    pub zooms: bool,
+}
 
 /// All poses from which three points are seen along three unit bearings.
 pub fn poses_from_three(points: &[Vector3<f64>; 3], bearings: &[Vector3<f64>; 3]) -> Vec<Pose> {
@@ -105,14 +126,14 @@ fn rigid(from: &[Vector3<f64>; 3], to: &[Vector3<f64>; 3]) -> Option<Pose> {
     Some(Pose::from_parts(rotation, mt - rotation * mf))
 }
 
-/// Improves a pose on all sights; returns it with the number of sights within `limit_px`.
-pub fn refine_pose(
-    lens: &Intrinsics,
-    start: Pose,
+/// Improves a camera on all sights; returns it with the number of sights within `limit_px`.
+pub fn refine(
+    start: Eye,
+    unknown: Unknown,
     sights: &[Sight],
     loss: Loss,
     limit_px: f64,
-) -> (Pose, usize) {
+) -> (Eye, usize) {
     let observations: Vec<Observation> = sights
         .iter()
         .enumerate()
@@ -123,9 +144,14 @@ pub fn refine_pose(
         })
         .collect();
     let mut problem = Problem {
-        lens: *lens,
+        motion: unknown.motion,
+        lens: start.lens,
+        zoom: unknown.zooms.then(|| Zoom {
+            focals_px: vec![start.lens.focal_px],
+            times: vec![0.0],
+        }),
         free: FreeLens::default(),
-        poses: vec![start],
+        poses: vec![start.pose],
         points: sights.iter().map(|(p, _)| *p).collect(),
         observations,
     };
@@ -139,15 +165,26 @@ pub fn refine_pose(
         least: 0.0,
         most: 1e4,
     };
-    let step = |pose: &Pose, damping: f64| {
-        problem.poses[0] = *pose;
-        let step = pose_step(&problem, loss, damping)?;
+    let put = |problem: &mut Problem, eye: &Eye| {
+        problem.poses[0] = eye.pose;
+        if let Some(zoom) = &mut problem.zoom {
+            zoom.focals_px[0] = eye.lens.focal_px;
+        }
+    };
+    let step = |eye: &Eye, damping: f64| {
+        put(&mut problem, eye);
+        let step = camera_step(&problem, loss, damping)?;
         let (turn, shift) = (
             step.fixed_rows::<3>(0).into(),
             step.fixed_rows::<3>(3).into(),
         );
-        let at = pose.perturbed(turn, shift);
-        problem.poses[0] = at;
+        let focal_px = eye.lens.focal_px;
+        let next_px = (focal_px + step[FOCAL]).clamp(0.5 * focal_px, 2.0 * focal_px);
+        let at = Eye {
+            lens: eye.lens.with_focal(next_px),
+            pose: eye.pose.perturbed(turn, shift),
+        };
+        put(&mut problem, &at);
         Some(Tried {
             at,
             cost: problem.cost(loss),
@@ -156,24 +193,22 @@ pub fn refine_pose(
         })
     };
     let is_enough = |gained: Gained| gained.by < 1e-7 * (gained.cost + gained.by);
-    let (pose, _) = descended(start, cost, 25, damping, step, is_enough);
-    problem.poses[0] = pose;
+    let (eye, _) = descended(start, cost, 25, damping, step, is_enough);
+    put(&mut problem, &eye);
     let fits =
         |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
-    (
-        problem.poses[0],
-        problem.observations.iter().filter(|o| fits(o)).count(),
-    )
+    let fitting = problem.observations.iter().filter(|o| fits(o)).count();
+    (eye, fitting)
 }
 
-fn pose_step(problem: &Problem, loss: Loss, damping: f64) -> Option<Vector6<f64>> {
+fn camera_step(problem: &Problem, loss: Loss, damping: f64) -> Option<SVector<f64, CAMERA>> {
     let rotation = problem.poses[0]
         .camera_from_world
         .rotation
         .to_rotation_matrix()
         .into_inner();
-    let mut normal = Matrix6::zeros();
-    let mut side = Vector6::zeros();
+    let mut normal = SMatrix::<f64, CAMERA, CAMERA>::zeros();
+    let mut side = SVector::<f64, CAMERA>::zeros();
     for o in &problem.observations {
         let Some(l) = residual::linear(problem, &rotation, o) else {
             continue;
@@ -182,24 +217,47 @@ fn pose_step(problem: &Problem, loss: Loss, damping: f64) -> Option<Vector6<f64>
         normal += l.camera.tr_mul(&l.camera) * weight;
         side += l.camera.tr_mul(&l.residual) * weight;
     }
-    for i in 0..6 {
+    for i in 0..CAMERA {
         normal[(i, i)] *= 1.0 + damping;
+        if !problem.slots().contains(&i) {
+            normal.row_mut(i).fill(0.0);
+            normal.column_mut(i).fill(0.0);
+            normal[(i, i)] = 1.0;
+            side[i] = 0.0;
+        }
     }
     Some(-normal.cholesky()?.solve(&side))
 }
 
-/// Finds a pose without a guess: MSAC over three-point samples, then refinement.
-/// Returns the pose and the number of sights within `limit_px`.
-pub fn find_pose(
+/// Finds a camera with a guess of its focal length only, then refines it.
+/// Returns it and the number of sights within `limit_px`.
+pub fn find(
     lens: &Intrinsics,
+    unknown: Unknown,
     sights: &[Sight],
-    loss: Loss,
-    limit_px: f64,
+    (loss, limit_px): (Loss, f64),
     seed: u64,
-) -> Option<(Pose, usize)> {
+) -> Option<(Eye, usize)> {
     if sights.len() < 6 {
         return None;
     }
+    let pose = match unknown.motion {
+        Motion::Free => find_pose(lens, sights, limit_px, seed)?,
+        Motion::Turning => {
+            let bearing = |(point, o): &Sight| {
+                let seen = lens.lens_point(o.px)?.ray().normalize();
+                Some((*point, seen))
+            };
+            let pairs: Vec<_> = sights.iter().filter_map(bearing).collect();
+            Pose::from_parts(fit_rotation(&pairs)?.rotation, Vector3::zeros())
+        }
+    };
+    let start = Eye { lens: *lens, pose };
+    Some(refine(start, unknown, sights, loss, limit_px))
+}
+
+/// MSAC over three-point samples.
+fn find_pose(lens: &Intrinsics, sights: &[Sight], limit_px: f64, seed: u64) -> Option<Pose> {
     let bearings: Vec<Option<Vector3<f64>>> = sights
         .iter()
         .map(|(_, o)| lens.lens_point(o.px).map(|l| l.ray().normalize()))
@@ -228,7 +286,7 @@ pub fn find_pose(
             }
         }
     }
-    best.map(|(_, pose)| refine_pose(lens, pose, sights, loss, limit_px))
+    best.map(|(_, pose)| pose)
 }
 
 #[cfg(test)]

@@ -4,8 +4,11 @@
 //! consensus, landmarks by triangulation, a few key frames by resection, a short adjustment
 //! with the focal length set free. The candidates are compared by the same bounded cost over
 //! all positions on those frames, so that a focal length that explains fewer features does not win.
+//!
+//! Where the focal length changes, the second frame of a pair is tried with several of its own. A
+//! camera that only turns starts from single frames, whose bearings are the first directions.
 
-use super::bundle::{FreeLens, Loss, residual};
+use super::bundle::{FreeLens, Loss, Motion, residual};
 use super::evidence::{StartingPair, candidate_focals};
 use super::grow::World;
 use super::two_view::{RelativePoseSearch, relative_pose};
@@ -34,6 +37,23 @@ const SCORE_PX: f64 = 1.0;
 const WORST_COST: f64 = 0.75;
 /// Key frames beside the pair that take part.
 const HELPERS: usize = 5;
+/// Key frames beside the first that take part where the camera only turns.
+const TURNING_HELPERS: usize = 10;
+/// Frames that a turning camera is started from.
+const TURNING_STARTS: usize = 3;
+/// Focal lengths of the second frame by that of the first that are tried where it changes.
+const RATIOS: [f64; 5] = [0.72, 0.86, 1.0, 1.17, 1.4];
+
+/// One thing to try.
+#[derive(Clone, Copy)]
+struct Try {
+    /// The pair, twice the same frame where the camera only turns.
+    frames: (usize, usize),
+    /// Focal length of the first frame, px.
+    focal_px: f64,
+    /// Focal length of the second by that of the first.
+    ratio: f64,
+}
 
 /// The best of all starts.
 pub fn best_start(
@@ -43,19 +63,35 @@ pub fn best_start(
     pairs: &[StartingPair],
     progress: &dyn Progress,
 ) -> Result<Seed, SolveError> {
+    let ratios = match (options.motion(), options.zooms) {
+        (Motion::Free, Some(true)) => &RATIOS[..],
+        _ => &[1.0],
+    };
+    let starts: Vec<(usize, usize)> = match options.motion() {
+        Motion::Free => pairs.iter().map(|p| (p.first, p.second)).collect(),
+        Motion::Turning => turning_starts(keys),
+    };
     let focals = candidate_focals(options);
-    let tasks: Vec<(StartingPair, f64)> = pairs
-        .iter()
-        .flat_map(|p| focals.iter().map(|f| (*p, *f)))
-        .collect();
+    let of_start = |frames: &(usize, usize)| -> Vec<Try> {
+        let one = |focal_px: f64, ratio: f64| Try {
+            frames: *frames,
+            focal_px,
+            ratio,
+        };
+        let all = focals
+            .iter()
+            .flat_map(|f| ratios.iter().map(move |r| (*f, *r)));
+        all.map(|(focal_px, ratio)| one(focal_px, ratio)).collect()
+    };
+    let tasks: Vec<Try> = starts.iter().flat_map(of_start).collect();
     let done = std::sync::atomic::AtomicUsize::new(0);
     let seeds: Vec<Option<Seed>> = tasks
         .par_iter()
-        .map(|(pair, focal_px)| {
+        .map(|task| {
             if progress.is_cancelled() {
                 return None;
             }
-            let seed = try_start(views, options, keys, pair, *focal_px, progress);
+            let seed = try_start(views, options, keys, task, progress);
             let count = done.fetch_add(1, std::sync::atomic::Ordering::Relaxed) + 1;
             progress.report("solve: start", count, tasks.len());
             seed
@@ -76,36 +112,32 @@ fn try_start(
     views: &Views,
     options: &SolveOptions,
     keys: &[usize],
-    pair: &StartingPair,
-    focal_px: f64,
+    start: &Try,
     progress: &dyn Progress,
 ) -> Option<Seed> {
-    let lens = options.lens.with_focal(focal_px);
-    let shared = views.shared(pair.first, pair.second);
-    let bearings: Vec<_> = shared
-        .iter()
-        .filter_map(|(_, a, b)| Some((lens.lens_point(*a)?.ray(), lens.lens_point(*b)?.ray())))
-        .collect();
-    let search = RelativePoseSearch {
-        threshold: INLIER_PX * views.px_scale / focal_px,
-        samples: 120,
-        seed: 7 + pair.first as u64,
-    };
-    let relative = relative_pose(&bearings, &search)?;
     let free = FreeLens {
         focal: options.focal == FocalKnowledge::Unknown,
         radial_terms: usize::from(options.solve_lens),
     };
-    let mut world = World::empty(views, lens, free);
-    world.poses[pair.first] = Some(Pose::identity());
-    world.poses[pair.second] = Some(relative.pose);
+    let mut world = World::empty(views, options.lens.with_focal(start.focal_px), free);
+    world.motion = options.motion();
+    if options.zooms == Some(true) {
+        world.set_zooming();
+    }
+    let (first, second) = start.frames;
+    world.poses[first] = Some(Pose::identity());
+    if world.motion == Motion::Free {
+        world.poses[second] = Some(second_pose(views, &mut world, start)?);
+    }
     world.triangulate(views, 0.004);
     if world.point_count() < 12 {
         return None;
     }
-    let helpers = helpers(keys, pair);
-    for &frame in &helpers {
+    for frame in helpers(keys, start.frames) {
         world.resect(views, frame);
+        if world.motion == Motion::Turning {
+            world.triangulate(views, 0.0);
+        }
     }
     world.triangulate(views, 0.004);
     world.adjust(
@@ -122,29 +154,66 @@ fn try_start(
         (15, 1e-4),
         progress,
     );
-    let width = f64::from(lens.width_px);
-    if !(0.2 * width..=15.0 * width).contains(&world.lens.focal_px) {
+    let width = f64::from(world.lens.width_px);
+    if !(0.2 * width..=15.0 * width).contains(&world.lens_at(first).focal_px) {
         return None;
     }
     let cost = bounded_cost(views, &world);
     Some(Seed {
         world,
-        pair: (views.frames[pair.first], views.frames[pair.second]),
+        pair: (views.frames[first], views.frames[second]),
         cost,
     })
 }
 
+/// Where the second camera stands; focal lengths of all frames go from the first's to the second's
+/// in equal factors where they change.
+fn second_pose(views: &Views, world: &mut World, start: &Try) -> Option<Pose> {
+    let (first, second) = start.frames;
+    let span = second as f64 - first as f64;
+    for (frame, focal_px) in world.focals_px.iter_mut().enumerate() {
+        let share = ((frame as f64 - first as f64) / span).clamp(0.0, 1.0);
+        *focal_px = start.focal_px * start.ratio.powf(share);
+    }
+    let (lens, other) = (world.lens_at(first), world.lens_at(second));
+    let bearings: Vec<_> = views
+        .shared(first, second)
+        .iter()
+        .filter_map(|(_, a, b)| Some((lens.lens_point(*a)?.ray(), other.lens_point(*b)?.ray())))
+        .collect();
+    let search = RelativePoseSearch {
+        threshold: INLIER_PX * views.px_scale / start.focal_px,
+        samples: 120,
+        seed: 7 + first as u64,
+    };
+    Some(relative_pose(&bearings, &search)?.pose)
+}
+
+/// Key frames spread over the shot, each with itself.
+fn turning_starts(keys: &[usize]) -> Vec<(usize, usize)> {
+    let at = |i: usize| keys[(2 * i + 1) * keys.len() / (2 * TURNING_STARTS)];
+    let mut starts: Vec<usize> = (0..TURNING_STARTS).map(at).collect();
+    starts.dedup();
+    starts.into_iter().map(|frame| (frame, frame)).collect()
+}
+
 /// Key frames between and just beyond the pair, nearest to evenly spread.
-fn helpers(keys: &[usize], pair: &StartingPair) -> Vec<usize> {
+fn helpers(keys: &[usize], (first, second): (usize, usize)) -> Vec<usize> {
+    let mut nearest: Vec<usize> = keys.iter().copied().filter(|&k| k != first).collect();
+    if first == second {
+        nearest.sort_by_key(|&k| k.abs_diff(first));
+        nearest.truncate(TURNING_HELPERS);
+        return nearest;
+    }
     let near: Vec<usize> = keys
         .iter()
         .copied()
-        .filter(|&k| k != pair.first && k != pair.second)
-        .filter(|&k| k + 10 >= pair.first && k <= pair.second + 10)
+        .filter(|&k| k != first && k != second)
+        .filter(|&k| k + 10 >= first && k <= second + 10)
         .collect();
     let stride = near.len().div_ceil(HELPERS).max(1);
     let mut chosen: Vec<usize> = near.iter().copied().step_by(stride).collect();
-    chosen.sort_by_key(|&k| k.abs_diff(pair.first).min(k.abs_diff(pair.second)));
+    chosen.sort_by_key(|&k| k.abs_diff(first).min(k.abs_diff(second)));
     chosen
 }
 

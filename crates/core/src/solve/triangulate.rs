@@ -2,9 +2,10 @@
 //!
 //! The point nearest to all rays (linear), then Gauss-Newton on robustly weighted residuals.
 //! Rays that are nearly parallel give a point far out rather than none, as long as it lies
-//! in front of all cameras: distant features steady the rotation.
+//! in front of all cameras: distant features steady the rotation. Of cameras that only turn it is
+//! the direction that fits all rays best.
 
-use super::bundle::{FreeLens, Loss, Observation, Problem, residual};
+use super::bundle::{FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::views::Seen;
 use crate::camera::{Intrinsics, Pose};
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
@@ -21,42 +22,63 @@ pub struct Triangulated {
     pub fitting_share: f64,
 }
 
-/// Triangulates from cameras and what they see; `None` below two cameras, behind one of
-/// them, or with no fit at all.
+/// What one camera sees of a landmark.
+#[derive(Clone, Copy, Debug)]
+pub struct Sighting {
+    /// Where the camera stands.
+    pub pose: Pose,
+    /// Its focal length, px.
+    pub focal_px: f64,
+    /// Where it sees the landmark.
+    pub seen: Seen,
+}
+
+/// Triangulates from cameras and what they see; `None` below two cameras that move freely or one
+/// that turns, behind one of them, or with no fit at all. The focal length of `lens` is not read.
 pub fn triangulate(
-    lens: &Intrinsics,
-    sights: &[(Pose, Seen)],
+    (lens, motion): (&Intrinsics, Motion),
+    sights: &[Sighting],
     loss: Loss,
     limit_px: f64,
 ) -> Option<Triangulated> {
     let rays: Vec<(Vector3<f64>, Vector3<f64>)> = sights
         .iter()
-        .filter_map(|(pose, seen)| {
-            let ray = lens.lens_point(seen.px)?.ray().normalize();
+        .filter_map(|s| {
+            let at = lens.with_focal(s.focal_px).lens_point(s.seen.px)?;
+            let (pose, ray) = (s.pose, at.ray().normalize());
             Some((
                 pose.centre().0.coords,
                 pose.camera_from_world.rotation.inverse() * ray,
             ))
         })
         .collect();
-    if rays.len() < 2 {
+    let needed = if motion == Motion::Turning { 1 } else { 2 };
+    if rays.len() < needed {
         return None;
     }
     let angle_rad = widest_angle(&rays);
-    let start = nearest_to_rays(&rays)?;
+    let start = match motion {
+        Motion::Free => nearest_to_rays(&rays)?,
+        Motion::Turning => rays.iter().map(|r| r.1).sum::<Vector3<f64>>().normalize(),
+    };
     let mut problem = Problem {
+        motion,
         lens: *lens,
+        zoom: Some(Zoom {
+            focals_px: sights.iter().map(|s| s.focal_px).collect(),
+            times: Vec::new(),
+        }),
         free: FreeLens::default(),
-        poses: sights.iter().map(|(pose, _)| *pose).collect(),
+        poses: sights.iter().map(|s| s.pose).collect(),
         points: vec![start],
         observations: sights
             .iter()
             .enumerate()
-            .map(|(i, (_, s))| Observation {
+            .map(|(i, s)| Observation {
                 camera: i as u32,
                 point: 0,
-                px: s.px,
-                whitening: s.whitening,
+                px: s.seen.px,
+                whitening: s.seen.whitening,
             })
             .collect(),
     };
@@ -65,7 +87,7 @@ pub fn triangulate(
         |o: &Observation| residual::offset_px(&problem, o).is_some_and(|r| r.norm() < limit_px);
     let fitting = problem.observations.iter().filter(|o| fits(o)).count();
     let fitting_share = fitting as f64 / sights.len() as f64;
-    (fitting >= 2).then_some(Triangulated {
+    (fitting >= needed).then_some(Triangulated {
         point: problem.points[0],
         angle_rad,
         fitting_share,
@@ -124,7 +146,10 @@ fn refine(problem: &mut Problem, loss: Loss) {
     let step = |point: &Vector3<f64>, damping: f64| {
         problem.points[0] = *point;
         let step = point_step(problem, &rotations, loss, damping)?;
-        let at = point + step;
+        let at = match problem.motion {
+            Motion::Free => point + step,
+            Motion::Turning => (point + step).normalize(),
+        };
         problem.points[0] = at;
         Some(Tried {
             at,
@@ -152,6 +177,7 @@ fn point_step(
         normal += l.point.tr_mul(&l.point) * weight;
         side += l.point.tr_mul(&l.residual) * weight;
     }
+    problem.hold_length(0, &mut normal);
     for i in 0..3 {
         normal[(i, i)] += damping * normal[(i, i)] + 1e-12;
     }

@@ -55,11 +55,13 @@ impl Underway {
             angles_rad,
             left_out,
             banned,
+            focals_px,
             ..
         } = &self.world;
         let tracks = views.tracks.len();
         let seen = views.seen.iter().map(Vec::len);
         poses.len() == views.frames.len()
+            && (focals_px.is_empty() || focals_px.len() == poses.len())
             && [points.len(), angles_rad.len(), left_out.len(), banned.len()] == [tracks; 4]
             && left_out.iter().map(Vec::len).eq(seen)
             && match &self.stage {

@@ -12,7 +12,6 @@ use parallax_media::pin::Differences;
 use parallax_media::sequence::{ranges_text, runs};
 use parallax_store::ShotState;
 use parallax_store::shots::{Shot, TakenMovie};
-use parallax_store::state::FocalFact;
 use serde_json::json;
 
 /// What the artist calls a track, or its identity.
@@ -90,13 +89,6 @@ fn plate_findings(all: &Everything) -> Vec<Finding> {
             "plate",
             "warn",
             format!("The folder also holds {pattern} ({count} files); it is left alone."),
-        ));
-    }
-    if s.focal == FocalFact::Zooms {
-        out.push(finding(
-            "solve",
-            "bad",
-            "The focal length zooms. A solve has one focal length for all frames yet: choose in and out where it stays, and state it or leave it unknown.".to_owned(),
         ));
     }
     if s.film_back.is_none() {

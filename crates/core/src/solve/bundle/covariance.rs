@@ -19,7 +19,7 @@
 use super::normal::{Linearisation, PointCoupling};
 use super::reduced::Structure;
 use super::selected_inverse::{Reader, SelectedInverse};
-use super::{Loss, MOST_SHARED, Problem};
+use super::{FOCAL, Loss, MOST_SHARED, Motion, Problem};
 use faer::sparse::SparseColMat;
 use nalgebra::{Matrix3, Matrix6};
 use rayon::prelude::*;
@@ -32,8 +32,11 @@ pub struct Certainty {
     /// Covariance of each point along the world's axes, world units squared; `None` where its
     /// rays do not determine it.
     pub points: Vec<Option<Matrix3<f64>>>,
-    /// Covariance of each camera's turn (rad) and shift (world units), both in camera space.
+    /// Covariance of each camera's turn (rad) and shift (world units), both in camera space; zero
+    /// where they are not free.
     pub cameras: Vec<Matrix6<f64>>,
+    /// Standard error of each camera's own focal length, px; empty where it has none.
+    pub focals_px: Vec<f64>,
     /// Variance factor: 1 when residuals are as large as the tracks' covariances say.
     pub variance_factor: f64,
 }
@@ -44,16 +47,20 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let linearisation = Linearisation::at(problem, loss);
     let (system, _) = linearisation.reduce(problem, &structure, 0.0);
     let factor = variance_factor(problem, loss, &linearisation);
-    let gauge = Gauge::of(problem)?;
+    let gauge = Gauge::of(problem, &structure)?;
     let inverse = SelectedInverse::of(&gauge.fixed(structure.matrix(&system)))?;
-    let first_shared = 6 * problem.poses.len();
+    let first_shared = structure.first_shared();
     let mut reader = inverse.reader();
     let mut shared = [0.0; MOST_SHARED];
     for (k, sigma) in shared.iter_mut().enumerate().take(problem.free.count()) {
         *sigma = (factor * reader.block(&[first_shared + k])[(0, 0)]).sqrt();
     }
     let cameras: Vec<Matrix6<f64>> = (0..problem.poses.len())
-        .map(|camera| camera_covariance(&mut reader, &gauge, camera) * factor)
+        .map(|camera| camera_covariance(&mut reader, &structure, &gauge, camera) * factor)
+        .collect();
+    let own_focals = (0..problem.poses.len()).filter_map(|camera| structure.row(camera, FOCAL));
+    let focals_px: Vec<f64> = own_focals
+        .map(|row| (factor * reader.block(&[row])[(0, 0)]).sqrt())
         .collect();
     let points = (0..problem.points.len())
         .into_par_iter()
@@ -62,7 +69,8 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
             || inverse.reader(),
             |reader, point| {
                 let coupling = linearisation.point_coupling(problem, point)?;
-                let covariance = point_covariance(problem, reader, &gauge, &coupling) * factor;
+                let covariance =
+                    point_covariance(problem, reader, (&structure, &gauge), &coupling) * factor;
                 covariance
                     .iter()
                     .all(|c| c.is_finite())
@@ -73,17 +81,26 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let finite = shared
         .iter()
         .chain(cameras.iter().flatten())
+        .chain(&focals_px)
         .all(|v| v.is_finite());
     (finite && factor.is_finite()).then_some(Certainty {
         shared,
         points,
         cameras,
+        focals_px,
         variance_factor: factor,
     })
 }
 
 fn variance_factor(problem: &Problem, loss: Loss, linearisation: &Linearisation) -> f64 {
-    let unknowns = 6 * problem.poses.len() + 3 * problem.points.len() + problem.free.count();
+    let of_point = if problem.motion == Motion::Turning {
+        2
+    } else {
+        3
+    };
+    let unknowns = problem.slots().len() * problem.poses.len()
+        + of_point * problem.points.len()
+        + problem.free.count();
     let redundancy = 2.0 * problem.observations.len() as f64 - unknowns as f64;
     let spread = 2.0 * problem.cost(loss) / redundancy.max(1.0);
     spread.max(1.0) * dependence(linearisation, problem)
@@ -95,18 +112,24 @@ fn dependence(linearisation: &Linearisation, problem: &Problem) -> f64 {
     (1.0 + rho) / (1.0 - rho)
 }
 
-/// The seven unknowns that are held while the rest is asked how certain it is.
-struct Gauge([usize; 7]);
+/// The rows of the unknowns that are held while the rest is asked how certain it is: seven, or the
+/// turn of the first camera where all only turn.
+struct Gauge(Vec<usize>);
 
 impl Gauge {
-    fn of(problem: &Problem) -> Option<Self> {
+    fn of(problem: &Problem, structure: &Structure) -> Option<Self> {
+        let of_first = |slots: std::ops::Range<usize>| slots.filter_map(|s| structure.row(0, s));
+        if problem.motion == Motion::Turning {
+            return Some(Self(of_first(0..3).collect()));
+        }
         let first = problem.poses.first()?.centre();
         let distance = |i: &usize| problem.poses[*i].centre().distance(first);
         let far = (0..problem.poses.len())
             .max_by(|a, b| distance(a).total_cmp(&distance(b)))
             .filter(|far| *far > 0)?;
         let shift = &problem.poses[far].camera_from_world.translation.vector;
-        Some(Self([0, 1, 2, 3, 4, 5, 6 * far + 3 + shift.iamax()]))
+        let distance = structure.row(far, 3 + shift.iamax());
+        Some(Self(of_first(0..6).chain(distance).collect()))
     }
 
     fn holds(&self, row: usize) -> bool {
@@ -127,30 +150,43 @@ impl Gauge {
     }
 }
 
-fn camera_covariance(reader: &mut Reader<'_>, gauge: &Gauge, camera: usize) -> Matrix6<f64> {
-    let rows: [usize; 6] = std::array::from_fn(|i| 6 * camera + i);
+fn camera_covariance(
+    reader: &mut Reader<'_>,
+    structure: &Structure,
+    gauge: &Gauge,
+    camera: usize,
+) -> Matrix6<f64> {
+    let is_unknown = |row: &usize| !gauge.holds(*row);
+    let unknown = (0..6).filter_map(|slot| {
+        let row = structure.row(camera, slot).filter(is_unknown)?;
+        Some((slot, row))
+    });
+    let (slots, rows): (Vec<usize>, Vec<usize>) = unknown.unzip();
     let block = reader.block(&rows);
-    Matrix6::from_fn(|i, j| {
-        let held = gauge.holds(rows[i]) || gauge.holds(rows[j]);
-        if held { 0.0 } else { block[(i, j)] }
-    })
+    let mut covariance = Matrix6::zeros();
+    for (i, row) in slots.iter().enumerate() {
+        for (j, column) in slots.iter().enumerate() {
+            covariance[(*row, *column)] = block[(i, j)];
+        }
+    }
+    covariance
 }
 
 fn point_covariance(
     problem: &Problem,
     reader: &mut Reader<'_>,
-    gauge: &Gauge,
+    (structure, gauge): (&Structure, &Gauge),
     (own, cameras, shared): &PointCoupling,
 ) -> Matrix3<f64> {
-    let first_shared = 6 * problem.poses.len();
-    let mut rows = Vec::with_capacity(6 * cameras.len() + MOST_SHARED);
+    let first_shared = structure.first_shared();
+    let mut rows = Vec::with_capacity(7 * cameras.len() + MOST_SHARED);
     let mut y = Vec::with_capacity(rows.capacity());
     for (camera, coupling) in cameras {
-        for i in 0..6 {
-            let row = 6 * camera + i;
-            if !gauge.holds(row) {
+        for slot in problem.slots() {
+            let row = structure.row(*camera, *slot);
+            if let Some(row) = row.filter(|row| !gauge.holds(*row)) {
                 rows.push(row);
-                y.push(coupling.row(i).into_owned());
+                y.push(coupling.row(*slot).into_owned());
             }
         }
     }

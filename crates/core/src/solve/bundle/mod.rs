@@ -2,8 +2,9 @@
 //! (Triggs, McLauchlan, Hartley and Fitzgibbon 2000).
 //!
 //! Minimises `Σ ρ(|W (project(camera, point) - px)|²)` with W the whitening of each
-//! observation. Unknowns: six per camera (turn and shift in camera space, applied on the
-//! left), three per point, and the shared lens terms that are set free.
+//! observation. Unknowns: one block per camera (turn and shift in camera space, applied on the
+//! left, and a focal length of its own), of which those take part that the kind of [`Motion`] and
+//! the [`Zoom`] leave free; three per point; and the shared lens terms that are set free.
 //!
 //! - [`residual`]: projection with analytic derivatives.
 //! - [`robust`]: losses, applied by reweighting.
@@ -22,9 +23,11 @@ pub mod reduced;
 pub mod residual;
 pub mod robust;
 pub mod selected_inverse;
+pub mod zoom;
 
 pub use minimise::{Report, Settings, Stop, minimise};
 pub use robust::Loss;
+pub use zoom::Zoom;
 
 use crate::camera::{Intrinsics, Pose};
 use crate::spaces::PlatePx;
@@ -63,11 +66,32 @@ impl FreeLens {
 /// Most shared unknowns there can be.
 pub const MOST_SHARED: usize = 3;
 
+/// Unknowns of a camera that there can be: turn (3), shift (3), focal length (1).
+pub const CAMERA: usize = 7;
+
+/// Which of them is the focal length.
+pub const FOCAL: usize = 6;
+
+/// How cameras may stand to each other.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Motion {
+    /// Anywhere; points are places.
+    #[default]
+    Free,
+    /// All at the origin, turned; points are directions of unit length.
+    Turning,
+}
+
 /// Cameras, points and what was seen. Observations are sorted by point, then by camera.
 #[derive(Clone, Debug)]
 pub struct Problem {
-    /// The lens of all cameras.
+    /// How cameras may stand to each other.
+    pub motion: Motion,
+    /// The lens of all cameras; its focal length is that of all but where it zooms.
     pub lens: Intrinsics,
+    /// Each camera's own focal length; the shared one is not free then.
+    pub zoom: Option<Zoom>,
     /// Which of its terms are unknown.
     pub free: FreeLens,
     /// Cameras.
@@ -81,8 +105,8 @@ pub struct Problem {
 /// A change of all unknowns.
 #[derive(Clone, Debug)]
 pub struct Step {
-    /// Turn (3) and shift (3) of each camera.
-    pub cameras: Vec<[f64; 6]>,
+    /// Turn (3), shift (3) and focal length of each camera, zero where it is not free.
+    pub cameras: Vec<[f64; CAMERA]>,
     /// Shift of each point.
     pub points: Vec<Vector3<f64>>,
     /// Change of focal_px, k1, k2 as far as they are free, in this order.
@@ -94,10 +118,41 @@ pub struct Step {
 const RADIAL_EXPECTATION: f64 = 0.5;
 
 impl Problem {
+    /// Which unknowns of each camera are free, ascending.
+    pub fn slots(&self) -> &'static [usize] {
+        match (self.motion, self.zoom.is_some()) {
+            (Motion::Free, false) => &[0, 1, 2, 3, 4, 5],
+            (Motion::Free, true) => &[0, 1, 2, 3, 4, 5, FOCAL],
+            (Motion::Turning, false) => &[0, 1, 2],
+            (Motion::Turning, true) => &[0, 1, 2, FOCAL],
+        }
+    }
+
+    /// Focal length of a camera, px.
+    pub fn focal_px(&self, camera: usize) -> f64 {
+        self.zoom
+            .as_ref()
+            .map_or(self.lens.focal_px, |zoom| zoom.focals_px[camera])
+    }
+
+    /// How a camera draws.
+    pub fn lens_of(&self, camera: usize) -> Intrinsics {
+        self.lens.with_focal(self.focal_px(camera))
+    }
+
     /// From the world to each camera, as matrices.
     pub fn rotations(&self) -> Vec<Matrix3<f64>> {
         let matrix = |p: &Pose| p.camera_from_world.rotation.to_rotation_matrix();
         self.poses.iter().map(|p| matrix(p).into_inner()).collect()
+    }
+
+    /// The length of a direction says nothing and is held: nothing that was seen depends on it, so
+    /// that no other unknown is touched. `normal` is the point's normal matrix.
+    pub fn hold_length(&self, point: usize, normal: &mut Matrix3<f64>) {
+        if self.motion == Motion::Turning {
+            let direction = self.points[point];
+            *normal += direction * direction.transpose() * normal.trace();
+        }
     }
 
     /// The problem after a step.
@@ -111,6 +166,12 @@ impl Problem {
         }
         for (point, s) in next.points.iter_mut().zip(&step.points) {
             *point += s;
+            if self.motion == Motion::Turning {
+                *point /= point.norm().max(f64::MIN_POSITIVE);
+            }
+        }
+        if let Some(zoom) = &mut next.zoom {
+            zoom.step(step.cameras.iter().map(|s| s[FOCAL]));
         }
         let mut shared = step.shared.iter();
         if self.free.focal {
@@ -160,7 +221,7 @@ impl Problem {
             .iter()
             .map(|(value, precision)| 0.5 * precision * value * value)
             .sum();
-        seen + expected
+        seen + expected + self.zoom.as_ref().map_or(0.0, Zoom::cost)
     }
 
     /// Range of observations of each point.

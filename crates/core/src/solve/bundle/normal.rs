@@ -3,11 +3,14 @@
 //! With U (cameras), V (points), S (shared) on the diagonal and W, the reduced system is
 //! `U - Σ W V⁻¹ Wᵀ`. Work is split over points, then over columns of cameras: a column's
 //! blocks stay in the cache while all points of its camera are subtracted, no thread writes
-//! where another does, and the sums come out the same at any number of threads. Blocks are column-major 6x6 with rows padded to 8, so that two vector registers hold a column.
+//! where another does, and the sums come out the same at any number of threads. Blocks are
+//! column-major with rows padded to 8, so that two vector registers hold a column; rows and columns
+//! of unknowns that are not free are made or not, and not read.
 
-use super::reduced::{Blocks, Structure};
+use super::reduced::{Block, Blocks, Structure};
 use super::residual::{self, Linear};
-use super::{Loss, MOST_SHARED, Problem, Step};
+use super::zoom::Zoom;
+use super::{CAMERA, FOCAL, Loss, MOST_SHARED, Problem, Step};
 use multiversion::multiversion;
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use rayon::prelude::*;
@@ -20,8 +23,8 @@ pub struct Linearisation {
     ranges: Vec<Range<usize>>,
 }
 
-/// A camera's shared-unknown coupling: 6 x 3.
-pub type CameraShared = SMatrix<f64, 6, MOST_SHARED>;
+/// A camera's shared-unknown coupling.
+pub type CameraShared = SMatrix<f64, CAMERA, MOST_SHARED>;
 
 /// The reduced system: blocks of cameras, coupling to and block of the shared unknowns,
 /// right-hand sides.
@@ -34,7 +37,7 @@ pub struct ReducedSystem {
     /// Shared by shared.
     pub shared: SMatrix<f64, MOST_SHARED, MOST_SHARED>,
     /// Right-hand side of the cameras.
-    pub camera_side: Vec<SMatrix<f64, 6, 1>>,
+    pub camera_side: Vec<SMatrix<f64, CAMERA, 1>>,
     /// Right-hand side of the shared unknowns.
     pub shared_side: SMatrix<f64, MOST_SHARED, 1>,
 }
@@ -104,6 +107,9 @@ impl Linearisation {
             system.camera_shared[camera] = part.shared;
             system.camera_side[camera] = part.side;
         }
+        if let Some(zoom) = &problem.zoom {
+            system.believe(structure, zoom);
+        }
         let (inverse, side) = points.into_iter().map(|p| (p.inverse, p.side)).unzip();
         (system, Eliminated { inverse, side })
     }
@@ -123,6 +129,7 @@ impl Linearisation {
             shared += own + SMatrix::from_diagonal(&own.diagonal()) * damping;
             shared_side += l.shared.tr_mul(&l.residual);
         }
+        problem.hold_length(point, &mut v);
         for i in 0..3 {
             v[(i, i)] += damping * v[(i, i)] + 1e-12;
         }
@@ -160,14 +167,16 @@ impl Linearisation {
         damping: f64,
         camera: usize,
         sights: &[(u32, u32)],
-        blocks: &mut [[f64; 48]],
+        blocks: &mut [Block],
     ) -> CameraPart {
         let mut part = CameraPart {
             shared: CameraShared::zeros(),
             side: SMatrix::zeros(),
         };
         // A camera that sees nothing stays where it is instead of making the matrix singular.
-        let mut own = SMatrix::<f64, 6, 6>::identity() * 1e-9;
+        let mut own = SMatrix::<f64, CAMERA, CAMERA>::identity() * 1e-9;
+        // Columns beyond the last free unknown are not made.
+        let columns = problem.slots().last().map_or(0, |last| last + 1);
         let mut block_of = vec![0; problem.poses.len() - camera];
         for (block, row) in structure.column(camera).iter().enumerate() {
             block_of[row - camera] = block as u32;
@@ -182,7 +191,7 @@ impl Linearisation {
                 &p.couplings[k as usize..],
                 &coupling.w,
                 camera,
-                &block_of,
+                (&block_of, columns),
                 blocks,
             );
             if let Some(l) = self.of(problem, point as usize, camera) {
@@ -191,7 +200,7 @@ impl Linearisation {
                 part.shared += l.camera.tr_mul(&l.shared);
             }
         }
-        for i in 0..6 {
+        for i in 0..CAMERA {
             own[(i, i)] += damping * own[(i, i)];
         }
         super::reduced::add_to_block(&mut blocks[0], &own);
@@ -225,7 +234,7 @@ impl Linearisation {
         &self,
         problem: &Problem,
         eliminated: &Eliminated,
-        cameras: Vec<[f64; 6]>,
+        cameras: Vec<[f64; CAMERA]>,
         shared: [f64; MOST_SHARED],
     ) -> Step {
         let by_shared = SMatrix::<f64, MOST_SHARED, 1>::from(shared);
@@ -235,7 +244,7 @@ impl Linearisation {
             .map(|point| {
                 let mut side = eliminated.side[point];
                 for (camera, l) in self.seen(problem, point) {
-                    let moved = l.camera * SMatrix::<f64, 6, 1>::from(cameras[camera])
+                    let moved = l.camera * SMatrix::<f64, CAMERA, 1>::from(cameras[camera])
                         + l.shared * by_shared;
                     side += l.point.tr_mul(&moved);
                 }
@@ -258,7 +267,8 @@ impl Linearisation {
             .map(|point| {
                 self.seen(problem, point)
                     .map(|(camera, l)| {
-                        let moved = l.camera * SMatrix::<f64, 6, 1>::from(step.cameras[camera])
+                        let moved = l.camera
+                            * SMatrix::<f64, CAMERA, 1>::from(step.cameras[camera])
                             + l.point * step.points[point]
                             + l.shared * by_shared;
                         0.5 * (l.residual.norm_squared() - (l.residual + moved).norm_squared())
@@ -266,7 +276,12 @@ impl Linearisation {
                     .sum()
             })
             .collect();
-        parts.iter().sum()
+        let believed = problem.zoom.iter().flat_map(Zoom::beliefs).map(|b| {
+            let by = (0..3).map(|i| b.slopes[i] * step.cameras[b.first + i][FOCAL]);
+            let after = b.residual + by.sum::<f64>();
+            0.5 * (b.residual * b.residual - after * after)
+        });
+        parts.iter().sum::<f64>() + believed.sum::<f64>()
     }
 
     /// Correlation of the residuals of a point between one camera and the next that sees it.
@@ -297,6 +312,7 @@ impl Linearisation {
             v += l.point.tr_mul(&l.point);
             shared += l.point.tr_mul(&l.shared);
         }
+        problem.hold_length(point, &mut v);
         let inverse = v.try_inverse()?;
         let cameras = self
             .seen(problem, point)
@@ -309,11 +325,25 @@ impl Linearisation {
 /// V⁻¹, W V⁻¹ per camera, shared coupling times V⁻¹.
 pub type PointCoupling = (
     Matrix3<f64>,
-    Vec<(usize, SMatrix<f64, 6, 3>)>,
+    Vec<(usize, SMatrix<f64, CAMERA, 3>)>,
     SMatrix<f64, MOST_SHARED, 3>,
 );
 
 impl ReducedSystem {
+    /// Adds what is believed of the focal lengths.
+    fn believe(&mut self, structure: &Structure, zoom: &Zoom) {
+        for belief in zoom.beliefs() {
+            for (i, slope) in belief.slopes.iter().enumerate() {
+                let column = belief.first + i;
+                self.camera_side[column][FOCAL] += slope * belief.residual;
+                for (k, other) in belief.slopes.iter().enumerate().skip(i) {
+                    let block = self.blocks.of(structure, belief.first + k, column);
+                    block[8 * FOCAL + FOCAL] += slope * other;
+                }
+            }
+        }
+    }
+
     fn zero(problem: &Problem, structure: &Structure) -> Self {
         let cameras = problem.poses.len();
         Self {
@@ -326,7 +356,7 @@ impl ReducedSystem {
     }
 }
 
-/// One point's coupling to one of its cameras: W and Y = W V⁻¹, three columns of 8 (6 used).
+/// One point's coupling to one of its cameras: W and Y = W V⁻¹, three columns of 8 (7 used).
 struct Coupling {
     camera: usize,
     w: [f64; 24],
@@ -334,15 +364,15 @@ struct Coupling {
 }
 
 impl Coupling {
-    fn y_matrix(&self) -> SMatrix<f64, 6, 3> {
+    fn y_matrix(&self) -> SMatrix<f64, CAMERA, 3> {
         SMatrix::from_fn(|r, c| self.y[8 * c + r])
     }
 }
 
-fn padded(matrix: &SMatrix<f64, 6, 3>) -> [f64; 24] {
+fn padded(matrix: &SMatrix<f64, CAMERA, 3>) -> [f64; 24] {
     let mut out = [0.0; 24];
     for c in 0..3 {
-        for r in 0..6 {
+        for r in 0..CAMERA {
             out[8 * c + r] = matrix[(r, c)];
         }
     }
@@ -361,7 +391,7 @@ struct PointPart {
 
 struct CameraPart {
     shared: CameraShared,
-    side: SMatrix<f64, 6, 1>,
+    side: SMatrix<f64, CAMERA, 1>,
 }
 
 /// For each camera: (point, index into its couplings).
@@ -376,19 +406,20 @@ fn sights_by_camera(problem: &Problem, points: &[PointPart]) -> Vec<Vec<(u32, u3
 }
 
 /// For all cameras from this one on that see the point: block(row, column) -= Y_row W_columnᵀ.
-/// `block_of` is the index of the block of each row from the column on.
+/// `block_of` is the index of the block of each row from the column on, with how many columns of a
+/// block are made.
 #[multiversion(targets("x86_64+avx2+fma"))]
 fn subtract_column(
     rows: &[Coupling],
     w: &[f64; 24],
     column: usize,
-    block_of: &[u32],
-    blocks: &mut [[f64; 48]],
+    (block_of, columns): (&[u32], usize),
+    blocks: &mut [Block],
 ) {
     for row in rows {
         let block = &mut blocks[block_of[row.camera - column] as usize];
         let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
-        for (c, out) in block.chunks_exact_mut(8).enumerate() {
+        for (c, out) in block.chunks_exact_mut(8).take(columns).enumerate() {
             let w = [w[c], w[8 + c], w[16 + c]];
             let sum: [f64; 8] = std::array::from_fn(|r| {
                 out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2])

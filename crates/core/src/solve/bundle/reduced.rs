@@ -5,25 +5,34 @@
 //! pattern is analysed once per problem and its symbolic factor reused in every iteration (faer).
 
 use super::normal::ReducedSystem;
-use super::{MOST_SHARED, Problem};
+use super::{CAMERA, MOST_SHARED, Problem};
 use faer::Side;
 use faer::linalg::solvers::Solve;
 use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
 use faer::sparse::{SparseColMat, SymbolicSparseColMat};
 use nalgebra::SMatrix;
 
-/// Lower triangle of 6x6 blocks, column-major with rows padded to 8.
+/// What two cameras have to do with each other, column-major with rows padded to 8.
+pub type Block = [f64; 8 * CAMERA];
+
+/// Lower triangle of blocks.
 #[derive(Clone)]
-pub struct Blocks(Vec<[f64; 48]>);
+pub struct Blocks(Vec<Block>);
 
 impl Blocks {
     /// As many zero blocks as the structure has.
     pub fn zero(structure: &Structure) -> Self {
-        Self(vec![[0.0; 48]; structure.block_rows.len()])
+        Self(vec![[0.0; 8 * CAMERA]; structure.block_rows.len()])
+    }
+
+    /// The block of two cameras, the row not before the column.
+    pub fn of(&mut self, structure: &Structure, row: usize, column: usize) -> &mut Block {
+        let at = structure.column(column).partition_point(|r| *r < row);
+        &mut self.0[structure.column_starts[column] + at]
     }
 
     /// The blocks of each column, the diagonal one first.
-    pub fn columns(&mut self, structure: &Structure) -> Vec<&mut [[f64; 48]]> {
+    pub fn columns(&mut self, structure: &Structure) -> Vec<&mut [Block]> {
         let mut rest = self.0.as_mut_slice();
         let mut out = Vec::with_capacity(structure.cameras);
         for column in structure.column_starts.windows(2) {
@@ -35,10 +44,10 @@ impl Blocks {
     }
 }
 
-/// Adds a 6x6 matrix to a block.
-pub fn add_to_block(block: &mut [f64; 48], matrix: &SMatrix<f64, 6, 6>) {
-    for c in 0..6 {
-        for r in 0..6 {
+/// Adds a matrix to a block.
+pub fn add_to_block(block: &mut Block, matrix: &SMatrix<f64, CAMERA, CAMERA>) {
+    for c in 0..CAMERA {
+        for r in 0..CAMERA {
             block[8 * c + r] += matrix[(r, c)];
         }
     }
@@ -48,6 +57,8 @@ pub fn add_to_block(block: &mut [f64; 48], matrix: &SMatrix<f64, 6, 6>) {
 pub struct Structure {
     cameras: usize,
     shared: usize,
+    /// Unknowns of each camera that are free.
+    slots: &'static [usize],
     /// Start of each block column.
     column_starts: Vec<usize>,
     /// Block row of each block.
@@ -59,7 +70,7 @@ pub struct Structure {
 /// The solution of the reduced system.
 pub struct ReducedStep {
     /// Steps of the cameras.
-    pub cameras: Vec<[f64; 6]>,
+    pub cameras: Vec<[f64; CAMERA]>,
     /// Steps of the shared unknowns.
     pub shared: [f64; MOST_SHARED],
 }
@@ -70,11 +81,13 @@ impl Structure {
         let cameras = problem.poses.len();
         let shared = problem.free.count();
         let (column_starts, block_rows) = columns(problem);
-        let pattern = pattern(cameras, shared, &column_starts, &block_rows);
+        let slots = problem.slots();
+        let pattern = pattern((cameras, slots.len()), shared, &column_starts, &block_rows);
         let symbolic = SymbolicLlt::try_new(pattern.as_ref(), Side::Lower).ok()?;
         Some(Self {
             cameras,
             shared,
+            slots,
             column_starts,
             block_rows,
             pattern,
@@ -88,29 +101,41 @@ impl Structure {
         &self.block_rows[self.column_starts[camera]..self.column_starts[camera + 1]]
     }
 
+    /// Row of a camera's unknown; `None` where that is not free.
+    pub fn row(&self, camera: usize, slot: usize) -> Option<usize> {
+        let at = self.slots.binary_search(&slot).ok()?;
+        Some(self.slots.len() * camera + at)
+    }
+
+    /// Row of the first shared unknown.
+    pub fn first_shared(&self) -> usize {
+        self.slots.len() * self.cameras
+    }
+
     /// Solves `system * step = -side`. `None` when the matrix is not positive definite.
     pub fn solve(&self, system: &ReducedSystem) -> Option<ReducedStep> {
         let matrix = self.matrix(system);
         let factor =
             Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
-        let size = 6 * self.cameras + self.shared;
+        let size = self.first_shared() + self.shared;
         let mut side = faer::Mat::<f64>::zeros(size, 1);
         for (camera, part) in system.camera_side.iter().enumerate() {
-            for i in 0..6 {
-                side[(6 * camera + i, 0)] = -part[i];
+            for (at, slot) in self.slots.iter().enumerate() {
+                side[(self.slots.len() * camera + at, 0)] = -part[*slot];
             }
         }
         for i in 0..self.shared {
-            side[(6 * self.cameras + i, 0)] = -system.shared_side[i];
+            side[(self.first_shared() + i, 0)] = -system.shared_side[i];
         }
         let solution = factor.solve(&side);
         let finite = (0..size).all(|i| solution[(i, 0)].is_finite());
         finite.then(|| {
+            let of = |camera, slot| self.row(camera, slot).map_or(0.0, |row| solution[(row, 0)]);
             let cameras = (0..self.cameras)
-                .map(|c| std::array::from_fn(|i| solution[(6 * c + i, 0)]))
+                .map(|c| std::array::from_fn(|slot| of(c, slot)))
                 .collect();
             let mut shared = [0.0; MOST_SHARED];
-            (0..self.shared).for_each(|i| shared[i] = solution[(6 * self.cameras + i, 0)]);
+            (0..self.shared).for_each(|i| shared[i] = solution[(self.first_shared() + i, 0)]);
             ReducedStep { cameras, shared }
         })
     }
@@ -124,10 +149,11 @@ impl Structure {
     fn values(&self, system: &ReducedSystem) -> Vec<f64> {
         let mut values = Vec::with_capacity(self.pattern.row_idx().len());
         for camera in 0..self.cameras {
-            for c in 0..6 {
+            for (at, &c) in self.slots.iter().enumerate() {
                 for k in self.column_starts[camera]..self.column_starts[camera + 1] {
-                    let first = if self.block_rows[k] == camera { c } else { 0 };
-                    values.extend_from_slice(&system.blocks.0[k][8 * c + first..8 * c + 6]);
+                    let first = if self.block_rows[k] == camera { at } else { 0 };
+                    let rows = self.slots[first..].iter();
+                    values.extend(rows.map(|r| system.blocks.0[k][8 * c + r]));
                 }
                 values.extend((0..self.shared).map(|s| system.camera_shared[camera][(c, s)]));
             }
@@ -154,6 +180,12 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
         rows.push(column);
         linked_to[column] = column;
         let first = rows.len();
+        if problem.zoom.is_some() {
+            // What is believed of focal lengths links successive cameras.
+            let next = column + 1..cameras.min(column + 3);
+            linked_to[next.clone()].fill(column);
+            rows.extend(next);
+        }
         for point in &points_of[column] {
             for o in &problem.observations[ranges[*point as usize].clone()] {
                 let row = o.camera as usize;
@@ -170,26 +202,26 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
 }
 
 fn pattern(
-    cameras: usize,
+    (cameras, slots): (usize, usize),
     shared: usize,
     column_starts: &[usize],
     block_rows: &[usize],
 ) -> SymbolicSparseColMat<usize> {
-    let size = 6 * cameras + shared;
+    let size = slots * cameras + shared;
     let (mut starts, mut rows) = (Vec::with_capacity(size + 1), Vec::new());
     for camera in 0..cameras {
-        for c in 0..6 {
+        for c in 0..slots {
             starts.push(rows.len());
             for &row in &block_rows[column_starts[camera]..column_starts[camera + 1]] {
                 let first = if row == camera { c } else { 0 };
-                rows.extend((first..6).map(|r| 6 * row + r));
+                rows.extend((first..slots).map(|r| slots * row + r));
             }
-            rows.extend(6 * cameras..size);
+            rows.extend(slots * cameras..size);
         }
     }
     for c in 0..shared {
         starts.push(rows.len());
-        rows.extend(6 * cameras + c..size);
+        rows.extend(slots * cameras + c..size);
     }
     starts.push(rows.len());
     SymbolicSparseColMat::new_checked(size, size, starts, None, rows)

@@ -4,7 +4,7 @@
 //! `px = centre + focal * distort(u, v)`. Derivatives by the chain rule; the turn ω acts as
 //! `exp(ω) R`, so that dX/dω = -[R p]×.
 
-use super::{MOST_SHARED, Observation, Problem};
+use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem};
 use crate::spaces::LensPoint;
 use nalgebra::{Matrix2x3, Matrix3, SMatrix, Vector2, Vector3};
 
@@ -20,8 +20,8 @@ const NEAREST_DEPTH: f64 = 1e-9;
 pub struct Linear {
     /// Residual.
     pub residual: Vector2<f64>,
-    /// By the camera's turn and shift.
-    pub camera: SMatrix<f64, 2, 6>,
+    /// By the camera's turn, shift and focal length, whether they are free or not.
+    pub camera: SMatrix<f64, 2, CAMERA>,
     /// By the point.
     pub point: Matrix2x3<f64>,
     /// By the shared unknowns, columns beyond their number zero.
@@ -40,7 +40,7 @@ pub fn squared(problem: &Problem, o: &Observation) -> f64 {
         return BEHIND_SQUARED;
     }
     let px = problem
-        .lens
+        .lens_of(o.camera as usize)
         .plate_px(LensPoint::new(x.x / -x.z, -x.y / -x.z));
     whiten(&o.whitening, px.offset_from(o.px))
         .norm_squared()
@@ -51,7 +51,8 @@ pub fn squared(problem: &Problem, o: &Observation) -> f64 {
 pub fn offset_px(problem: &Problem, o: &Observation) -> Option<Vector2<f64>> {
     let pose = &problem.poses[o.camera as usize].camera_from_world;
     let x = pose.rotation * problem.points[o.point as usize] + pose.translation.vector;
-    LensPoint::of_camera_point(&x).map(|d| problem.lens.plate_px(d).offset_from(o.px))
+    let lens = problem.lens_of(o.camera as usize);
+    LensPoint::of_camera_point(&x).map(|d| lens.plate_px(d).offset_from(o.px))
 }
 
 /// Residual and derivatives, before robust weighting; `None` at or behind the camera.
@@ -68,7 +69,7 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     }
     let direction = LensPoint::new(x.x / depth, -x.y / depth);
     let lens = &problem.lens;
-    let focal = lens.focal_px;
+    let focal = problem.focal_px(o.camera as usize);
     // d(u, v)/dX
     let inverse = 1.0 / depth;
     let by_x = Matrix2x3::new(
@@ -93,23 +94,25 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     };
     let by_shift = white(px_by_x);
     let by_turn = by_shift * minus_cross(&turned);
-    let mut camera = SMatrix::<f64, 2, 6>::zeros();
+    let distorted = lens.distortion.distort(direction);
+    let by_focal = whiten(w, Vector2::new(distorted.x, distorted.y));
+    let mut camera = SMatrix::<f64, 2, CAMERA>::zeros();
     camera.fixed_view_mut::<2, 3>(0, 0).copy_from(&by_turn);
     camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
-    let distorted = lens.distortion.distort(direction);
+    camera.set_column(FOCAL, &by_focal);
     let mut shared = SMatrix::<f64, 2, MOST_SHARED>::zeros();
     let mut column = 0;
     let mut push = |v: Vector2<f64>| {
-        shared.set_column(column, &whiten(w, v));
+        shared.set_column(column, &v);
         column += 1;
     };
     if problem.free.focal {
-        push(Vector2::new(distorted.x, distorted.y));
+        push(by_focal);
     }
     radial_slopes(&direction, focal)
         .into_iter()
         .take(problem.free.radial_terms)
-        .for_each(&mut push);
+        .for_each(|slope| push(whiten(w, slope)));
     let px = Vector2::new(
         lens.centre.x + focal * distorted.x - o.px.x,
         lens.centre.y + focal * distorted.y - o.px.y,

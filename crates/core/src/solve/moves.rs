@@ -1,0 +1,405 @@
+//! How did the camera move, and did it zoom?
+//!
+//! A camera that travels, one that turns on the spot and one that rests are different models with
+//! different numbers of unknowns, each with a focal length that stays or one of its own for every
+//! frame. What the artist states holds. Else the models that the evidence allows are solved, the
+//! likeliest first, and the one is taken that explains the positions of the whole shot best for
+//! its number of unknowns: the Bayesian information criterion (Schwarz 1978) with a bounded cost for
+//! each position, in the manner of Torr's GRIC (1998). What was tried, and how it compares, is kept
+//! with the attempt.
+
+use super::bundle::Motion;
+use super::evidence::{self, Evidence, Keys};
+use super::grow;
+use super::locked;
+use super::start;
+use super::underway::{Stage, Underway};
+use super::views::Views;
+use super::{Attempt, Doubt, FocalKnowledge, SolveError, SolveOptions, finish};
+use crate::progress::{Checkpoints, Progress, Silent};
+use serde::{Deserialize, Serialize};
+
+/// How the camera moves through a shot.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum CameraMove {
+    /// It travels.
+    #[default]
+    Free,
+    /// It turns on the spot.
+    Nodal,
+    /// It rests.
+    Locked,
+}
+
+/// A model of the camera: how it moves, and whether it zooms.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Kind {
+    /// How it moves.
+    pub moves: CameraMove,
+    /// Whether its focal length changes.
+    pub zooms: bool,
+}
+
+/// A model that was tried, and how it compares.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Tried {
+    /// How the camera moves in it.
+    pub moves: CameraMove,
+    /// Whether it zooms in it.
+    pub zooms: bool,
+    /// Share of the positions that it explains.
+    pub share: f64,
+    /// Root mean square of what it leaves of these, px.
+    pub rms_px: f64,
+    /// By how much the information criterion is worse than that of the best, half units of
+    /// log-likelihood.
+    pub behind: f64,
+}
+
+/// A position that is missed by so many standard errors, or not at all explained, costs as much.
+const FARTHEST: f64 = 3.0;
+/// So many positions of a track count as one: errors on neighbouring frames are alike.
+const ALIKE: f64 = 5.0;
+/// A model that explains less than this share may not be the right one.
+const EXPLAINING: f64 = 0.9;
+/// A model whose residuals are larger than so many typical standard errors neither.
+const AS_CLAIMED: f64 = 2.0;
+/// Parallax so many times larger than none may still be the error of a turning camera.
+const HARDLY_ANY: f64 = 4.0;
+
+impl Kind {
+    /// Whether it contradicts nothing that is stated.
+    pub fn is_allowed_by(&self, options: &SolveOptions) -> bool {
+        let moves = options.moves.is_none_or(|m| m == self.moves);
+        let zooms = match (options.zooms, options.focal) {
+            (Some(zooms), _) => zooms == self.zooms,
+            (None, FocalKnowledge::Known(_)) => !self.zooms,
+            (None, FocalKnowledge::Unknown) => true,
+        };
+        moves && zooms
+    }
+
+    /// Options in which it is stated.
+    pub fn stated_in(&self, options: &SolveOptions) -> SolveOptions {
+        SolveOptions {
+            moves: Some(self.moves),
+            zooms: Some(self.zooms),
+            ..options.clone()
+        }
+    }
+}
+
+/// The model that an attempt was solved with.
+pub fn as_solved(attempt: &Attempt) -> Kind {
+    Kind {
+        moves: attempt.moves,
+        zooms: attempt.zooms(),
+    }
+}
+
+/// Solves with the model that is stated, or with the one that explains the shot.
+pub fn decided(
+    views: &Views,
+    options: &SolveOptions,
+    checkpoints: &dyn Checkpoints<Underway>,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let keys = evidence::key_frames(views);
+    match options.moves {
+        Some(CameraMove::Locked) if !keys.rests => {
+            let motion_px = keys.motion_px;
+            return Err(SolveError::NotLocked { motion_px });
+        }
+        Some(CameraMove::Free | CameraMove::Nodal) if keys.rests => {
+            let motion_px = keys.motion_px;
+            return Err(SolveError::NoMotion { motion_px });
+        }
+        _ if keys.rests => return locked::locked(views, options),
+        _ => {}
+    }
+    let mut deciding = Deciding {
+        views,
+        options,
+        keys: &keys,
+        progress,
+        fixed: None,
+        zoomed: None,
+        tried: Vec::new(),
+    };
+    let left = checkpoints.left().filter(|left| left.is_of(views));
+    let first = match left.as_ref().map(kind_of) {
+        Some(kind) if kind.is_allowed_by(options) => kind,
+        _ => deciding.likeliest()?,
+    };
+    deciding.try_out(first, checkpoints)?;
+    for kind in deciding.others(first)? {
+        deciding.try_out(kind, &Silent)?;
+    }
+    deciding.best()
+}
+
+/// The model of an interrupted solve.
+fn kind_of(underway: &Underway) -> Kind {
+    let moves = match underway.world.motion {
+        Motion::Free => CameraMove::Free,
+        Motion::Turning => CameraMove::Nodal,
+    };
+    Kind {
+        moves,
+        zooms: underway.world.zooms(),
+    }
+}
+
+/// A shot whose model is being decided.
+struct Deciding<'a> {
+    views: &'a Views,
+    options: &'a SolveOptions,
+    keys: &'a Keys,
+    progress: &'a dyn Progress,
+    /// Evidence by rotations alone, and by rotations with a change of focal length, once it was
+    /// asked for.
+    fixed: Option<Evidence>,
+    zoomed: Option<Evidence>,
+    tried: Vec<(Kind, Result<Attempt, SolveError>)>,
+}
+
+impl Deciding<'_> {
+    fn is_allowed(&self, kind: Kind) -> bool {
+        kind.is_allowed_by(self.options)
+    }
+
+    fn evidence(&mut self, zooms: bool) -> Result<&Evidence, SolveError> {
+        let kept = match zooms {
+            false => &mut self.fixed,
+            true => &mut self.zoomed,
+        };
+        if kept.is_none() {
+            let asked = SolveOptions {
+                zooms: Some(zooms),
+                ..self.options.clone()
+            };
+            let keys = &self.keys.frames;
+            *kept = Some(evidence::parallax(self.views, &asked, keys, self.progress)?);
+        }
+        kept.as_ref().ok_or(SolveError::NoStart)
+    }
+
+    /// What the evidence of pairs of frames speaks for.
+    fn likeliest(&mut self) -> Result<Kind, SolveError> {
+        for zooms in [false, true] {
+            let kind = Kind {
+                moves: CameraMove::Nodal,
+                zooms,
+            };
+            if !self.is_allowed(kind) {
+                continue;
+            }
+            let parallax_px = self.evidence(zooms)?.parallax_px;
+            let stated = self.options.moves == Some(CameraMove::Nodal);
+            if stated && self.options.zooms.is_some() || evidence::is_none(self.views, parallax_px)
+            {
+                return Ok(kind);
+            }
+        }
+        let moves = self.options.moves.unwrap_or(CameraMove::Free);
+        let zooms = self.options.zooms == Some(true);
+        Ok(Kind { moves, zooms })
+    }
+
+    /// What else is worth trying after the likeliest.
+    fn others(&mut self, first: Kind) -> Result<Vec<Kind>, SolveError> {
+        let Some((_, solved)) = self.tried.first() else {
+            return Ok(Vec::new());
+        };
+        if solved.as_ref().is_ok_and(|a| self.explains(a)) {
+            return Ok(Vec::new());
+        }
+        let mut others = Vec::new();
+        for moves in [CameraMove::Nodal, CameraMove::Free] {
+            for zooms in [false, true] {
+                let kind = Kind { moves, zooms };
+                if kind == first || !self.is_allowed(kind) {
+                    continue;
+                }
+                let is_far = moves == CameraMove::Nodal && self.is_far_from_nodal(zooms)?;
+                if !is_far {
+                    others.push(kind);
+                }
+            }
+        }
+        Ok(others)
+    }
+
+    fn is_far_from_nodal(&mut self, zooms: bool) -> Result<bool, SolveError> {
+        let parallax_px = self.evidence(zooms)?.parallax_px;
+        Ok(!evidence::is_none(self.views, parallax_px / HARDLY_ANY))
+    }
+
+    /// Whether there is nothing that another model could explain better.
+    fn explains(&self, attempt: &Attempt) -> bool {
+        let has_doubt = attempt.doubts.iter().any(|d| {
+            matches!(
+                d,
+                Doubt::NotConverged
+                    | Doubt::FocalUncertain { .. }
+                    | Doubt::Undetermined
+                    | Doubt::LargeResiduals { .. }
+                    | Doubt::LittleParallax { .. }
+                    | Doubt::FramesLost { .. }
+                    | Doubt::FocalChanges { .. }
+            )
+        });
+        let is_nodal = attempt.moves == CameraMove::Nodal;
+        !has_doubt
+            && attempt.rms_px <= AS_CLAIMED * self.views.typical_sigma_px
+            && (!is_nodal || self.share(attempt) >= EXPLAINING)
+    }
+
+    fn positions(&self) -> usize {
+        self.views.seen.iter().map(Vec::len).sum()
+    }
+
+    fn share(&self, attempt: &Attempt) -> f64 {
+        attempt.positions as f64 / self.positions().max(1) as f64
+    }
+
+    /// Solves with a model; what it fails with is kept, being cancelled ends all.
+    fn try_out(
+        &mut self,
+        kind: Kind,
+        checkpoints: &dyn Checkpoints<Underway>,
+    ) -> Result<(), SolveError> {
+        let solved = self.solved(kind, checkpoints);
+        if solved == Err(SolveError::Cancelled) {
+            return Err(SolveError::Cancelled);
+        }
+        self.tried.push((kind, solved));
+        Ok(())
+    }
+
+    fn solved(
+        &mut self,
+        kind: Kind,
+        checkpoints: &dyn Checkpoints<Underway>,
+    ) -> Result<Attempt, SolveError> {
+        let options = kind.stated_in(self.options);
+        let keys = &self.keys.frames;
+        let left = checkpoints.left().filter(|left| left.is_of(self.views));
+        let mut underway = match left.filter(|left| kind_of(left) == kind) {
+            Some(left) => left,
+            None => {
+                let evidence = self.evidence(kind.zooms)?.clone();
+                let is_none = evidence::is_none(self.views, evidence.parallax_px);
+                if kind.moves == CameraMove::Free && is_none {
+                    let parallax_px = evidence.parallax_px;
+                    return Err(SolveError::NoParallax { parallax_px });
+                }
+                started(self.views, &options, keys, &evidence, self.progress)?
+            }
+        };
+        grow::over_all_frames(
+            self.views,
+            &options,
+            keys,
+            &mut underway,
+            checkpoints,
+            self.progress,
+        )?;
+        finish::finish(self.views, &options, underway, checkpoints, self.progress)
+    }
+
+    /// The attempt of the model that explains most for its unknowns; the first failure where none
+    /// gave a camera.
+    fn best(self) -> Result<Attempt, SolveError> {
+        let cameras: Vec<(Kind, &Attempt)> = self
+            .tried
+            .iter()
+            .filter_map(|(kind, solved)| Some((*kind, solved.as_ref().ok()?)))
+            .collect();
+        let unit = self.unit_px(&cameras);
+        let costs: Vec<f64> = cameras
+            .iter()
+            .map(|(_, attempt)| criterion(attempt, self.views, unit))
+            .collect();
+        let least = costs.iter().copied().fold(f64::INFINITY, f64::min);
+        let tried: Vec<Tried> = cameras
+            .iter()
+            .zip(&costs)
+            .map(|((kind, attempt), cost)| Tried {
+                moves: kind.moves,
+                zooms: kind.zooms,
+                share: self.share(attempt),
+                rms_px: attempt.rms_px,
+                behind: cost - least,
+            })
+            .collect();
+        let chosen = costs.iter().position(|cost| *cost == least);
+        let mut solved = self.tried.into_iter().map(|(_, solved)| solved);
+        match chosen {
+            Some(chosen) => {
+                let attempt = solved.flatten().nth(chosen);
+                let attempt = attempt.ok_or(SolveError::NoStart)?;
+                Ok(Attempt { tried, ..attempt })
+            }
+            None => solved.next().unwrap_or(Err(SolveError::NoStart)),
+        }
+    }
+
+    /// One standard error of a position, px: what the best model leaves, where that is more than is
+    /// claimed, so that too sure tracks do not make every unknown seem worth while.
+    fn unit_px(&self, cameras: &[(Kind, &Attempt)]) -> f64 {
+        let explaining = cameras
+            .iter()
+            .filter(|(_, a)| self.share(a) >= 0.5)
+            .map(|(_, a)| a.rms_px / std::f64::consts::SQRT_2);
+        explaining
+            .fold(f64::INFINITY, f64::min)
+            .clamp(0.5 * self.views.typical_sigma_px, f64::MAX)
+    }
+}
+
+/// A first piece of the world.
+fn started(
+    views: &Views,
+    options: &SolveOptions,
+    keys: &[usize],
+    evidence: &Evidence,
+    progress: &dyn Progress,
+) -> Result<Underway, SolveError> {
+    let seed = start::best_start(views, options, keys, &evidence.pairs, progress)?;
+    let adjusted_at = seed.world.pose_count();
+    Ok(Underway {
+        world: seed.world,
+        started_from: seed.pair,
+        stage: Stage::Growing { adjusted_at },
+    })
+}
+
+/// The information criterion of an attempt over all positions of a shot. Places count for every
+/// track, explained or not, as in GRIC: else leaving short ones unexplained would gain.
+fn criterion(attempt: &Attempt, views: &Views, unit_px: f64) -> f64 {
+    let all: usize = views.seen.iter().map(Vec::len).sum();
+    let most = FARTHEST * FARTHEST;
+    let residuals = attempt.landmarks.iter().flat_map(|l| &l.residuals_px);
+    let (mut explained, mut cost) = (0, 0.0);
+    for (_, length) in residuals {
+        explained += 1;
+        cost += (f64::from(*length) / unit_px).powi(2).min(most);
+    }
+    let unexplained = all.saturating_sub(explained);
+    cost += most * unexplained as f64;
+    let of_camera = match attempt.moves {
+        CameraMove::Free => 6,
+        CameraMove::Nodal => 3,
+        CameraMove::Locked => 0,
+    } + usize::from(attempt.zooms());
+    let of_point = if attempt.moves == CameraMove::Free {
+        3
+    } else {
+        2
+    };
+    let unknowns = of_camera * attempt.frames.len() + of_point * views.tracks.len();
+    let effective = (all as f64 / ALIKE).max(2.0);
+    cost / ALIKE + unknowns as f64 * effective.ln()
+}
