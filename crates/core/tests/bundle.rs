@@ -10,6 +10,7 @@ use parallax_core::solve::bundle::covariance::certainty;
 use parallax_core::solve::bundle::normal::Linearisation;
 use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::residual::linear;
+use parallax_core::solve::bundle::zoom::RATE_WANDERS;
 use parallax_core::solve::bundle::{
     FOCAL, FreeLens, Loss, Motion, Observation, Problem, Settings, Step, Stop, Zoom, minimise,
 };
@@ -146,6 +147,7 @@ fn zooming(mut problem: Problem) -> Problem {
             .map(|i| 1000.0 + 4.0 * (i * i % 7) as f64)
             .collect(),
         times: (0..cameras).map(uneven).collect(),
+        wanders: RATE_WANDERS,
     });
     problem
 }
@@ -373,6 +375,7 @@ fn a_belief_carries_focal_lengths_and_yields() {
     let mut zoom = Zoom {
         focals_px: (0..7).map(|i| 1000.0 * 1.01f64.powi(i)).collect(),
         times: (0..7).map(f64::from).collect(),
+        wanders: RATE_WANDERS,
     };
     assert!(zoom.cost() < 1e-18, "a steady rate costs nothing");
     zoom.focals_px[3] *= 1.01;

@@ -5,7 +5,8 @@
 //! another up axis or hand where the receiver asked for it; in a left-handed world the camera
 //! looks along its +Z. Pixel positions have the picture's top-left corner as origin. `sigma`
 //! is one standard error along each world axis, null where it is not known. `metres_per_unit` is
-//! null while the world has no scale. `camera` says whether the camera is good, and why not.
+//! null while the world has no scale. `directions_at` is there where the
+//! camera does not travel: points are directions then, set so many units away. `camera` says whether the camera is good, and why not.
 //! It is read by [`crate::camera_reader`], which shares nothing with this file but the schema.
 
 use crate::delivery::{Camera, CameraStanding, Delivery};
@@ -28,6 +29,8 @@ struct File<'a> {
     distortion: Terms,
     metres_per_unit: Option<f64>,
     axes: Receiver,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    directions_at: Option<f64>,
     camera: &'a CameraStanding,
     #[serde(skip_serializing_if = "<[String]>::is_empty")]
     stale: &'a [String],
@@ -104,6 +107,7 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
         },
         metres_per_unit: delivery.scaled.then_some(1.0),
         axes,
+        directions_at: delivery.directions_at,
         camera: &delivery.standing,
         stale: &delivery.stale,
         points: points.collect(),

@@ -13,8 +13,9 @@ use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Orientation, Receiver, StandIn};
-use parallax_core::solve::Attempt;
 use parallax_core::solve::certain::PointCovariance;
+use parallax_core::solve::locked::FAR;
+use parallax_core::solve::{Attempt, CameraMove};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::Track;
 use serde::{Deserialize, Serialize};
@@ -80,6 +81,8 @@ pub struct Delivery<'a> {
     pub cameras: Vec<Camera>,
     /// Landmarks.
     pub points: Vec<Landmark>,
+    /// How far away landmarks were set that are directions, units; `None` where they are places.
+    pub directions_at: Option<f64>,
     /// Stand-ins with the place of their foot.
     pub stand_ins: Vec<(StandIn, WorldPoint)>,
     /// Tracks as they were solved, with what they are called.
@@ -175,6 +178,7 @@ impl<'a> Delivery<'a> {
                 })
                 .collect(),
             points,
+            directions_at: (attempt.moves != CameraMove::Free).then_some(FAR),
             tracks: solved.map(|t| (t, called(t.id))).collect(),
             scaled: orientation.scaled,
             levelled: orientation.levelled,
@@ -231,6 +235,7 @@ impl<'a> Delivery<'a> {
             lens,
             cameras: Vec::new(),
             points: Vec::new(),
+            directions_at: None,
             stand_ins: Vec::new(),
             tracks: Vec::new(),
             scaled: false,
@@ -267,6 +272,13 @@ impl<'a> Delivery<'a> {
             (
                 !self.scaled,
                 "no scale: a unit of the world is no metre".to_owned(),
+            ),
+            (
+                self.directions_at.is_some(),
+                format!(
+                    "landmarks are directions, set {} units away: the camera does not travel",
+                    self.directions_at.unwrap_or_default()
+                ),
             ),
             (
                 !self.levelled,

@@ -6,8 +6,8 @@ use crate::tracking::ShotTracks;
 use crate::{lens, tracking};
 use parallax_core::camera::Pose;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{OrientError, Orientation, StandIn, orient};
-use parallax_core::solve::Attempt;
+use parallax_core::scene::{OrientError, Orientation, Picks, StandIn, orient};
+use parallax_core::solve::{Attempt, CameraMove};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::track::matte::Matte;
 use parallax_core::tracks::Track;
@@ -217,6 +217,9 @@ pub fn attempt_label(shot: &Shot) -> String {
 
 /// The change of world for the picks on an attempt.
 pub fn orientation(attempt: &Attempt, state: &ShotState) -> Result<Orientation, OrientError> {
+    if attempt.moves != CameraMove::Free && state.picks != Picks::default() {
+        return Err(OrientError::Directions);
+    }
     let landmarks: Vec<_> = attempt
         .landmarks
         .iter()

@@ -116,7 +116,9 @@ fn used(
     given: Option<Intrinsics>,
     attempt: Option<&Attempt>,
 ) -> Option<(Intrinsics, Origin)> {
-    let solved = attempt.filter(|a| shot.state.solve_lens && a.has_solved_lens());
+    // Along a zoom a solved lens bends every frame otherwise; one for all there is not.
+    let is_solved = |a: &&Attempt| shot.state.solve_lens && a.has_solved_lens() && !a.zooms();
+    let solved = attempt.filter(is_solved);
     let origin = match source {
         LensSource::Straights => Origin::Straights,
         LensSource::Values => Origin::Values,

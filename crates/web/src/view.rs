@@ -1,10 +1,10 @@
 //! What a page shows of a shot: stations with their one figure, facts, findings, work in progress.
 
 pub mod findings;
+mod moves;
 
 use crate::app::{App, JobStanding};
 use crate::error::ApiError;
-use crate::said::uncertain;
 use crate::tracking::ShotTracks;
 use crate::{flow, lens, photo, tracking};
 use parallax_core::plate::FilmBack;
@@ -194,8 +194,8 @@ impl Everything {
         };
         let (kept, back) = (self.attempt.as_ref()?, flow::film_back(&self.shot));
         let mm = back.focal_mm(kept.attempt.lens.focal_px, kept.attempt.lens.width_px);
-        let differs = (mm / stated_mm - 1.0).abs() > 1e-6;
-        differs.then(|| (stated_mm, focal_of(&kept.attempt, &back)))
+        let differs = (mm / stated_mm - 1.0).abs() > 1e-6 || kept.attempt.zooms();
+        differs.then(|| (stated_mm, moves::focal_of(&kept.attempt, &back)))
     }
 }
 
@@ -312,25 +312,8 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
     let (first, last) = s
         .range
         .unwrap_or((all.shot.plate.first, all.shot.plate.last));
-    let solved = all.attempt.as_ref().map(|a| focal_of(&a.attempt, back));
-    let focal = match (s.focal, solved) {
-        (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
-        (FocalFact::Zooms, _) => "zooms".to_owned(),
-        (FocalFact::Unknown | FocalFact::Stays, Some(solved)) => solved,
-        (FocalFact::Stays, None) => "stays, unknown".to_owned(),
-        (FocalFact::Unknown, None) => "unknown".to_owned(),
-    };
-    let moved = all
-        .attempt
-        .as_ref()
-        .map_or("not known yet".to_owned(), |a| {
-            let word = if a.attempt.parallax_deg >= 2.0 {
-                "parallax ample"
-            } else {
-                "little parallax"
-            };
-            format!("free, {word}")
-        });
+    let solved = all.attempt.as_ref().map(|a| &a.attempt);
+    let focal = moves::focal(s, solved, back);
     let unit = match &all.orientation {
         Some(Ok(o)) if o.scaled => "metre",
         _ => "no scale",
@@ -340,22 +323,8 @@ fn facts(all: &Everything, back: &FilmBack) -> Value {
         "range": format!("{first}–{last}"),
         "size": format!("{}×{}", all.shot.width_px, all.shot.height_px),
         "film_back": film_back_text(&all.shot),
-        "focal": focal, "move": moved, "unit": unit,
+        "focal": focal, "move_found": moves::found(solved), "unit": unit,
     })
-}
-
-/// The focal length of an attempt in words: solved with its error, or as it was given to it.
-fn focal_of(attempt: &Attempt, back: &FilmBack) -> String {
-    let in_mm = |px: f64| back.focal_mm(px, attempt.lens.width_px);
-    let mm = in_mm(attempt.lens.focal_px);
-    let was_solved = attempt
-        .focal_solved
-        .unwrap_or(attempt.focal_sigma_px.is_some());
-    match attempt.focal_sigma_px {
-        Some(sigma) => uncertain(mm, in_mm(sigma), " mm"),
-        None if was_solved => format!("{mm:.2} mm, error unknown"),
-        None => format!("{mm:.2} mm, given"),
-    }
 }
 
 /// Sides of the film back, and whether they are assumed.
@@ -373,7 +342,7 @@ fn solve_figures(a: &Attempt, back: &FilmBack) -> Value {
     json!({
         "rms_px": a.rms_px, "landmarks": a.landmarks.len(), "frames": a.frames.len(), "set_aside": a.set_aside.len(),
         "focal_mm": back.focal_mm(a.lens.focal_px, a.lens.width_px), "focal_px": a.lens.focal_px,
-        "focal_text": focal_of(a, back), "verdict": a.verdict, "reasons": a.reasons(),
+        "focal_text": moves::focal_of(a, back), "move": a.moves, "zooms": a.zooms(), "verdict": a.verdict, "reasons": a.reasons(),
         "focal_sigma_mm": a.focal_sigma_px.map(|s| back.focal_mm(s, a.lens.width_px)),
         "k1": a.lens.distortion.k1, "k2": a.lens.distortion.k2, "parallax_deg": a.parallax_deg,
         "started_from": [a.started_from.0.0, a.started_from.1.0],

@@ -9,7 +9,7 @@
 
 use super::Distortion;
 use crate::camera::Intrinsics;
-use crate::progress::{Checkpoints, Progress};
+use crate::progress::{Checkpoints, Progress, Silent};
 use crate::solve::underway::Underway;
 use crate::solve::{Attempt, Candidates, SolveError, SolveOptions, solve_scene, solve_scene_again};
 use crate::spaces::{LensPoint, TrackId};
@@ -128,6 +128,20 @@ pub fn solve_with_lens(
         ..free
     };
     let attempt = Straightened::of(candidates, lens).solve(&known, from, checkpoints, progress)?;
+    if attempt.zooms() && !options.solve_lens {
+        // The same bending of the picture is another lens at every focal length. Terms that stay are
+        // what can be handed on: solved again with them.
+        let stay = SolveOptions {
+            lens: Intrinsics {
+                distortion: lens.distortion,
+                ..free.lens
+            },
+            moves: Some(attempt.moves),
+            zooms: Some(true),
+            ..free
+        };
+        return solve_scene(candidates, &stay, &Silent, progress);
+    }
     if options.solve_lens {
         solve_scene_again(candidates, &free, &attempt, progress)
     } else {

@@ -78,6 +78,11 @@ pub enum OrientError {
     /// The two landmarks are one place.
     #[error("the two landmarks of the distance are in the same place; pick two that are apart")]
     SamePlace,
+    /// The camera does not travel.
+    #[error(
+        "the camera does not travel, so that landmarks are directions and show neither a ground nor distances; clear what is picked, and the world is as the first camera stood"
+    )]
+    Directions,
 }
 
 /// A solved landmark as orienting needs it: name, place, and how certain that is.

@@ -7,7 +7,7 @@
 //! than half of the features.
 
 use super::bundle::{Loss, Motion, Observation};
-use super::resect::{self, Eye, Unknown};
+use super::resect::{self, Expected, Eye, Unknown};
 use super::two_view::fit_rotation;
 use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
@@ -262,7 +262,7 @@ fn zoomed_misfit_px(
     };
     let unknown = Unknown {
         motion: Motion::Turning,
-        zooms: true,
+        zooms: Some(Expected::NOTHING),
     };
     let loss = Loss::Cauchy(NODAL_PX * views.px_scale);
     let (eye, _) = resect::refine(start, unknown, &sights, loss, 1.0);

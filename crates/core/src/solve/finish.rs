@@ -63,6 +63,7 @@ pub fn finish(
         });
     }
     world.free = options.free_lens();
+    world.is_growing = false;
     let early = Loss::Cauchy(views.in_sigmas(1.0));
     let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
     let stages = [

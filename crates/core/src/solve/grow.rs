@@ -11,8 +11,9 @@
 //! rays are nearly parallel or that misfits as well; the caller judges what is missing. The only
 //! failure of its own is being cancelled.
 
+use super::bundle::zoom::{GROWING_WANDERS, RATE_WANDERS};
 use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Settings, Zoom, minimise, residual};
-use super::resect::{self, Eye, Sight, Unknown};
+use super::resect::{self, Expected, Eye, Sight, Unknown};
 use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
@@ -40,6 +41,9 @@ pub struct World {
     /// where all have that of the lens.
     #[serde(default)]
     pub focals_px: Vec<f64>,
+    /// Whether it still grows, so that focal lengths are held more closely.
+    #[serde(default)]
+    pub is_growing: bool,
     /// By index of the track; directions of unit length where cameras only turn.
     pub points: Vec<Option<Vector3<f64>>>,
     /// Greatest angle between rays, by index of the track.
@@ -60,6 +64,11 @@ pub struct Back {
     pub observations: Vec<(usize, usize)>,
 }
 
+/// A focal length is carried on with the rate over at least so many frames ...
+const RATE_OVER: f64 = 4.0;
+/// ... and is off by so much, as a share, and so much more for each frame (one standard error).
+const LEAST_SIGMA: f64 = 0.003;
+const SIGMA_PER_FRAME: f64 = 0.002;
 /// A position within this of its landmark fits, px at 1280; wide, for the early stages.
 const FIT_PX: f64 = 3.0;
 /// A landmark needs this share of its positions to fit.
@@ -75,6 +84,7 @@ impl World {
             free,
             motion: Motion::Free,
             focals_px: Vec::new(),
+            is_growing: false,
             poses: vec![None; views.frames.len()],
             points: vec![None; views.tracks.len()],
             angles_rad: vec![0.0; views.tracks.len()],
@@ -159,10 +169,33 @@ impl World {
         }
     }
 
-    fn unknown(&self) -> Unknown {
+    /// What is unknown of the camera of a frame: its focal length is expected to go on as it did.
+    fn unknown(&self, views: &Views, frame: usize) -> Unknown {
         Unknown {
             motion: self.motion,
-            zooms: self.zooms(),
+            zooms: self.zooms().then(|| self.expected_focal(views, frame)),
+        }
+    }
+
+    fn expected_focal(&self, views: &Views, frame: usize) -> Expected {
+        let time = |f: usize| f64::from(views.frames[f].0);
+        let mut posed: Vec<usize> = (0..self.poses.len())
+            .filter(|f| self.poses[*f].is_some())
+            .collect();
+        posed.sort_by_key(|f| f.abs_diff(frame));
+        let Some(&near) = posed.first() else {
+            return Expected::NOTHING;
+        };
+        let ln = |f: usize| self.focals_px[f].ln();
+        let gap = (time(frame) - time(near)).abs();
+        // Its rate over about as many frames as it is carried on.
+        let far = posed
+            .iter()
+            .find(|f| (time(**f) - time(near)).abs() >= gap.max(RATE_OVER));
+        let rate = far.map_or(0.0, |&f| (ln(f) - ln(near)) / (time(f) - time(near)));
+        Expected {
+            ln_focal: ln(near) + rate * (time(frame) - time(near)),
+            sigma: LEAST_SIGMA + SIGMA_PER_FRAME * gap,
         }
     }
 
@@ -233,7 +266,7 @@ impl World {
         let loss = Loss::Cauchy(views.in_sigmas(1.5));
         let limit_px = FIT_PX * views.px_scale;
         let near = self.nearest(frame);
-        let unknown = self.unknown();
+        let unknown = self.unknown(views, frame);
         let from_near = near.map(|near| resect::refine(near, unknown, &sights, loss, limit_px));
         let well = |fitting: usize| fitting >= 6 && fitting * 10 >= sights.len() * 7;
         let found = match from_near {
@@ -325,6 +358,11 @@ impl World {
                         .iter()
                         .map(|f| f64::from(views.frames[*f].0))
                         .collect(),
+                    wanders: if self.is_growing {
+                        GROWING_WANDERS
+                    } else {
+                        RATE_WANDERS
+                    },
                 }),
                 free: self.free,
                 poses,

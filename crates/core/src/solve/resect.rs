@@ -5,6 +5,7 @@
 //! the rotation that fits the bearings best ([`super::two_view::fit_rotation`]), then the same
 //! descent. A focal length of its own is found in the descent.
 
+use super::bundle::zoom::RATE_WANDERS;
 use super::bundle::{CAMERA, FOCAL, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::two_view::fit_rotation;
 use crate::camera::{Intrinsics, Pose};
@@ -30,8 +31,29 @@ pub struct Eye {
 pub struct Unknown {
     /// Whether it travels.
     pub motion: Motion,
-    /// Whether its focal length is its own.
-    pub zooms: bool,
+    /// Its own focal length, where it has one.
+    pub zooms: Option<Expected>,
+}
+
+/// What is expected of a focal length.
+#[derive(Clone, Copy, Debug)]
+pub struct Expected {
+    /// Logarithm of it in px.
+    pub ln_focal: f64,
+    /// One standard error of that.
+    pub sigma: f64,
+}
+
+impl Expected {
+    /// Nothing is.
+    pub const NOTHING: Self = Self {
+        ln_focal: 0.0,
+        sigma: f64::INFINITY,
+    };
+
+    fn off(&self, focal_px: f64) -> f64 {
+        (focal_px.ln() - self.ln_focal) / self.sigma
+    }
 }
 
 /// All poses from which three points are seen along three unit bearings.
@@ -146,16 +168,20 @@ pub fn refine(
     let mut problem = Problem {
         motion: unknown.motion,
         lens: start.lens,
-        zoom: unknown.zooms.then(|| Zoom {
+        zoom: unknown.zooms.map(|_| Zoom {
             focals_px: vec![start.lens.focal_px],
             times: vec![0.0],
+            wanders: RATE_WANDERS,
         }),
         free: FreeLens::default(),
         poses: vec![start.pose],
         points: sights.iter().map(|(p, _)| *p).collect(),
         observations,
     };
-    let cost = problem.cost(loss);
+    let expected = unknown.zooms.unwrap_or(Expected::NOTHING);
+    let cost_of =
+        |problem: &Problem| problem.cost(loss) + 0.5 * expected.off(problem.focal_px(0)).powi(2);
+    let cost = cost_of(&problem);
     let damping = Damping {
         first: 1e-4,
         rule: Rule::Factors {
@@ -173,7 +199,7 @@ pub fn refine(
     };
     let step = |eye: &Eye, damping: f64| {
         put(&mut problem, eye);
-        let step = camera_step(&problem, loss, damping)?;
+        let step = camera_step(&problem, &expected, loss, damping)?;
         let (turn, shift) = (
             step.fixed_rows::<3>(0).into(),
             step.fixed_rows::<3>(3).into(),
@@ -187,7 +213,7 @@ pub fn refine(
         put(&mut problem, &at);
         Some(Tried {
             at,
-            cost: problem.cost(loss),
+            cost: cost_of(&problem),
             length: step.norm(),
             foreseen: f64::INFINITY,
         })
@@ -201,7 +227,12 @@ pub fn refine(
     (eye, fitting)
 }
 
-fn camera_step(problem: &Problem, loss: Loss, damping: f64) -> Option<SVector<f64, CAMERA>> {
+fn camera_step(
+    problem: &Problem,
+    expected: &Expected,
+    loss: Loss,
+    damping: f64,
+) -> Option<SVector<f64, CAMERA>> {
     let rotation = problem.poses[0]
         .camera_from_world
         .rotation
@@ -217,6 +248,10 @@ fn camera_step(problem: &Problem, loss: Loss, damping: f64) -> Option<SVector<f6
         normal += l.camera.tr_mul(&l.camera) * weight;
         side += l.camera.tr_mul(&l.residual) * weight;
     }
+    let focal_px = problem.focal_px(0);
+    let slope = 1.0 / (expected.sigma * focal_px);
+    normal[(FOCAL, FOCAL)] += slope * slope;
+    side[FOCAL] += slope * expected.off(focal_px);
     for i in 0..CAMERA {
         normal[(i, i)] *= 1.0 + damping;
         if !problem.slots().contains(&i) {

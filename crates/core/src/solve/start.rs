@@ -123,6 +123,7 @@ fn try_start(
     world.motion = options.motion();
     if options.zooms == Some(true) {
         world.set_zooming();
+        world.is_growing = true;
     }
     let (first, second) = start.frames;
     world.poses[first] = Some(Pose::identity());
@@ -133,7 +134,8 @@ fn try_start(
     if world.point_count() < 12 {
         return None;
     }
-    for frame in helpers(keys, start.frames) {
+    let mut wanted = helpers(keys, start.frames);
+    for &frame in &wanted {
         world.resect(views, frame);
         if world.motion == Motion::Turning {
             world.triangulate(views, 0.0);
@@ -158,7 +160,8 @@ fn try_start(
     if !(0.2 * width..=15.0 * width).contains(&world.lens_at(first).focal_px) {
         return None;
     }
-    let cost = bounded_cost(views, &world);
+    wanted.extend([first, second]);
+    let cost = bounded_cost(views, &world, &wanted);
     Some(Seed {
         world,
         pair: (views.frames[first], views.frames[second]),
@@ -217,19 +220,17 @@ fn helpers(keys: &[usize], (first, second): (usize, usize)) -> Vec<usize> {
     chosen
 }
 
-/// Mean over all positions on the posed frames of r² / (c² + r²); positions of tracks
-/// without a landmark count fully.
-fn bounded_cost(views: &Views, world: &World) -> f64 {
+/// Mean over all positions on the frames that were wanted of r² / (c² + r²); positions of tracks
+/// without a landmark count fully, and so do those on a frame that could not be resected.
+fn bounded_cost(views: &Views, world: &World, wanted: &[usize]) -> f64 {
     let (problem, back) = world.problem(views);
     let scale = SCORE_PX * views.px_scale;
-    let posed = |frame: usize| world.poses[frame].is_some();
     let all: usize = views
         .seen
         .iter()
-        .map(|list| list.iter().filter(|s| posed(s.frame)).count())
+        .map(|list| list.iter().filter(|s| wanted.contains(&s.frame)).count())
         .filter(|&count| count >= 2)
         .sum();
-    // A frame that could not be resected counts as not explained at all.
     let explained: f64 = problem
         .observations
         .iter()

@@ -5,6 +5,7 @@
 //! in front of all cameras: distant features steady the rotation. Of cameras that only turn it is
 //! the direction that fits all rays best.
 
+use super::bundle::zoom::RATE_WANDERS;
 use super::bundle::{FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::views::Seen;
 use crate::camera::{Intrinsics, Pose};
@@ -67,6 +68,7 @@ pub fn triangulate(
         zoom: Some(Zoom {
             focals_px: sights.iter().map(|s| s.focal_px).collect(),
             times: Vec::new(),
+            wanders: RATE_WANDERS,
         }),
         free: FreeLens::default(),
         poses: sights.iter().map(|s| s.pose).collect(),

@@ -35,7 +35,8 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         .iter()
         .map(|f| {
             let matrix: Vec<f64> = change.pose(&f.pose).world_from_camera().iter().copied().collect();
-            json!({ "frame": f.frame.0, "rms": short(f.rms_px, 3), "features": f.features, "matrix": matrix })
+            let focal_px = kept.attempt.lens_at(f).focal_px;
+            json!({ "frame": f.frame.0, "rms": short(f.rms_px, 3), "features": f.features, "focal_px": short(focal_px, 3), "matrix": matrix })
         })
         .collect();
     let points: Vec<Value> = kept
@@ -65,7 +66,7 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     Ok(HttpResponse::Ok().json(json!({
         "cameras": cameras, "points": points, "stand_ins": edges, "grid_m": shot.state.grid_m,
         "levelled": orientation.is_ok_and(|o| o.levelled),
-        "view": [f64::from(lens.width_px) / (2.0 * lens.focal_px), f64::from(lens.height_px) / (2.0 * lens.focal_px)],
+        "size": [lens.width_px, lens.height_px],
     })))
 }
 
@@ -92,7 +93,7 @@ pub async fn overlay(
     let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else {
         return Ok(HttpResponse::Ok().json(json!({})));
     };
-    let (change, lens) = (orientation.change, kept.attempt.lens);
+    let change = orientation.change;
     let landmarks: Vec<_> = kept
         .attempt
         .landmarks
@@ -116,7 +117,7 @@ pub async fn overlay(
         .iter()
         .filter(|f| (frames.from..=last).contains(&f.frame.0))
     {
-        let pose = change.pose(&f.pose);
+        let (pose, lens) = (change.pose(&f.pose), kept.attempt.lens_at(f));
         let seen: Vec<f64> = landmarks
             .iter()
             .filter(|(l, _)| {

@@ -1,11 +1,11 @@
 //! Sentences about a shot, station by station, with their evidence and what mends them.
 
+mod solve;
 mod suspects;
 
 use super::{Everything, Finding, Remedy, THE_SHOT, capital, finding};
 use crate::flow;
 use crate::said::error_alone;
-use parallax_core::solve::{Attempt, Body, Doubt, LensSuspicion, SetAside};
 use parallax_core::spaces::TrackId;
 use parallax_media::movie::MovieFacts;
 use parallax_media::pin::Differences;
@@ -21,18 +21,6 @@ fn name_of(state: &ShotState, track: TrackId) -> String {
         .map_or_else(|| track.to_string(), str::to_owned)
 }
 
-/// Doubts that have a finding of their own, with evidence and remedy.
-fn is_said_below(doubt: &Doubt) -> bool {
-    matches!(
-        doubt,
-        Doubt::LensLeftOut
-            | Doubt::LittleParallax { .. }
-            | Doubt::FocalUncertain { .. }
-            | Doubt::FewFeatures { .. }
-            | Doubt::Rival { .. }
-    )
-}
-
 /// All that can be said of a shot, but for its lens.
 pub(super) fn findings(all: &Everything) -> Vec<Finding> {
     let mut out = plate_findings(all);
@@ -43,7 +31,7 @@ pub(super) fn findings(all: &Everything) -> Vec<Finding> {
             let text = format!("{stated_mm} mm is stated now; this attempt has {solved}.");
             finding("solve", "warn", text)
         }));
-        out.extend(solve_findings(&kept.attempt, stale, &all.shot.state));
+        out.extend(solve::findings(all, &kept.attempt, stale));
     }
     out.extend(orient_findings(all));
     out
@@ -202,179 +190,6 @@ fn of_rates(shot: &Shot) -> Vec<Finding> {
         finding("plate", "bad", text).mended_by(Some(take)),
         finding("plate", "bad", wait).mended_by(Some(keep)),
     ]
-}
-
-fn solve_findings(a: &Attempt, stale: bool, state: &ShotState) -> Vec<Finding> {
-    let mut out = Vec::new();
-    let has_lens = !a.lens.distortion.is_none();
-    if stale {
-        out.push(finding(
-            "solve",
-            "warn",
-            "Tracks, lens or focal length changed since this attempt. Solve again.".to_owned(),
-        ));
-    }
-    out.extend(
-        a.lens_suspicion
-            .map(|lens| suspected_lens(a, &lens, has_lens)),
-    );
-    out.extend(
-        a.doubts
-            .iter()
-            .filter(|doubt| !is_said_below(doubt))
-            .map(|doubt| finding("solve", "warn", format!("{}.", capital(&doubt.to_string())))),
-    );
-    out.extend(of_bodies(a));
-    let against = a
-        .set_aside
-        .iter()
-        .filter(|(_, why)| *why == SetAside::AgainstTheScene)
-        .count();
-    if against > 0 {
-        out.push(finding(
-            "solve",
-            "warn",
-            match against {
-                1 => "1 feature does not move as the scene does (it slips or moves by itself) and takes no part.".to_owned(),
-                n => format!("{n} features do not move as the scene does (they slip or move by themselves) and take no part."),
-            },
-        ));
-    }
-    if let Some(worst) = a
-        .landmarks
-        .iter()
-        .max_by(|x, y| x.rms_px.total_cmp(&y.rms_px))
-    {
-        out.push(finding(
-            "solve",
-            "ok",
-            format!(
-                "Worst feature: {} with {:.2} px.",
-                name_of(state, worst.track),
-                worst.rms_px
-            ),
-        ));
-    }
-    if let Some(weak) = a
-        .frames
-        .iter()
-        .min_by_key(|f| f.features)
-        .filter(|f| f.features < 20)
-    {
-        out.push(finding(
-            "solve",
-            "bad",
-            format!(
-                "Frame {} rests on {} features only. Add features there.",
-                weak.frame, weak.features
-            ),
-        ));
-    }
-    let parallax = if a.parallax_deg >= 2.0 {
-        ("ok", "Parallax is ample")
-    } else {
-        ("warn", "There is little parallax")
-    };
-    out.push(finding(
-        "solve",
-        parallax.0,
-        format!(
-            "{}: median angle {:.1}° between the rays of a feature.",
-            parallax.1, a.parallax_deg
-        ),
-    ));
-    if let Some(sigma) = a.focal_sigma_px {
-        let percent = 100.0 * sigma / a.lens.focal_px;
-        let level = if percent < 1.0 { "ok" } else { "warn" };
-        out.push(finding(
-            "solve",
-            level,
-            format!(
-                "Focal length is certain to {} (one standard error).",
-                error_alone(percent, " %")
-            ),
-        ));
-    }
-    out.push(finding(
-        "solve",
-        "ok",
-        format!(
-            "Begun from frames {} and {}.",
-            a.started_from.0, a.started_from.1
-        ),
-    ));
-    out
-}
-
-fn suspected_lens(a: &Attempt, lens: &LensSuspicion, has_lens: bool) -> Finding {
-    // The robust fit improves by far more than chance even where the root mean square hardly moves.
-    let residual = if lens.rms_px < 0.98 * a.rms_px {
-        format!(
-            "the residual falls from {:.3} to {:.3} px",
-            a.rms_px, lens.rms_px
-        )
-    } else {
-        format!(
-            "the features fit better, with a residual of {:.3} px",
-            lens.rms_px
-        )
-    };
-    let what = if has_lens {
-        "The lens that was given leaves bending that it does not explain"
-    } else {
-        "The lens bends the picture and this solve does not know"
-    };
-    let text = format!(
-        "{what}: with k1 = {:.4}, k2 = {:.4} {}({:.1} px in the corner) {residual} and the focal length changes by {:+.2} %.",
-        lens.k1,
-        lens.k2,
-        if has_lens { "on top of it " } else { "" },
-        lens.corner_px,
-        100.0 * (lens.focal_px / a.lens.focal_px - 1.0)
-    );
-    let remedy = Remedy {
-        label: "Solve the lens along",
-        edit: json!({ "solve_lens": true }),
-        things: None,
-        work: Some("solve_again"),
-    };
-    finding("solve", "warn", text).mended_by(Some(remedy))
-}
-
-/// The other things that move rigidly, each with its tracks to be seen, kept or dropped.
-fn of_bodies(a: &Attempt) -> Vec<Finding> {
-    let is_rival = a.doubts.iter().any(|d| matches!(d, Doubt::Rival { .. }));
-    let Some((scene, others)) = a.bodies.split_first() else {
-        return Vec::new();
-    };
-    let one = |(k, body): (usize, &Body)| {
-        let covers = format!(
-            "{} tracks over {:.0} % of the picture",
-            body.tracks.len(),
-            100.0 * body.cover
-        );
-        let (level, text) = match is_rival && k == 0 {
-            true => (
-                "warn",
-                format!(
-                    "Two things move rigidly and either may be the scene. Solved is the one with {} tracks over {:.0} % of the picture; the other has {covers}. Drop the other if it moves by itself, or take it as the scene.",
-                    scene.tracks.len(),
-                    100.0 * scene.cover
-                ),
-            ),
-            false => (
-                "ok",
-                format!("Something else moves rigidly: {covers}. It takes no part."),
-            ),
-        };
-        let tracks: Vec<u32> = body.tracks.iter().map(|t| t.0).collect();
-        let own = scene.tracks.iter().map(|t| t.0);
-        let instead_of = own.filter(|id| !tracks.contains(id)).collect();
-        finding("solve", level, text)
-            .about(tracks)
-            .instead_of(instead_of)
-    };
-    others.iter().enumerate().map(one).collect()
 }
 
 fn orient_findings(all: &Everything) -> Vec<Finding> {

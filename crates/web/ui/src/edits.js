@@ -62,7 +62,14 @@ export const edits = {
   },
   setFocal(event) {
     const text = event.target.value.trim();
-    return this.edit("state the focal length", { focal: text === "" || text === "unknown" ? "unknown" : /^zoom/i.test(text) ? "zooms" : { mm: Number.parseFloat(text) } });
+    const word = ["unknown", "stays", "zooms"].find((w) => text.toLowerCase().startsWith(w.slice(0, 4)));
+    return this.edit("state the focal length", { focal: text === "" ? "unknown" : (word ?? { mm: Number.parseFloat(text) }) });
+  },
+  moveFact() {
+    return this.s.state.moves ?? "";
+  },
+  setMove(event) {
+    return this.edit("state the move", { moves: event.target.value || null });
   },
   setReceiver(fact, value) {
     return this.edit("state the receiver's axes", { receiver: { [fact]: value } });

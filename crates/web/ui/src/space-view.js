@@ -101,7 +101,7 @@ export class SpaceView {
     this.frustum.clear();
     const camera = this.world?.cameras.find((c) => c.frame === frame);
     if (!camera) return;
-    const [w, h] = this.world.view;
+    const [w, h] = this.world.size.map((side) => side / (2 * camera.focal_px));
     const d = 0.6;
     const corners = [[-w, h], [w, h], [w, -h], [-w, -h]].map(([x, y]) => [x * d, y * d, -d]);
     const edges = corners.flatMap((c, i) => [0, 0, 0, ...c, ...c, ...corners[(i + 1) % 4]]);

@@ -1,12 +1,17 @@
 //! A focal length of its own for each camera, and the belief that it changes smoothly.
 //!
 //! The rate at which the logarithm of the focal length changes wanders: from one frame to the next
-//! by [`RATE_WANDERS`] (one standard error), over longer steps by the root of their length more.
+//! by a stated standard error ([`RATE_WANDERS`] in the end), over longer steps by the root of their
+//! length more.
 //! That is a residual for each three successive cameras. It carries a focal length over frames
 //! that say little and yields to those that say more.
 
 /// One standard error of how much the rate of ln(focal length) changes within a frame, 1/frame.
 pub const RATE_WANDERS: f64 = 0.003;
+
+/// The same while a world grows: with few cameras a zoom is hardly told from a travel along the axis,
+/// and nearly steady zooms are a start from which the freer ones are found.
+pub const GROWING_WANDERS: f64 = 0.0005;
 
 /// Each camera's focal length.
 #[derive(Clone, Debug, PartialEq)]
@@ -15,6 +20,8 @@ pub struct Zoom {
     pub focals_px: Vec<f64>,
     /// When each camera saw what it saw, frames, ascending.
     pub times: Vec<f64>,
+    /// One standard error of how much the rate changes within a frame, 1/frame.
+    pub wanders: f64,
 }
 
 /// What is believed of three successive focal lengths.
@@ -35,7 +42,7 @@ impl Zoom {
             let [f, g, h] = [0, 1, 2].map(|i| self.focals_px[first + i]);
             let [a, b, c] = [0, 1, 2].map(|i| self.times[first + i]);
             let (early, late) = ((b - a).max(1e-9), (c - b).max(1e-9));
-            let scale = 1.0 / (RATE_WANDERS * (0.5 * (c - a)).max(1e-9).sqrt());
+            let scale = 1.0 / (self.wanders * (0.5 * (c - a)).max(1e-9).sqrt());
             Belief {
                 first,
                 residual: scale * ((h / g).ln() / late - (g / f).ln() / early),
