@@ -196,12 +196,17 @@ pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
 }
 
 /// A short name for an attempt: what was known and what was solved.
-pub fn attempt_label(shot: &Shot) -> String {
+pub fn attempt_label(shot: &Shot, attempt: &Attempt) -> String {
     let s = &shot.state;
     let focal = match s.focal {
-        FocalFact::Unknown | FocalFact::Stays => "focal solved".to_owned(),
-        FocalFact::Zooms => "zoom solved".to_owned(),
         FocalFact::Mm(mm) => format!("focal {mm} mm"),
+        _ if attempt.zooms() => "zoom solved".to_owned(),
+        FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => "focal solved".to_owned(),
+    };
+    let moves = match attempt.moves {
+        CameraMove::Free => "",
+        CameraMove::Nodal => "turns, ",
+        CameraMove::Locked => "rests, ",
     };
     let lens = match (s.solve_lens, lens::given(shot)) {
         (true, _) => ", lens solved",
@@ -212,7 +217,7 @@ pub fn attempt_label(shot: &Shot) -> String {
         .limit_px
         .map(|l| format!(", limit {l} px"))
         .unwrap_or_default();
-    format!("{focal}{lens}{limit}")
+    format!("{moves}{focal}{lens}{limit}")
 }
 
 /// The change of world for the picks on an attempt.

@@ -319,7 +319,7 @@ async fn solve_shot(
         Some(id) if again => Some(app.attempt(id).await?),
         _ => None,
     };
-    let (inputs, label) = (flow::solve_inputs(&shot), flow::attempt_label(&shot));
+    let (inputs, about) = (flow::solve_inputs(&shot), shot.clone());
     let of_tracks = format!("{run_id} {inputs} {}", flow::following(&shot).hand_inputs());
     let left = Arc::new(app.underway(shot.id, "solve", &of_tracks));
     let underway = left.clone();
@@ -339,6 +339,7 @@ async fn solve_shot(
         })
     })
     .await?;
+    let label = flow::attempt_label(&about, &attempt);
     app.store
         .keep_attempt(job.shot_id, run_id, &label, &inputs, &attempt)
         .await?;

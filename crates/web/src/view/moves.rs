@@ -49,7 +49,7 @@ pub fn focal_of(attempt: &Attempt, back: &FilmBack) -> String {
     let mm = in_mm(attempt.lens.focal_px);
     if attempt.zooms() {
         let last = attempt.frames.last().map(|f| attempt.lens_at(f).focal_px);
-        return format!("{mm:.1} to {:.1} mm, zooms", last.map_or(mm, in_mm));
+        return format!("{mm:.1}–{:.1} mm", last.map_or(mm, in_mm));
     }
     let was_solved = attempt
         .focal_solved
