@@ -70,14 +70,6 @@ fn said(arguments: &[&str]) -> Result<Value, String> {
     }
 }
 
-/// The stated standard error of the focal length, percent.
-fn stated_percent(report: &str) -> f64 {
-    let text = std::fs::read_to_string(report).unwrap_or_default();
-    let report: Value = serde_json::from_str(&text).unwrap_or_default();
-    let of = |name: &str| report["solve"][name].as_f64().unwrap_or(f64::NAN);
-    100.0 * of("focal_sigma_px") / of("focal_px")
-}
-
 /// What came out of a trial.
 enum Outcome {
     Right { good: bool },
@@ -128,11 +120,20 @@ fn tried(drawn: &Drawn, folder: &Path) -> Outcome {
     let truth = at(&format!("trial-{seed}.truth.json"));
     let compared = said(&["compare", &at("o/camera.json"), &truth]).unwrap_or_default();
     let off_px = compared["rms_px_at_1280"].as_f64().unwrap_or(f64::INFINITY);
+    let text = std::fs::read_to_string(at("o/report.json")).unwrap();
+    let report: Value = serde_json::from_str(&text).unwrap();
+    let stated = |name: &str| report["solve"][name].as_f64().unwrap_or(f64::NAN);
     let good = matched["verdict"] == "good";
     println!(
-        "{what}: {off_px:.2} px, focal {:+.2} % (±{:.2}), {}{}, {}, {seconds:.1} s",
+        "{what}: {off_px:.2} px, focal {:+.2} % (±{:.2}){}, {}{}, {}, {seconds:.1} s",
         compared["focal_percent"].as_f64().unwrap_or(f64::NAN),
-        stated_percent(&at("o/report.json")),
+        100.0 * stated("focal_sigma_px") / stated("focal_px"),
+        report["solve"]["slip_px"]
+            .as_f64()
+            .map_or_else(String::new, |px| format!(
+                ", slip {:.2} px forecast",
+                2.0 * px
+            )),
         matched["move"].as_str().unwrap_or("?"),
         match matched["zooms"] == true {
             true => " zooming",

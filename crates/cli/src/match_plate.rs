@@ -296,6 +296,7 @@ fn report(
             "distortion": lens.distortion,
             "radial_sigma": attempt.radial_sigma,
             "lens_suspicion": attempt.lens_suspicion,
+            "slip_px": attempt.slip_px,
             "parallax_deg": attempt.parallax_deg,
             "started_from": [attempt.started_from.0.0, attempt.started_from.1.0],
         },

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 use nalgebra::{DMatrix, DVector, Point3, UnitQuaternion, Vector3};
+use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::Distortion;
 use parallax_core::progress::Silent;
@@ -14,6 +15,7 @@ use parallax_core::solve::bundle::zoom::RATE_WANDERS;
 use parallax_core::solve::bundle::{
     FOCAL, FreeLens, Loss, Motion, Observation, Problem, Settings, Step, Stop, Zoom, minimise,
 };
+use parallax_core::solve::forecast::slip_px;
 use parallax_core::spaces::WorldPoint;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -585,6 +587,62 @@ fn stated_errors_of_a_turning_camera_are_honest(#[values(false, true)] zooms: bo
         "turn: {:.2}",
         mean(&turns)
     );
+}
+
+/// Over many draws of the noise, things of true proportions slip as far as is forecast: a narrow walk
+/// past a shallow set, in which the focal length is what is known least.
+#[test]
+fn the_forecast_of_slip_is_honest() {
+    const DRAWS: u64 = 24;
+    let mut squares = Vec::new();
+    for seed in 0..DRAWS {
+        let truth = walk(8, 150, 6, 0.0, 21);
+        let mut problem = walk(8, 150, 6, 1.0, 21);
+        let mut random = fastrand::Rng::with_seed(9000 + seed);
+        for (o, exact) in problem.observations.iter_mut().zip(&truth.observations) {
+            let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
+            o.px = exact
+                .px
+                .moved(nalgebra::Vector2::new(normal(), normal()) * SIGMA_PX);
+        }
+        problem.free.radial_terms = 0;
+        rest(&mut problem, Loss::Squares);
+        let stated = certainty(&problem, Loss::Squares).unwrap();
+        let forecast_px = slip_px(&problem, &stated).unwrap();
+        let sights: Vec<Sight> = truth
+            .observations
+            .iter()
+            .map(|o| Sight {
+                lens: problem.lens,
+                pose: problem.poses[o.camera as usize],
+                point: WorldPoint(truth.points[o.point as usize].into()),
+                px: o.px,
+            })
+            .collect();
+        let places = |p: &Problem| -> Vec<WorldPoint> {
+            p.points.iter().map(|x| WorldPoint((*x).into())).collect()
+        };
+        let start = Similarity::fitting(&places(&truth), &places(&problem)).unwrap();
+        let change = registered(start, &sights);
+        let slip_px = registration::rms_px(&change, &sights);
+        squares.push((slip_px / forecast_px).powi(2));
+    }
+    // Chi-squared of one degree, and some more for what else is uncertain.
+    let mean = squares.iter().sum::<f64>() / DRAWS as f64;
+    assert!(
+        (0.4..2.5).contains(&mean),
+        "slips {mean:.2} times what is said"
+    );
+}
+
+/// A focal length that is given lets nothing slip on its account.
+#[test]
+fn a_given_focal_length_forecasts_no_slip() {
+    let mut problem = of_kind(Motion::Free, false, 0.0);
+    problem.free.focal = false;
+    let stated = certainty(&problem, Loss::Squares).unwrap();
+    assert!(stated.by_focal.is_none());
+    assert_eq!(slip_px(&problem, &stated), None);
 }
 
 /// The similarity that takes a solve into the world of the truth by its first and its farthest

@@ -5,9 +5,10 @@
 //! the true cameras see them (Gauss-Newton on seven numbers, started from camera centres and
 //! directions); what is left is the error that CG would show.
 
-use nalgebra::{DMatrix, DVector, SMatrix, SVector, UnitQuaternion, Vector3};
+use nalgebra::{UnitQuaternion, Vector3};
+use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
-use parallax_core::spaces::{PlatePx, WorldPoint};
+use parallax_core::spaces::PlatePx;
 use parallax_formats::camera_reader::CameraFile;
 
 /// What is left after the best alignment.
@@ -27,13 +28,6 @@ pub struct Difference {
     pub frames: usize,
     /// Largest turn between solved and true camera, degrees.
     pub worst_turn_deg: f64,
-}
-
-struct Sight {
-    lens: Intrinsics,
-    pose: Pose,
-    point: WorldPoint,
-    px: PlatePx,
 }
 
 /// Holds a solved camera file against the truth. `None` when they share fewer than three
@@ -78,12 +72,12 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
     if sights.is_empty() {
         return None;
     }
-    let change = aligned(start(&pairs)?, &sights);
+    let change = registered(start(&pairs)?, &sights);
     let distances: Vec<f64> = sights
         .iter()
-        .map(|s| residual(&change, s).map_or(1e3, |r| r.norm()))
+        .map(|s| s.residual(&change).map_or(1e3, |r| r.norm()))
         .collect();
-    let rms_px = (distances.iter().map(|d| d * d).sum::<f64>() / distances.len() as f64).sqrt();
+    let rms_px = registration::rms_px(&change, &sights);
     let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| {
         change.pose(t).turn_to_rad(s).to_degrees()
     };
@@ -139,61 +133,4 @@ fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
         scale,
         translation: ms - rotation * mt * scale,
     })
-}
-
-fn residual(change: &Similarity, s: &Sight) -> Option<nalgebra::Vector2<f64>> {
-    s.lens
-        .project(&s.pose, &change.point(&s.point))
-        .map(|px| px.offset_from(s.px))
-}
-
-fn changed(base: &Similarity, by: &SVector<f64, 7>) -> Similarity {
-    Similarity {
-        rotation: UnitQuaternion::new(Vector3::new(by[0], by[1], by[2])) * base.rotation,
-        translation: base.translation + Vector3::new(by[3], by[4], by[5]),
-        scale: base.scale * by[6].exp(),
-    }
-}
-
-fn aligned(mut change: Similarity, sights: &[Sight]) -> Similarity {
-    let residuals = |c: &Similarity| -> DVector<f64> {
-        DVector::from_iterator(
-            2 * sights.len(),
-            sights
-                .iter()
-                .flat_map(|s| residual(c, s).map_or([0.0; 2], |r| [r.x, r.y])),
-        )
-    };
-    let mut damping = 1e-3;
-    let mut base = residuals(&change);
-    for _ in 0..40 {
-        let mut jacobian = DMatrix::zeros(base.len(), 7);
-        for k in 0..7 {
-            let mut by = SVector::<f64, 7>::zeros();
-            by[k] = 1e-6;
-            jacobian.set_column(k, &((residuals(&changed(&change, &by)) - &base) / 1e-6));
-        }
-        let mut normal =
-            SMatrix::<f64, 7, 7>::from_iterator(jacobian.tr_mul(&jacobian).iter().copied());
-        let side = SVector::<f64, 7>::from_iterator(jacobian.tr_mul(&base).iter().copied());
-        for k in 0..7 {
-            normal[(k, k)] *= 1.0 + damping;
-        }
-        let Some(factor) = normal.cholesky() else {
-            break;
-        };
-        let next = changed(&change, &-factor.solve(&side));
-        let trial = residuals(&next);
-        if trial.norm_squared() < base.norm_squared() {
-            let done = base.norm_squared() - trial.norm_squared() < 1e-9 * base.norm_squared();
-            (change, base) = (next, trial);
-            damping *= 0.2;
-            if done {
-                break;
-            }
-        } else {
-            damping *= 10.0;
-        }
-    }
-    change
 }

@@ -37,6 +37,12 @@ impl Intrinsics {
         Self { focal_px, ..self }
     }
 
+    /// Whether a position lies within the picture.
+    pub fn holds(&self, px: PlatePx) -> bool {
+        let (width, height) = (f64::from(self.width_px), f64::from(self.height_px));
+        (0.0..=width).contains(&px.x) && (0.0..=height).contains(&px.y)
+    }
+
     /// Where an undistorted direction falls in the plate.
     pub fn plate_px(&self, direction: LensPoint) -> PlatePx {
         let d = self.distortion.distort(direction);

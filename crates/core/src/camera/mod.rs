@@ -6,6 +6,7 @@
 
 mod intrinsics;
 mod pose;
+pub mod registration;
 mod similarity;
 
 pub use intrinsics::Intrinsics;

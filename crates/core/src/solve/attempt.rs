@@ -137,6 +137,10 @@ pub struct Attempt {
     /// A zoom that the solve did not have and that would explain what is left.
     #[serde(default)]
     pub zoom_suspicion: Option<ZoomSuspicion>,
+    /// How far CG of true proportions would slip for one standard error of the focal length, px rms;
+    /// `None` where that was given, or is not known.
+    #[serde(default)]
+    pub slip_px: Option<f64>,
     /// Cameras, ascending by frame.
     pub frames: Vec<SolvedFrame>,
     /// Landmarks, ascending by track.

@@ -39,6 +39,11 @@ pub enum Doubt {
         /// One standard error, percent of the focal length.
         percent: f64,
     },
+    /// CG of true proportions is expected to slip.
+    Slips {
+        /// Root mean square for one standard error of the focal length, px.
+        px: f64,
+    },
     /// The evidence does not determine camera, lens and landmarks, so that no error can be stated.
     Undetermined,
     /// Landmarks miss what was followed by much.
@@ -86,6 +91,10 @@ impl fmt::Display for Doubt {
                 f,
                 "the focal length is uncertain by {percent:.1} % (one standard error)"
             ),
+            Self::Slips { px } => write!(
+                f,
+                "CG of true proportions may slip by {px:.1} px (one standard error), since the focal length is not known better; state it if you know it, or add features at other depths"
+            ),
             Self::Undetermined => write!(
                 f,
                 "the evidence does not determine everything that was solved, so that no errors can be stated"
@@ -121,6 +130,8 @@ impl fmt::Display for Doubt {
 const FEW_FEATURES: usize = 12;
 /// Above this standard error a focal length is vague, share.
 const VAGUE_FOCAL: f64 = 0.02;
+/// Above this slip CG is seen to swim, px at 1280.
+const MOST_SLIP_PX: f64 = 0.5;
 /// Above this residual features are missed by much, px at 1280.
 const LARGE_RMS_PX: f64 = 0.6;
 /// Below this angle there is little parallax, degrees.
@@ -145,6 +156,11 @@ pub struct Figures<'a> {
     pub parallax_deg: Option<f64>,
     /// Whether a lens is suspected that was left out.
     pub lens_suspected: bool,
+    /// How far CG would slip for one standard error of the focal length, px at 1280, where that was
+    /// solved.
+    pub slip_px_at_1280: Option<f64>,
+    /// The same, px of the plate.
+    pub slip_px: Option<f64>,
     /// A zoom that is suspected and was left out.
     pub zoom: Option<ZoomSuspicion>,
     /// Whether the adjustment came to rest.
@@ -180,6 +196,11 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
     {
         let percent = 100.0 * sigma_px / focal_px;
         out.push(Doubt::FocalUncertain { percent });
+    }
+    if let (Some(at_1280), Some(px)) = (figures.slip_px_at_1280, figures.slip_px)
+        && at_1280 > MOST_SLIP_PX
+    {
+        out.push(Doubt::Slips { px });
     }
     if figures.rms_px_at_1280 > LARGE_RMS_PX {
         let rms_px = figures.rms_px;
@@ -240,6 +261,8 @@ mod tests {
             parallax_deg: Some(5.0),
             lens_suspected: false,
             zoom: None,
+            slip_px_at_1280: Some(0.1),
+            slip_px: Some(0.1),
             converged: true,
         }
     }
@@ -256,6 +279,10 @@ mod tests {
     #[case::vague(
         |f: &mut Figures<'_>| f.focal_px = Some((1000.0, Some(40.0))),
         Some(Doubt::FocalUncertain { percent: 4.0 })
+    )]
+    #[case::slip(
+        |f: &mut Figures<'_>| { f.slip_px_at_1280 = Some(0.6); f.slip_px = Some(0.9) },
+        Some(Doubt::Slips { px: 0.9 })
     )]
     #[case::turning(|f: &mut Figures<'_>| f.parallax_deg = None, None)]
     #[case::zoom(

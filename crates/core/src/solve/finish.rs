@@ -10,6 +10,7 @@ use super::bundle::covariance::{Certainty, certainty};
 use super::bundle::{Loss, Motion, Stop};
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
+use super::forecast;
 use super::grow::{Back, World};
 use super::lens_check;
 use super::locked::FAR;
@@ -274,6 +275,9 @@ fn state(
             either => either,
         }
     });
+    let slip_px = certain
+        .as_ref()
+        .and_then(|c| forecast::slip_px(&problem, c));
     let parallax_deg = median_parallax_deg(&landmarks);
     let travels = moved.motion == Motion::Free;
     let doubts = doubts::raised(&Figures {
@@ -286,6 +290,8 @@ fn state(
         parallax_deg: travels.then_some(parallax_deg),
         lens_suspected: lens_suspicion.is_some(),
         zoom: zoom_suspicion,
+        slip_px_at_1280: slip_px.map(|px| px / views.px_scale),
+        slip_px,
         converged: ended.converged,
     });
     Attempt {
@@ -302,6 +308,7 @@ fn state(
         lens_solved: options.solve_lens,
         lens_suspicion,
         zoom_suspicion,
+        slip_px,
         frames,
         landmarks,
         set_aside: set_aside(views, &moved, ended.above_limit),

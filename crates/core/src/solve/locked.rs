@@ -56,6 +56,8 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         parallax_deg: None,
         lens_suspected: false,
         zoom: None,
+        slip_px_at_1280: None,
+        slip_px: None,
         converged: true,
     });
     Ok(Attempt {
@@ -67,6 +69,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         lens_solved: false,
         lens_suspicion: None,
         zoom_suspicion: None,
+        slip_px: None,
         tried: Vec::new(),
         started_from: (views.frames[0], views.frames[0]),
         frames,

@@ -23,6 +23,7 @@ pub mod certain;
 pub mod doubts;
 pub mod evidence;
 pub mod finish;
+pub mod forecast;
 pub mod grow;
 pub mod lens_check;
 pub mod locked;
@@ -282,5 +283,9 @@ pub fn solve_again(
         stage: Stage::of_finish(),
     };
     // Soon done: it is begun anew when it is interrupted.
-    finish::finish(&views, options, underway, &Silent, progress)
+    let again = finish::finish(&views, options, underway, &Silent, progress)?;
+    Ok(Attempt {
+        tried: from.tried.clone(),
+        ..again
+    })
 }

@@ -17,9 +17,9 @@
 //! Fails where the evidence does not determine all unknowns; nothing that is not finite is stated.
 
 use super::normal::{Linearisation, PointCoupling};
-use super::reduced::Structure;
+use super::reduced::{ReducedStep, Structure};
 use super::selected_inverse::{Reader, SelectedInverse};
-use super::{FOCAL, Loss, MOST_SHARED, Motion, Problem};
+use super::{FOCAL, Loss, MOST_SHARED, Motion, Problem, Step};
 use faer::sparse::SparseColMat;
 use nalgebra::{Matrix3, Matrix6};
 use rayon::prelude::*;
@@ -37,6 +37,9 @@ pub struct Certainty {
     pub cameras: Vec<Matrix6<f64>>,
     /// Standard error of each camera's own focal length, px; empty where it has none.
     pub focals_px: Vec<f64>,
+    /// What all unknowns change by when the focal length (the mean of all, where it changes) is off by
+    /// one standard error; `None` where it is given.
+    pub by_focal: Option<Step>,
     /// Variance factor: 1 when residuals are as large as the tracks' covariances say.
     pub variance_factor: f64,
 }
@@ -45,10 +48,14 @@ pub struct Certainty {
 pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let structure = Structure::of(problem)?;
     let linearisation = Linearisation::at(problem, loss);
-    let (system, _) = linearisation.reduce(problem, &structure, 0.0);
+    let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
     let factor = variance_factor(problem, loss, &linearisation);
     let gauge = Gauge::of(problem, &structure)?;
-    let inverse = SelectedInverse::of(&gauge.fixed(structure.matrix(&system)))?;
+    let matrix = gauge.fixed(structure.matrix(&system));
+    let inverse = SelectedInverse::of(&matrix)?;
+    let by_focal = along_focal(problem, &structure, &matrix, factor).map(|step| {
+        linearisation.substitute(problem, &eliminated.at_rest(), step.cameras, step.shared)
+    });
     let first_shared = structure.first_shared();
     let mut reader = inverse.reader();
     let mut shared = [0.0; MOST_SHARED];
@@ -88,8 +95,39 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
         points,
         cameras,
         focals_px,
+        by_focal,
         variance_factor: factor,
     })
+}
+
+/// The step of cameras and lens that goes with one standard error of the focal length: for a linear
+/// functional g of the unknowns it is S⁻¹ g / √(gᵀ S⁻¹ g).
+fn along_focal(
+    problem: &Problem,
+    structure: &Structure,
+    matrix: &SparseColMat<usize, f64>,
+    factor: f64,
+) -> Option<ReducedStep> {
+    let own: Vec<usize> = (0..problem.poses.len())
+        .filter_map(|camera| structure.row(camera, FOCAL))
+        .collect();
+    let rows = match (own.is_empty(), problem.free.focal) {
+        (false, _) => own,
+        (true, true) => vec![structure.first_shared()],
+        (true, false) => return None,
+    };
+    let share = 1.0 / rows.len() as f64;
+    let mut side = faer::Mat::<f64>::zeros(structure.size(), 1);
+    rows.iter().for_each(|row| side[(*row, 0)] = share);
+    let mut step = structure.step_of(matrix, &side)?;
+    let variance = match problem.zoom.is_some() {
+        true => share * step.cameras.iter().map(|c| c[FOCAL]).sum::<f64>(),
+        false => step.shared[0],
+    };
+    let scale = (factor / variance).sqrt();
+    step.cameras.iter_mut().flatten().for_each(|v| *v *= scale);
+    step.shared.iter_mut().for_each(|v| *v *= scale);
+    scale.is_finite().then_some(step)
 }
 
 fn variance_factor(problem: &Problem, loss: Loss, linearisation: &Linearisation) -> f64 {

@@ -48,6 +48,16 @@ pub struct Eliminated {
     side: Vec<Vector3<f64>>,
 }
 
+impl Eliminated {
+    /// For points that only follow their cameras, as at a minimum.
+    pub fn at_rest(mut self) -> Self {
+        self.side
+            .iter_mut()
+            .for_each(|side| *side = Vector3::zeros());
+        self
+    }
+}
+
 impl Linearisation {
     /// Residuals and derivatives of all observations.
     pub fn at(problem: &Problem, loss: Loss) -> Self {

@@ -114,10 +114,7 @@ impl Structure {
 
     /// Solves `system * step = -side`. `None` when the matrix is not positive definite.
     pub fn solve(&self, system: &ReducedSystem) -> Option<ReducedStep> {
-        let matrix = self.matrix(system);
-        let factor =
-            Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
-        let size = self.first_shared() + self.shared;
+        let size = self.size();
         let mut side = faer::Mat::<f64>::zeros(size, 1);
         for (camera, part) in system.camera_side.iter().enumerate() {
             for (at, slot) in self.slots.iter().enumerate() {
@@ -127,8 +124,24 @@ impl Structure {
         for i in 0..self.shared {
             side[(self.first_shared() + i, 0)] = -system.shared_side[i];
         }
-        let solution = factor.solve(&side);
-        let finite = (0..size).all(|i| solution[(i, 0)].is_finite());
+        self.step_of(&self.matrix(system), &side)
+    }
+
+    /// How many unknowns there are.
+    pub fn size(&self) -> usize {
+        self.first_shared() + self.shared
+    }
+
+    /// Solves `matrix * step = side` for a lower triangle of this structure.
+    pub fn step_of(
+        &self,
+        matrix: &SparseColMat<usize, f64>,
+        side: &faer::Mat<f64>,
+    ) -> Option<ReducedStep> {
+        let factor =
+            Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
+        let solution = factor.solve(side);
+        let finite = (0..self.size()).all(|i| solution[(i, 0)].is_finite());
         finite.then(|| {
             let of = |camera, slot| self.row(camera, slot).map_or(0.0, |row| solution[(row, 0)]);
             let cameras = (0..self.cameras)

@@ -254,8 +254,11 @@ fn of_focal(a: &Attempt, back: &FilmBack) -> Vec<Finding> {
         } else {
             ""
         };
+        let slip = a.slip_px.map_or_else(String::new, |px| {
+            format!("; CG of true proportions slips by {px:.2} px for it")
+        });
         let text = format!(
-            "Focal length is certain to {} (one standard error){least}.",
+            "Focal length is certain to {} (one standard error){least}{slip}.",
             error_alone(percent, " %")
         );
         out.push(finding("solve", level, text));
