@@ -20,6 +20,7 @@ pub mod attempt;
 pub mod bodies;
 pub mod bundle;
 pub mod certain;
+pub mod curves;
 pub mod doubts;
 pub mod evidence;
 pub mod finish;

@@ -15,7 +15,7 @@ pub mod upload;
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 47] = [
+pub const ROUTES: [(&str, &str); 48] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -33,6 +33,7 @@ pub const ROUTES: [(&str, &str); 47] = [
     ("GET", "/api/shots/{shot}/cached"),
     ("GET", "/api/shots/{shot}/tracks"),
     ("GET", "/api/shots/{shot}/world"),
+    ("GET", "/api/shots/{shot}/curves"),
     ("GET", "/api/shots/{shot}/overlay"),
     ("GET", "/api/shots/{shot}/camera"),
     ("POST", "/api/shots/{shot}/tracks"),
@@ -92,6 +93,7 @@ pub fn routes(config: &mut ServiceConfig) {
         .route("/api/shots/{shot}/tracks", web::get().to(tracks::list))
         .route("/api/shots/{shot}/tracks", web::post().to(tracks::note))
         .route("/api/shots/{shot}/world", web::get().to(results::world))
+        .route("/api/shots/{shot}/curves", web::get().to(results::curves))
         .route("/api/shots/{shot}/overlay", web::get().to(results::overlay))
         .route("/api/shots/{shot}/camera", web::get().to(results::camera))
         .route("/api/shots/{shot}/tracks.csv", web::get().to(tracks::csv))

@@ -8,6 +8,7 @@ use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::project_edge;
 use parallax_core::scene::shapes::{Edge, ground_grid};
+use parallax_core::solve::curves::{Curve, Curves};
 use parallax_core::spaces::WorldPoint;
 use parallax_formats::camera_json;
 use parallax_formats::delivery::{Delivery, DeliveryError, STALE};
@@ -67,6 +68,34 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         "cameras": cameras, "points": points, "stand_ins": edges, "grid_m": shot.state.grid_m,
         "levelled": orientation.is_ok_and(|o| o.levelled),
         "size": [lens.width_px, lens.height_px],
+    })))
+}
+
+/// How the camera runs over time, each quantity with its errors and spikes; focal lengths in mm.
+pub async fn curves(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let shot = app.store.shot(*shot).await?;
+    let Some(id) = shot.state.attempt else {
+        return Ok(HttpResponse::Ok().json(json!({ "frames": [] })));
+    };
+    let kept = app.attempt(id).await?;
+    let orientation = flow::orientation(&kept.attempt, &shot.state);
+    let change = orientation.map_or_else(|_| Similarity::identity(), |o| o.change);
+    let curves = Curves::of(&kept.attempt, &change);
+    let back = flow::film_back(&shot);
+    let mm = |px: f64| back.focal_mm(px, shot.width_px);
+    let one = |c: &Curve, scale: &dyn Fn(f64) -> f64| {
+        let rounded =
+            |list: &[f64]| -> Vec<f64> { list.iter().map(|v| short(scale(*v), 5)).collect() };
+        json!({ "values": rounded(&c.values), "sigma": rounded(&c.sigma), "spikes": c.spikes })
+    };
+    let plain = |c: &Curve| one(c, &|v| v);
+    let frames: Vec<i32> = curves.frames.iter().map(|f| f.0).collect();
+    Ok(HttpResponse::Ok().json(json!({
+        "frames": frames,
+        "residual_px": plain(&curves.residual_px),
+        "position": curves.position.iter().map(plain).collect::<Vec<_>>(),
+        "rotation_deg": curves.rotation_deg.iter().map(plain).collect::<Vec<_>>(),
+        "focal_mm": one(&curves.focal_px, &mm),
     })))
 }
 

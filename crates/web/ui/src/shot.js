@@ -42,6 +42,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
   selectionSeen: 0,
   cachedCount: 0,
   metres: "",
+  curve: "residual",
   box: { w: "0.5", h: "0.5", d: "0.5", name: "box" },
   ...edits,
   ...player,
@@ -109,11 +110,11 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     this.s = next;
     this.followLens();
     this.lookAnew();
-    const { run, attempt, culled, kept_movers, picks, stand_ins, grid_m, hands, notes, range } = next.state;
+    const { run, attempt, culled, kept_movers, picks, stand_ins, grid_m, hands, notes, range, film_back } = next.state;
     const drawn = next.state.mattes.filter((m) => m.source.kind === "drawn");
     // Legs of hand tracks arrive, and suspects change, when their work ends.
     const ended = next.jobs.find((j) => (j.kind === "hand" || j.kind === "judge") && j.state === "done");
-    const world = JSON.stringify([attempt, picks, stand_ins, grid_m]);
+    const world = JSON.stringify([attempt, picks, stand_ins, grid_m, film_back]);
     const tracks = JSON.stringify([run, attempt, culled, kept_movers, hands, notes, drawn, range, ended?.id]);
     if (this.versions.tracks !== tracks) {
       this.versions.tracks = tracks;
@@ -127,7 +128,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
       // What was drawn stays until the new drawing is here.
       this.data.before = this.data.overlay;
       this.data.overlay = new Map();
-      this.data.world = await get(`/api/shots/${this.id}/world`);
+      [this.data.world, this.data.curves] = await Promise.all([get(`/api/shots/${this.id}/world`), get(`/api/shots/${this.id}/curves`)]);
       if (this.data.world.points.length && !this.hadWorld && this.spaceView) this.spaceMode = "third";
       this.hadWorld = this.data.world.points.length > 0;
       this.spaceView?.show(this.data.world, this.frame, this.data.selected);
@@ -269,11 +270,16 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     for (let f = frame; f <= frame + OVERLAY_FRAMES; f++) this.data.overlay.set(f, answer[f] ?? null);
     this.redraw();
   },
+  chooseCurve(event) {
+    this.curve = event.target.value;
+    this.strip.draw();
+  },
   stripData() {
     return {
       first: this.s.plate.first, last: this.s.plate.last, from: this.first, to: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
       tracks: this.sorted(), cameras: this.data.world.cameras, selected: this.data.selected, keys: this.hand?.keys.map((k) => k.frame) ?? [],
       version: `${this.data.listed?.wanted} ${this.s.plate.first} ${this.s.plate.last}`,
+      curve: this.curve, curves: this.data.curves, unit: this.s.facts.unit === "metre" ? "m" : "units",
       chart: ["solve", "orient", "proof", "deliver"].includes(this.station) ? "px" : "lifelines",
     };
   },

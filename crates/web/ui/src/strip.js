@@ -1,5 +1,6 @@
-// The time strip: frames, cached range, keys, lifelines or px per frame, playhead.
+// The time strip: frames, cached range, keys, lifelines or curves of the camera, playhead.
 import { css } from "./colour.js";
+import { drawCurves } from "./curves.js";
 import { Lifelines } from "./track-layers.js";
 
 const LEFT = 64;
@@ -93,7 +94,7 @@ export class Strip {
     const d = this.data();
     const x = (frame) => this.x(frame, d);
     this.ruler(d, x, width, height);
-    if (d.chart === "px" && d.cameras.length) this.errors(d, x, height);
+    if (d.chart === "px" && d.cameras.length) this.camera(d, x, height);
     else if (d.tracks.length) this.lifelines(d, x, width, height);
     this.handles(d, x, width, height);
     ctx.fillStyle = css("--chosen");
@@ -115,6 +116,11 @@ export class Strip {
     ctx.fillStyle = css("--active");
     const wide = Math.max(1.5, x(d.first + 1) - x(d.first));
     for (let f = d.first; f <= d.last; f++) if (d.cached(f)) ctx.fillRect(x(f) - wide / 2, 15, wide, 2.5);
+  }
+
+  /** The curve that was chosen, else px per frame. */
+  camera(d, x, height) {
+    if (!drawCurves(this.ctx, d, x, height)) this.errors(d, x, height);
   }
 
   errors(d, x, height) {
