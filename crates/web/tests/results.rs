@@ -3,6 +3,8 @@
 
 mod running;
 
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::trial::{Move, Trial};
 use parallax_formats::delivery::unzipped;
 use running::{opened, small_plate, start};
 use serde_json::{Value, json};
@@ -159,4 +161,87 @@ async fn a_shot_with_a_damaged_attempt_opens_and_says_so() {
     assert!(view["state"]["attempt"].is_null());
     assert!(!view["findings"].to_string().contains("damaged"));
     again.end().await;
+}
+
+/// A turn on the spot with a zoom is found to be one, told as one and handed on by frame.
+#[actix_web::test]
+async fn a_turn_with_a_zoom_is_found_told_and_delivered() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let trial = Trial {
+        camera: Move::Turn,
+        zoom: 1.2,
+        ..Trial::small(24)
+    };
+    plates::write(
+        &trial.take(),
+        &root.path().join("walk"),
+        Coding::Png,
+        |_| {},
+    )
+    .unwrap();
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    assert_eq!(server.edit(shot, facts).await.0, 200);
+    server.work(shot, "track").await;
+    let view = server.work(shot, "solve").await;
+    assert_eq!(view["solve"]["move"], "nodal", "{}", view["jobs"]);
+    assert_eq!(view["solve"]["zooms"], true);
+    assert_eq!(view["facts"]["move_found"], "found: turns on the spot");
+    let said = view["findings"].to_string();
+    for sentence in [
+        "turns on the spot",
+        "The focal length changes",
+        "Landmarks are directions",
+    ] {
+        assert!(said.contains(sentence), "{said}");
+    }
+    let (_, curves) = server.get(&format!("/api/shots/{shot}/curves")).await;
+    let focal = curves["focal_mm"]["values"].as_array().unwrap();
+    assert_eq!(focal.len(), 24);
+    let (first, last) = (focal[0].as_f64().unwrap(), focal[23].as_f64().unwrap());
+    assert!((last / first - 1.2).abs() < 0.01, "{first} to {last}");
+    assert_eq!(curves["focal_mm"]["sigma"].as_array().unwrap().len(), 24);
+    let pan = &curves["rotation_deg"][0]["values"];
+    let turned = pan[23].as_f64().unwrap() - pan[0].as_f64().unwrap();
+    assert!(
+        (turned.abs() - 20.0 * 23.0 / 24.0).abs() < 0.5,
+        "{turned} degrees"
+    );
+    // It does not travel: neither a ground nor a distance can be read off it, and that is said.
+    let ground: Vec<u32> = view["state"]["attempt"]
+        .as_i64()
+        .map(|_| vec![1, 2, 3])
+        .unwrap();
+    let (_, view) = server
+        .edit(shot, json!({ "picks": { "ground": ground } }))
+        .await;
+    let said = view["findings"].to_string();
+    assert!(
+        said.contains("does not travel, so that landmarks are directions"),
+        "{said}"
+    );
+    server
+        .post(&format!("/api/shots/{shot}/undo"), json!({}))
+        .await;
+    let view = server.work(shot, "deliver").await;
+    let delivery = view["state"]["delivery"].as_i64().unwrap();
+    let assumed = view["receipt"]["assumptions"].to_string();
+    assert!(
+        assumed.contains("directions, set 100 units away"),
+        "{assumed}"
+    );
+    let path = format!("/api/shots/{shot}/deliveries/{delivery}");
+    let (_, package) = server.ask("GET", &path, "", b"").await;
+    let camera: Value = serde_json::from_str(&unzipped(&package, "camera.json").unwrap()).unwrap();
+    assert_eq!(camera["directions_at"], 100.0);
+    let of = |i: usize| camera["frames"][i]["focal_px"].as_f64().unwrap();
+    assert!((of(23) / of(0) - 1.2).abs() < 0.01);
+    // Stated to travel, it is another solve, and this one is stale until then.
+    let (_, view) = server.edit(shot, json!({ "moves": "free" })).await;
+    assert_eq!(view["stale_since"].as_array().unwrap().len(), 1);
+    assert_eq!(
+        server.edit(shot, json!({ "moves": "sideways" })).await.0,
+        422
+    );
+    server.end().await;
 }
