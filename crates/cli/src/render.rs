@@ -24,7 +24,7 @@ pub struct RenderArgs {
 /// A take with known truth.
 #[derive(Args)]
 pub struct TakeArgs {
-    /// `terrace-walk`, `reading-room`, or `trial` for a set drawn from --seed.
+    /// `terrace-walk`, `valley-pan`, `reading-room`, or `trial` for a set drawn from --seed.
     #[arg(value_enum)]
     shot: Shot,
     /// Draws the set, the path and the textures of a trial.
@@ -65,6 +65,7 @@ pub struct TakeArgs {
 #[derive(Clone, Copy, ValueEnum)]
 enum Shot {
     TerraceWalk,
+    ValleyPan,
     ReadingRoom,
     Trial,
 }
@@ -96,6 +97,7 @@ impl TakeArgs {
     pub fn take(&self) -> Result<Take, Failure> {
         match self.shot {
             Shot::TerraceWalk => return Ok(parallax_demo::terrace::take()),
+            Shot::ValleyPan => return Ok(parallax_demo::valley::take()),
             Shot::ReadingRoom => return Ok(parallax_demo::reading_room::take()),
             Shot::Trial => {}
         }

@@ -121,6 +121,8 @@ fn bad_plates_get_a_sentence_and_a_status(
 #[case::rate_of_nothing(&["match", ".", "--rate", "0/0", "--out", "o"])]
 #[case::two_focals(&["match", ".", "--rate", "24", "--focal-mm", "28", "--focal-px", "900", "--out", "o"])]
 #[case::negative_focal(&["match", ".", "--rate", "24", "--focal-mm=-28", "--out", "o"])]
+#[case::a_stated_focal_that_zooms(&["match", ".", "--rate", "24", "--focal-mm", "28", "--zoom", "yes", "--out", "o"])]
+#[case::no_such_move(&["match", ".", "--rate", "24", "--move", "sideways", "--out", "o"])]
 #[case::even_pattern(&["match", ".", "--rate", "24", "--pattern", "20", "--out", "o"])]
 #[case::no_command(&["polish"])]
 fn wrong_usage_is_status_two(#[case] args: &[&str]) {
@@ -216,10 +218,46 @@ fn the_camera_is_the_true_one_within_half_a_px(with_mover: &Rendered) {
     assert!(compare(&solved, &with_mover.truth).unwrap().rms_px_at_1280 < 0.5);
 }
 
+/// The demo's pan with a zoom: at each frame within half a percent of the focal length.
+#[test]
+fn a_turn_with_a_zoom_is_the_true_one() {
+    let out = tempfile::tempdir().unwrap();
+    let plate = plates::shipped().join("valley-pan");
+    let done = match_folder(&plate, out.path(), &["--film-back", "36x20.25"]);
+    assert_eq!(
+        done.status.code(),
+        Some(0),
+        "{}",
+        String::from_utf8_lossy(&done.stderr)
+    );
+    let summary: serde_json::Value = serde_json::from_slice(&done.stdout).unwrap();
+    assert_eq!(summary["verdict"], "good", "{summary}");
+    assert_eq!(
+        (&summary["move"], &summary["zooms"]),
+        (&"nodal".into(), &true.into())
+    );
+    let read = |path: &Path| CameraFile::read(&std::fs::read_to_string(path).unwrap()).unwrap();
+    let truth = read(&plates::truth_path(&plate, "valley-pan"));
+    let difference = compare(&read(&out.path().join("camera.json")), &truth).unwrap();
+    assert!(difference.rms_px_at_1280 < 0.3, "{difference:?}");
+    assert!(difference.worst_focal_share.abs() < 0.005, "{difference:?}");
+    let report: serde_json::Value =
+        serde_json::from_str(&std::fs::read_to_string(out.path().join("report.json")).unwrap())
+            .unwrap();
+    let by_frame = report["solve"]["focal_px_by_frame"].as_array().unwrap();
+    assert_eq!(by_frame.len(), 48);
+}
+
 #[rstest]
-#[case::turning_on_the_spot(Move::Turn, "does not travel")]
-#[case::at_rest(Move::Rest, "nothing moves")]
-fn a_camera_without_parallax_is_never_called_good(#[case] camera: Move, #[case] sentence: &str) {
+#[case::turning_said_to_travel(Move::Turn, &["--move", "free", "--zoom", "no"], "does not travel")]
+#[case::turning_said_to_rest(Move::Turn, &["--move", "locked"], "said to be locked off")]
+#[case::at_rest(Move::Rest, &[], "nothing moves")]
+#[case::at_rest_said_to_turn(Move::Rest, &["--move", "nodal"], "nothing moves")]
+fn what_cannot_be_solved_is_said(
+    #[case] camera: Move,
+    #[case] more: &[&str],
+    #[case] sentence: &str,
+) {
     let plate = Rendered::of(Trial {
         width_px: 480,
         height_px: 270,
@@ -229,7 +267,7 @@ fn a_camera_without_parallax_is_never_called_good(#[case] camera: Move, #[case] 
         camera,
         ..Trial::new(3)
     });
-    let done = match_folder(&plate.plate(), &plate.root.path().join("o"), &[]);
+    let done = match_folder(&plate.plate(), &plate.root.path().join("o"), more);
     let said = String::from_utf8_lossy(&done.stderr);
     assert_eq!(done.status.code(), Some(4), "{said}");
     assert!(said.contains(sentence), "{said}");

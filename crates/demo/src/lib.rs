@@ -24,5 +24,6 @@ pub mod shape;
 pub mod take;
 pub mod terrace;
 pub mod trial;
+pub mod valley;
 
 pub use take::{Look, Take};

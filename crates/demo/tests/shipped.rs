@@ -1,18 +1,19 @@
-//! The demo plate that ships is what the generator makes, and its truth is true.
+//! The demo plates that ship are what the generator makes, and their truth is true.
 #![allow(clippy::unwrap_used)]
 
-use parallax_demo::{plates, render, terrace};
+use parallax_demo::take::Take;
+use parallax_demo::{plates, render, terrace, valley};
 use parallax_formats::camera_reader::CameraFile;
+use rstest::rstest;
 
 /// JPEG at the shipped quality leaves about 2 levels; another render would leave tens.
-#[test]
-fn one_frame_renders_to_what_ships() {
-    let take = terrace::take();
-    let index = 40;
+#[rstest]
+#[case::terrace(terrace::take(), 40, "terrace-walk.1041.jpg")]
+#[case::valley(valley::take(), 30, "valley-pan.0031.jpg")]
+fn one_frame_renders_to_what_ships(#[case] take: Take, #[case] index: usize, #[case] name: &str) {
     let (first, end) = (400, 520);
     let fresh = render::rows(&take, index, first, end);
-    let name = format!("terrace-walk.{}.jpg", take.frame_number(index));
-    let shipped = image::open(plates::shipped().join("terrace-walk").join(name))
+    let shipped = image::open(plates::shipped().join(&take.name).join(name))
         .unwrap()
         .into_rgb8();
     assert_eq!(shipped.dimensions(), (1280, 720));
@@ -26,15 +27,16 @@ fn one_frame_renders_to_what_ships() {
     assert!(mean < 4.0, "mean difference {mean} levels");
 }
 
-#[test]
-fn the_shipped_truth_is_the_takes() {
-    let take = terrace::take();
-    let path = plates::truth_path(&plates::shipped().join("terrace-walk"), "terrace-walk");
+#[rstest]
+#[case::terrace(terrace::take())]
+#[case::valley(valley::take())]
+fn the_shipped_truth_is_the_takes(#[case] take: Take) {
+    let path = plates::truth_path(&plates::shipped().join(&take.name), &take.name);
     let shipped = CameraFile::read(&std::fs::read_to_string(path).unwrap()).unwrap();
     let fresh = take.truth().unwrap();
     assert_eq!(shipped.frames.len(), fresh.frames.len());
     for (a, b) in shipped.frames.iter().zip(&fresh.frames) {
-        assert_eq!(a.frame, b.frame);
+        assert_eq!((a.frame, a.focal_px), (b.frame, b.focal_px));
         assert!(
             a.world_from_camera
                 .iter()

@@ -229,6 +229,7 @@ impl Search<'_> {
             let focal_px = widths * f64::from(self.options.lens.width_px);
             let stated = SolveOptions {
                 focal: FocalKnowledge::Known(focal_px),
+                zooms: Some(self.options.zooms.unwrap_or(false)),
                 ..self.options.clone()
             };
             let tracks = self.candidates.tracks;

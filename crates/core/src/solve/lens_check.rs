@@ -8,8 +8,8 @@
 
 use super::SolveOptions;
 use super::bundle::{FreeLens, Loss};
-use super::grow::World;
 use super::views::Views;
+use super::world::World;
 use crate::progress::Progress;
 use crate::spaces::LensPoint;
 use serde::{Deserialize, Serialize};

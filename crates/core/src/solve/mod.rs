@@ -6,7 +6,7 @@
 //! 2. [`start`] finds a pair of frames to start from, and a focal length where it is unknown:
 //!    five-point consensus over a scan of focal lengths, each grown over a few frames and
 //!    scored by a short adjustment.
-//! 3. [`grow`] adds frame after frame by resection ([`resect`]) and landmarks by
+//! 3. [`grow`] adds to the [`world`] frame after frame by resection ([`resect`]) and landmarks by
 //!    triangulation ([`mod@triangulate`]), adjusting as it goes.
 //! 4. [`finish`] adjusts everything ([`bundle`]), sets aside what does not belong, and states
 //!    figures, certainty ([`certain`]) and doubts ([`doubts`]) of the [`Attempt`].
@@ -35,6 +35,7 @@ pub mod triangulate;
 pub mod two_view;
 pub mod underway;
 pub mod views;
+pub mod world;
 pub mod zoom_check;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
@@ -275,7 +276,7 @@ pub fn solve_again(
         return locked::locked(&views, options);
     }
     let options = &as_solved.stated_in(options);
-    let mut world = grow::World::from_attempt(&views, options, from);
+    let mut world = world::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);
     grow::fill_between(&views, &mut world, progress)?;
     let underway = Underway {

@@ -10,9 +10,9 @@
 
 use super::bundle::{FreeLens, Loss, Motion, residual};
 use super::evidence::{StartingPair, candidate_focals};
-use super::grow::World;
 use super::two_view::{RelativePoseSearch, relative_pose};
 use super::views::Views;
+use super::world::World;
 use super::{FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Pose;
 use crate::progress::Progress;

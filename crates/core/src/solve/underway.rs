@@ -1,8 +1,8 @@
 //! A solve that was interrupted, so that it can go on: the world as far as it is known, and what
 //! was being done with it.
 
-use super::grow::World;
 use super::views::Views;
+use super::world::World;
 use crate::spaces::FrameNumber;
 use serde::{Deserialize, Serialize};
 

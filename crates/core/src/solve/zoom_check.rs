@@ -7,8 +7,8 @@
 //! it is divided by the variance factor of the residuals.
 
 use super::bundle::Loss;
-use super::grow::World;
 use super::views::Views;
+use super::world::World;
 use super::{FocalKnowledge, SolveOptions};
 use crate::progress::Progress;
 use serde::{Deserialize, Serialize};
