@@ -28,7 +28,7 @@ pub fn take() -> Take {
     };
     Take {
         name: "valley-pan".to_owned(),
-        rate: FrameRate::new(25, 1).unwrap_or_else(|| unreachable!("25 is a rate")),
+        rate: FrameRate::new(24_000, 1001).unwrap_or_else(|| unreachable!("24000/1001 is a rate")),
         first_frame: FrameNumber(1),
         frame_count: FRAMES,
         scene: scene(),

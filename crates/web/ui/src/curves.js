@@ -70,11 +70,14 @@ function legend(ctx, names, all, k, reach, unit, digits) {
     if (k < 0) return;
     ctx.font = '10px "Plex Mono", monospace';
     const value = all[i].values[k].toFixed(digits);
-    ctx.fillText(value, 62 - ctx.measureText(value).width, 34 + 13 * i);
+    // A line that is alone has room below its name.
+    const at = all.length > 1 ? [62 - ctx.measureText(value).width, 34 + 13 * i] : [8, 47];
+    ctx.fillText(value, ...at);
   });
+  const rows = Math.max(2, names.length);
   const whole = 2 * reach;
   ctx.fillStyle = css("--dim");
   ctx.font = '10px "Plex Mono", monospace';
-  ctx.fillText(`↕ ${whole.toFixed(whole < 0.1 ? digits + 2 : digits)}`, 8, 38 + 13 * names.length);
-  ctx.fillText(unit.trim(), 8, 50 + 13 * names.length);
+  ctx.fillText(`↕ ${whole.toFixed(whole < 0.1 ? digits + 2 : digits)}`, 8, 38 + 13 * rows);
+  ctx.fillText(unit.trim(), 8, 50 + 13 * rows);
 }
