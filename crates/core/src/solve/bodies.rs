@@ -12,14 +12,13 @@
 mod cover;
 
 use super::bundle::Loss;
-use super::bundle::Motion;
 use super::doubts::{self, Doubt};
 use super::triangulate::{Sighting, triangulate};
 use super::underway::Underway;
 use super::views::{Seen, Views};
 use super::{
-    Attempt, CameraMove, FEWEST_TRACKS, FocalKnowledge, SetAside, SolveError, SolveOptions,
-    SolvedFrame, go_on, solve, solve_again,
+    Attempt, FEWEST_TRACKS, FocalKnowledge, SetAside, SolveError, SolveOptions, SolvedFrame, go_on,
+    solve, solve_again,
 };
 use crate::progress::{Checkpoints, Progress};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
@@ -61,6 +60,10 @@ const MOST_BODIES: usize = 3;
 const RIVAL: f64 = 0.4;
 /// Below this cover something is too small to be a body.
 const LEAST_COVER: f64 = 0.08;
+/// A camera that uses less than this share of the positions explains too little ...
+const LEAST_USED: f64 = 0.2;
+/// ... and so does one whose landmarks are the nearest in less than this share of a frame.
+const LEAST_ON_A_FRAME: f64 = 0.25;
 /// What was set aside and fits is taken back where it is more than this share of the tracks.
 const WORTH_TAKING_BACK: f64 = 0.03;
 /// A track fits cameras where its landmark explains this share of its positions ...
@@ -78,8 +81,6 @@ const DOUBTED: f64 = 0.5;
 const SAME: f64 = 0.7;
 /// Focal lengths that are tried where no camera can be relied on, picture widths.
 const USUAL_WIDTHS: [f64; 3] = [0.75, 1.15, 1.75];
-/// Residuals of so many typical standard errors are as small as is claimed.
-const AS_CLAIMED: f64 = 2.0;
 
 /// Tracks that may take part, and which of them were set aside for moving by themselves.
 #[derive(Clone, Copy)]
@@ -318,6 +319,7 @@ impl Search<'_> {
             bodies,
             self.progress,
         )?;
+        let attempt = covered(attempt, &self.views, &self.held);
         Ok(said(attempt, &self.views, scene, others))
     }
 }
@@ -348,7 +350,7 @@ impl Found {
 
     /// 1 where residuals are as small as the tracks claim to be certain, less where they are larger.
     fn fit(&self, views: &Views) -> f64 {
-        (AS_CLAIMED * views.typical_sigma_px / self.attempt.rms_px.max(1e-9)).min(1.0)
+        views.as_claimed(self.attempt.rms_px)
     }
 
     /// How many tracks fit.
@@ -393,10 +395,7 @@ fn told_apart(found: &[Found], views: &Views, held: &Held) -> Vec<Body> {
 fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
     let cameras: HashMap<FrameNumber, &SolvedFrame> =
         attempt.frames.iter().map(|f| (f.frame, f)).collect();
-    let motion = match attempt.moves {
-        CameraMove::Free => Motion::Free,
-        CameraMove::Nodal | CameraMove::Locked => Motion::Turning,
-    };
+    let motion = attempt.moves.motion();
     let loss = Loss::Cauchy(views.in_sigmas(1.0));
     let limit_px = FITTING_PX * views.px_scale;
     let fits = |track: usize| {
@@ -451,6 +450,25 @@ fn taken_back(
     // Where that gives no camera it stays as it was solved, with its doubts.
     let again = unless_cancelled(solve_again(&tracks, options, &attempt, progress))?;
     Ok(again.unwrap_or(attempt))
+}
+
+/// The attempt with what speaks against it for what it does not explain.
+fn covered(mut attempt: Attempt, views: &Views, held: &Held) -> Attempt {
+    let solved: HashSet<TrackId> = attempt.landmarks.iter().map(|l| l.track).collect();
+    let all: usize = views.seen.iter().map(Vec::len).sum();
+    let share = attempt.positions as f64 / all.max(1) as f64;
+    if share < LEAST_USED {
+        let percent = 100.0 * share;
+        attempt.doubts.push(Doubt::LittleUsed { percent });
+    }
+    let least = held.least_on_a_frame(|track| solved.contains(&views.tracks[track]));
+    if let Some((frame, cover)) = least.filter(|(_, cover)| *cover < LEAST_ON_A_FRAME) {
+        attempt.doubts.push(Doubt::LittleCover {
+            frame: views.frames[frame],
+            percent: 100.0 * cover,
+        });
+    }
+    attempt
 }
 
 /// The attempt with its bodies, and what speaks against it on their account.

@@ -34,6 +34,18 @@ pub enum Doubt {
         /// Frames with tracks.
         all: usize,
     },
+    /// Most of what was followed takes no part.
+    LittleUsed {
+        /// Share of the positions that do, percent.
+        percent: f64,
+    },
+    /// Landmarks explain little of the picture on a frame.
+    LittleCover {
+        /// The frame on which they explain least.
+        frame: FrameNumber,
+        /// Share of the picture in which one of them is the nearest feature, percent.
+        percent: f64,
+    },
     /// The focal length is vague.
     FocalUncertain {
         /// One standard error, percent of the focal length.
@@ -87,6 +99,14 @@ impl fmt::Display for Doubt {
             Self::FramesLost { solved, all } => {
                 write!(f, "only {solved} of {all} frames have a camera")
             }
+            Self::LittleUsed { percent } => write!(
+                f,
+                "only {percent:.0} % of what was followed takes part; look at what was set aside"
+            ),
+            Self::LittleCover { frame, percent } => write!(
+                f,
+                "on frame {frame} the scene's features explain only {percent:.0} % of the picture; add features there or matte what moves"
+            ),
             Self::FocalUncertain { percent } => write!(
                 f,
                 "the focal length is uncertain by {percent:.1} % (one standard error)"

@@ -33,7 +33,6 @@ pub struct LensSuspicion {
 const LEAST_STATISTIC: f64 = 30.0;
 /// Terms that matter by less than this in the corner are not worth a word, px at 1280.
 const LEAST_CORNER_PX: f64 = 0.4;
-const ITERATIONS: usize = 8;
 
 /// Looks for a lens that was left out. `None` when two radial terms were solved along anyway,
 /// when they would change too little, or when chance may explain what they gain.
@@ -53,8 +52,7 @@ pub fn suspect(
         radial_terms: 2,
         ..world.free
     };
-    let report = freed.adjust(views, loss, (ITERATIONS, 1e-4), progress);
-    let statistic = 2.0 * (report.first_cost - report.last_cost) / variance_factor;
+    let statistic = freed.likelihood_ratio(views, loss, variance_factor, progress);
     let lens = &freed.lens;
     let half = 0.5 / lens.focal_px;
     let corner = LensPoint::new(

@@ -183,10 +183,7 @@ pub const FEWEST_TRACKS: usize = 12;
 impl SolveOptions {
     /// How cameras may stand to each other; freely where nothing is stated.
     pub fn motion(&self) -> Motion {
-        match self.moves {
-            Some(CameraMove::Nodal | CameraMove::Locked) => Motion::Turning,
-            Some(CameraMove::Free) | None => Motion::Free,
-        }
+        self.moves.unwrap_or_default().motion()
     }
 
     /// Terms of the lens that all frames share and that are unknown at the end of a solve.

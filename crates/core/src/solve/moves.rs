@@ -32,6 +32,16 @@ pub enum CameraMove {
     Locked,
 }
 
+impl CameraMove {
+    /// How cameras of different frames stand to each other.
+    pub fn motion(self) -> Motion {
+        match self {
+            Self::Free => Motion::Free,
+            Self::Nodal | Self::Locked => Motion::Turning,
+        }
+    }
+}
+
 /// A model of the camera: how it moves, and whether it zooms.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Kind {
@@ -63,8 +73,6 @@ const FARTHEST: f64 = 3.0;
 const ALIKE: f64 = 5.0;
 /// A model that explains less than this share may not be the right one.
 const EXPLAINING: f64 = 0.9;
-/// A model whose residuals are larger than so many typical standard errors neither.
-const AS_CLAIMED: f64 = 2.0;
 /// Parallax so many times larger than none may still be the error of a turning camera.
 const HARDLY_ANY: f64 = 4.0;
 
@@ -252,7 +260,7 @@ impl Deciding<'_> {
         });
         let is_nodal = attempt.moves == CameraMove::Nodal;
         !has_doubt
-            && attempt.rms_px <= AS_CLAIMED * self.views.typical_sigma_px
+            && self.views.as_claimed(attempt.rms_px) == 1.0
             && (!is_nodal || self.share(attempt) >= EXPLAINING)
     }
 

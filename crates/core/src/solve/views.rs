@@ -39,6 +39,9 @@ pub struct Views {
 /// to 0.11 px).
 const FLOOR_PX: f64 = 0.08;
 
+/// Residuals of so many typical standard errors are as small as is claimed.
+const AS_CLAIMED: f64 = 2.0;
+
 /// Tracks shorter than this are left out.
 const SHORTEST: usize = 3;
 
@@ -115,6 +118,11 @@ impl Views {
             px: seen.px,
             whitening: seen.whitening,
         }
+    }
+
+    /// 1 where a residual is as small as the tracks claim to be certain, less where it is larger.
+    pub fn as_claimed(&self, rms_px: f64) -> f64 {
+        (AS_CLAIMED * self.typical_sigma_px / rms_px.max(1e-9)).min(1.0)
     }
 
     /// A length in px at 1280 px width, in standard errors of a typical position.

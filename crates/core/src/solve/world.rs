@@ -65,6 +65,8 @@ const LEAST_SIGMA: f64 = 0.003;
 const SIGMA_PER_FRAME: f64 = 0.002;
 /// A position within this of its landmark fits, px at 1280; wide, for the early stages.
 pub(super) const FIT_PX: f64 = 3.0;
+/// Steps in which unknowns that were set free show what they gain.
+const FREED_ITERATIONS: usize = 8;
 /// A landmark needs this share of its positions to fit.
 const FIT_SHARE: f64 = 0.6;
 /// Landmarks of the grown world may have rays as parallel as this, rad.
@@ -396,6 +398,19 @@ impl World {
             }
         }
         report
+    }
+
+    /// Adjusts briefly what was solved with fewer unknowns. Twice the fall of the cost by the variance
+    /// factor of the residuals: what the unknowns that were set free gain (Wilks 1938).
+    pub fn likelihood_ratio(
+        &mut self,
+        views: &Views,
+        loss: Loss,
+        variance_factor: f64,
+        progress: &dyn Progress,
+    ) -> f64 {
+        let report = self.adjust(views, loss, (FREED_ITERATIONS, 1e-4), progress);
+        2.0 * (report.first_cost - report.last_cost) / variance_factor
     }
 
     /// Leaves out positions farther than `limit_px` (at 1280) from their landmark, and

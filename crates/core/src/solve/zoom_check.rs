@@ -28,7 +28,6 @@ pub struct ZoomSuspicion {
 const LEAST_CHANGE: f64 = 0.004;
 /// The statistic has to exceed what chance explains by so many of its standard deviations.
 const DEVIATIONS: f64 = 6.0;
-const ITERATIONS: usize = 8;
 
 /// Looks for a zoom that the solve did not have. `None` when it had one or the focal length is
 /// known, when it would change too little, or when chance may explain what it gains.
@@ -45,8 +44,7 @@ pub fn suspect(
     }
     let mut freed = world.clone();
     freed.set_zooming();
-    let report = freed.adjust(views, loss, (ITERATIONS, 1e-4), progress);
-    let statistic = 2.0 * (report.first_cost - report.last_cost) / variance_factor;
+    let statistic = freed.likelihood_ratio(views, loss, variance_factor, progress);
     let freedoms = world.pose_count() as f64;
     let posed = freed.focals_px.iter().zip(&freed.poses);
     let focals = posed.filter_map(|(focal_px, pose)| pose.map(|_| *focal_px));

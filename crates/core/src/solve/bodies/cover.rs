@@ -47,6 +47,20 @@ impl Held {
         }
     }
 
+    /// The frame on which some tracks are the nearest in the least of the picture, and in how much of it;
+    /// `None` without frames.
+    pub(super) fn least_on_a_frame(
+        &self,
+        is_member: impl Fn(usize) -> bool,
+    ) -> Option<(usize, f64)> {
+        let share = |nearest: &Vec<usize>| {
+            let own = nearest.iter().filter(|t| is_member(**t)).count();
+            own as f64 / nearest.len().max(1) as f64
+        };
+        let by_frame = self.nearest.iter().map(share).enumerate();
+        by_frame.min_by(|a, b| a.1.total_cmp(&b.1))
+    }
+
     /// The figures of the body that some tracks are.
     pub(super) fn body(&self, views: &Views, is_member: impl Fn(usize) -> bool) -> Body {
         let share = |is_counted: fn(usize) -> bool| {
