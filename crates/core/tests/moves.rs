@@ -231,6 +231,26 @@ fn a_camera_that_rests_needs_its_focal_length() {
     assert_eq!(again, attempt);
 }
 
+/// A camera that creeps by less than a px over the shot hardly moves, and yet is not called good at rest.
+#[rstest]
+#[case::still(0.0, Verdict::Good)]
+#[case::creeping(1.0, Verdict::NeedsALook)]
+fn a_creeping_camera_is_not_good_at_rest(#[case] creeps: f64, #[case] verdict: Verdict) {
+    let mut shot = Shot::new(Does::Rest, 1.0);
+    for s in shot.tracks.iter_mut().flat_map(|t| &mut t.samples) {
+        let share = creeps * f64::from(s.frame.0) / FRAMES as f64;
+        s.px = s.px.moved(Vector2::new(0.65, 0.3) * share);
+        s.covariance = Covariance::isotropic(0.05);
+    }
+    let stated = SolveOptions {
+        focal: FocalKnowledge::Known(FOCAL_PX),
+        ..shot.options()
+    };
+    let attempt = solve(&shot.tracks, &stated, &Silent).unwrap();
+    assert_eq!(attempt.moves, CameraMove::Locked);
+    assert_eq!(attempt.verdict, verdict, "{:?}", attempt.doubts);
+}
+
 /// What moves by itself before a camera that rests takes no part.
 #[test]
 fn what_moves_before_a_resting_camera_is_set_aside() {

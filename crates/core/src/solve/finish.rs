@@ -15,7 +15,7 @@ use super::lens_check;
 use super::locked::FAR;
 use super::underway::{Stage, Underway};
 use super::views::Views;
-use super::world::{Back, World};
+use super::world::{Back, World, rms_px};
 use super::zoom_check;
 use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Similarity;
@@ -186,7 +186,7 @@ fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Resul
     let residuals = world.residuals_px(views);
     let all: usize = views.seen.iter().map(Vec::len).sum();
     let share = residuals.len() as f64 / all.max(1) as f64;
-    let rms_px = world.rms_px(views);
+    let rms_px = rms_px(&residuals);
     let width = f64::from(world.lens.width_px);
     let is_wild = |frame| !(0.25 * width..=12.0 * width).contains(&world.lens_at(frame).focal_px);
     let mut posed = (0..world.poses.len()).filter(|frame| world.poses[*frame].is_some());
@@ -253,7 +253,7 @@ fn state(
     let residuals = moved.residuals_px(views);
     let landmarks = landmarks(views, &moved, &residuals, &errors);
     let frames = solved_frames(views, &moved, &residuals, &errors);
-    let rms_px = moved.rms_px(views);
+    let rms_px = rms_px(&residuals);
     let shared = certain.as_ref().map(|c| c.shared);
     let first = back.frames.first().copied().unwrap_or(0);
     let focal_sigma_px = match moved.zooms() {

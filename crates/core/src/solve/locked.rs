@@ -6,7 +6,7 @@
 
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::{Loss, Motion};
-use super::doubts::{self, Figures};
+use super::doubts::{self, Doubt, Figures};
 use super::triangulate::{Sighting, triangulate};
 use super::views::Views;
 use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions, evidence};
@@ -46,7 +46,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
     let positions = residuals().count();
     let squares: f64 = residuals().map(|(_, r)| f64::from(*r).powi(2)).sum();
     let rms_px = (squares / positions.max(1) as f64).sqrt();
-    let doubts = doubts::raised(&Figures {
+    let mut doubts = doubts::raised(&Figures {
         frames: &frames,
         all_frames: views.frames.len(),
         focal_px: None,
@@ -60,6 +60,10 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         slip_px: None,
         converged: true,
     });
+    // A slow drift is no rest: what misses its direction by more than it is uncertain says so.
+    if doubts.is_empty() && views.as_claimed(rms_px) < 1.0 {
+        doubts.push(Doubt::LargeResiduals { rms_px });
+    }
     Ok(Attempt {
         lens,
         moves: CameraMove::Locked,

@@ -72,6 +72,12 @@ const FIT_SHARE: f64 = 0.6;
 /// Landmarks of the grown world may have rays as parallel as this, rad.
 pub(super) const LEAST_ANGLE_RAD: f64 = 0.002;
 
+/// Root mean square of residuals as [`World::residuals_px`] has them, px.
+pub fn rms_px(residuals: &[(usize, usize, f64)]) -> f64 {
+    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
+    (squares / residuals.len().max(1) as f64).sqrt()
+}
+
 impl World {
     /// Nothing solved yet.
     pub fn empty(views: &Views, lens: Intrinsics, free: FreeLens) -> Self {
@@ -443,9 +449,7 @@ impl World {
 
     /// Root mean square of all residuals, px.
     pub fn rms_px(&self, views: &Views) -> f64 {
-        let residuals = self.residuals_px(views);
-        let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
-        (squares / residuals.len().max(1) as f64).sqrt()
+        rms_px(&self.residuals_px(views))
     }
 
     /// Residuals of everything in the adjustment, px: (track, index into its list, length).
