@@ -77,6 +77,8 @@ enum Motion {
     Turn,
     Start,
     Rest,
+    Loop,
+    Covered,
 }
 
 /// Runs the command.
@@ -118,6 +120,8 @@ impl TakeArgs {
             Motion::Turn => Move::Turn,
             Motion::Start => Move::Start,
             Motion::Rest => Move::Rest,
+            Motion::Loop => Move::Loop,
+            Motion::Covered => Move::Covered,
         };
         let trial = Trial {
             width_px: width as u32,

@@ -10,6 +10,7 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod board;
+pub mod court;
 pub mod compare;
 pub mod features;
 pub mod lenses;

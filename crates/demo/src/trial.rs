@@ -1,6 +1,7 @@
 //! Footage that nothing was tuned to: sets, moves and looks drawn from a seed, in the
 //! kinds that the work meets (sizes, grain, blur, something large that moves by itself).
 
+use crate::court::Court;
 use crate::material::Material;
 use crate::motion::Walk;
 use crate::noise;
@@ -26,6 +27,10 @@ pub enum Move {
     Start,
     /// Does not move at all.
     Rest,
+    /// Once round a court; a pillar leaves a strip of the picture in sight when it passes.
+    Loop,
+    /// The same with a pillar that leaves nothing in sight.
+    Covered,
 }
 
 /// What moves by itself in a trial.
@@ -192,6 +197,21 @@ impl Trial {
                 Box::new(move |time| walk.pose((time - rests).max(0.0)))
             }
             Move::Rest => Box::new(move |_| walk.pose(0.0)),
+            Move::Loop | Move::Covered => {
+                let court = self.court();
+                Box::new(move |time| court.pose(time))
+            }
+        }
+    }
+
+    fn court(&self) -> Court {
+        let width_by_focal = 1.0 / self.focal_widths;
+        Court {
+            seed: self.seed,
+            frame_count: self.frame_count,
+            width_by_focal,
+            height_by_focal: width_by_focal * f64::from(self.height_px) / f64::from(self.width_px),
+            covers_all: self.camera == Move::Covered,
         }
     }
 
@@ -263,11 +283,11 @@ impl Trial {
             shape: Shape::Ground { height: 0.0 },
             material: ground,
         }];
-        if self.camera == Move::Slide {
-            things.extend(self.wall());
-        } else {
-            things.extend(self.yard());
-        }
+        things.extend(match self.camera {
+            Move::Slide => self.wall(),
+            Move::Loop | Move::Covered => self.court().things(),
+            Move::Walk | Move::Turn | Move::Start | Move::Rest => self.yard(),
+        });
         let movers = match self.moving {
             Moving::Nothing => Vec::new(),
             Moving::Cart => vec![self.cart()],

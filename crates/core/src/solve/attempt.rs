@@ -184,6 +184,13 @@ impl Attempt {
         self.doubts.iter().map(Doubt::to_string).collect()
     }
 
+    /// Root mean square of what no lens explains, px: of what is left with a suspected lens, where
+    /// there is one.
+    pub fn unexplained_px(&self) -> f64 {
+        self.lens_suspicion
+            .map_or(self.rms_px, |lens| lens.rms_px.min(self.rms_px))
+    }
+
     /// How the camera of a frame draws.
     pub fn lens_at(&self, frame: &SolvedFrame) -> Intrinsics {
         frame

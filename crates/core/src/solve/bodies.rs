@@ -350,7 +350,7 @@ impl Found {
 
     /// 1 where residuals are as small as the tracks claim to be certain, less where they are larger.
     fn fit(&self, views: &Views) -> f64 {
-        views.as_claimed(self.attempt.rms_px)
+        views.as_claimed(self.attempt.unexplained_px())
     }
 
     /// How many tracks fit.

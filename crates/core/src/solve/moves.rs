@@ -260,7 +260,7 @@ impl Deciding<'_> {
         });
         let is_nodal = attempt.moves == CameraMove::Nodal;
         !has_doubt
-            && self.views.as_claimed(attempt.rms_px) == 1.0
+            && self.views.as_claimed(attempt.unexplained_px()) == 1.0
             && (!is_nodal || self.share(attempt) >= EXPLAINING)
     }
 
