@@ -13,6 +13,9 @@ pub struct CompareArgs {
     solved: PathBuf,
     /// The true camera, with true points.
     truth: PathBuf,
+    /// Also the error of each frame.
+    #[arg(long)]
+    frames: bool,
 }
 
 fn read(path: &Path) -> Result<CameraFile, Failure> {
@@ -29,12 +32,13 @@ pub fn run(args: CompareArgs) -> Result<(), Failure> {
             "the two files share fewer than three frames, or no point is in the picture",
         )
     })?;
-    println!(
-        "{}",
-        json!({
+    let mut told = json!({
             "rms_px": d.rms_px, "rms_px_at_1280": d.rms_px_at_1280, "worst_px": d.worst_px,
             "focal_percent": 100.0 * d.focal_share, "worst_focal_percent": 100.0 * d.worst_focal_share, "frames": d.frames, "worst_turn_deg": d.worst_turn_deg,
-        })
-    );
+    });
+    if args.frames {
+        told["px_by_frame"] = json!(d.by_frame);
+    }
+    println!("{told}");
     Ok(())
 }

@@ -297,6 +297,7 @@ fn report(
             "radial_sigma": attempt.radial_sigma,
             "lens_suspicion": attempt.lens_suspicion,
             "slip_px": attempt.slip_px,
+            "jump": attempt.jump,
             "parallax_deg": attempt.parallax_deg,
             "started_from": [attempt.started_from.0.0, attempt.started_from.1.0],
         },

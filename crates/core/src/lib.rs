@@ -22,6 +22,7 @@ pub mod lens;
 pub mod photo;
 pub mod plate;
 pub mod progress;
+pub mod returns;
 pub mod rotation;
 pub mod scene;
 pub mod solve;

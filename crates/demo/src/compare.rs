@@ -12,7 +12,7 @@ use parallax_core::spaces::PlatePx;
 use parallax_formats::camera_reader::CameraFile;
 
 /// What is left after the best alignment.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub struct Difference {
     /// Root mean square over all true points inside the picture, px.
     pub rms_px: f64,
@@ -26,6 +26,8 @@ pub struct Difference {
     pub worst_focal_share: f64,
     /// Frames that both have.
     pub frames: usize,
+    /// Root mean square of each frame that has a true point in the picture, px.
+    pub by_frame: Vec<(i32, f64)>,
     /// Largest turn between solved and true camera, degrees.
     pub worst_turn_deg: f64,
 }
@@ -33,7 +35,7 @@ pub struct Difference {
 /// Holds a solved camera file against the truth. `None` when they share fewer than three
 /// frames or no true point is in the picture.
 pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
-    let pairs: Vec<_> = solved
+    let pairs: Vec<Pair> = solved
         .frames
         .iter()
         .filter_map(|s| {
@@ -43,6 +45,7 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
                 solved.pose(s)?,
                 truth.intrinsics(t),
                 truth.pose(t)?,
+                s.frame,
             ))
         })
         .collect();
@@ -52,23 +55,22 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
     let stride = pairs.len().div_ceil(40);
     let (width, height) = (f64::from(truth.width), f64::from(truth.height));
     let inside = |px: &PlatePx| px.x >= 0.0 && px.y >= 0.0 && px.x <= width && px.y <= height;
-    let sights: Vec<Sight> = pairs
-        .iter()
-        .step_by(stride)
-        .flat_map(|(lens, pose, true_lens, true_pose)| {
-            truth.points.iter().filter_map(move |p| {
-                let px = true_lens
-                    .project(true_pose, &truth.point(p))
-                    .filter(inside)?;
-                Some(Sight {
-                    lens: *lens,
-                    pose: *pose,
-                    point: truth.point(p),
-                    px,
-                })
+    let sights_of = |(lens, pose, true_lens, true_pose, _): &Pair| -> Vec<Sight> {
+        let seen = truth.points.iter().filter_map(|p| {
+            let px = true_lens
+                .project(true_pose, &truth.point(p))
+                .filter(inside)?;
+            Some(Sight {
+                lens: *lens,
+                pose: *pose,
+                point: truth.point(p),
+                px,
             })
-        })
-        .collect();
+        });
+        seen.collect()
+    };
+    let some = pairs.iter().step_by(stride);
+    let sights: Vec<Sight> = some.flat_map(&sights_of).collect();
     if sights.is_empty() {
         return None;
     }
@@ -78,9 +80,12 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         .map(|s| s.residual(&change).map_or(1e3, |r| r.norm()))
         .collect();
     let rms_px = registration::rms_px(&change, &sights);
-    let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| {
-        change.pose(t).turn_to_rad(s).to_degrees()
-    };
+    let by_frame = pairs.iter().filter_map(|pair| {
+        let sights = sights_of(pair);
+        (!sights.is_empty()).then(|| (pair.4, registration::rms_px(&change, &sights)))
+    });
+    let by_frame = by_frame.collect();
+    let turn = |(_, s, _, t, _): &Pair| change.pose(t).turn_to_rad(s).to_degrees();
     Some(Difference {
         rms_px,
         rms_px_at_1280: rms_px * 1280.0 / width,
@@ -88,16 +93,20 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         focal_share: pairs[0].0.focal_px / pairs[0].2.focal_px - 1.0,
         worst_focal_share: pairs
             .iter()
-            .map(|(s, _, t, _)| s.focal_px / t.focal_px - 1.0)
+            .map(|(s, _, t, _, _)| s.focal_px / t.focal_px - 1.0)
             .max_by(|a, b| a.abs().total_cmp(&b.abs()))?,
         frames: pairs.len(),
+        by_frame,
         worst_turn_deg: pairs.iter().map(turn).fold(0.0, f64::max),
     })
 }
 
+/// Lens and camera of a frame, solved and true, and its number.
+type Pair = (Intrinsics, Pose, Intrinsics, Pose, i32);
+
 /// Rotation by the mean turn between the cameras, scale and shift by their centres.
-fn start(pairs: &[(Intrinsics, Pose, Intrinsics, Pose)]) -> Option<Similarity> {
-    let turn = |(_, s, _, t): &(Intrinsics, Pose, Intrinsics, Pose)| {
+fn start(pairs: &[Pair]) -> Option<Similarity> {
+    let turn = |(_, s, _, t, _): &Pair| {
         (s.camera_from_world.rotation.inverse() * t.camera_from_world.rotation)
             .to_rotation_matrix()
             .into_inner()

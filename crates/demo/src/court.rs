@@ -72,10 +72,10 @@ impl Court {
 
     fn material(&self, salt: u64) -> Material {
         let seed = noise::mix(self.seed ^ salt) as u32 & 0xffff;
-        let tint = [0.55, 0.5, 0.4].map(|most| most * (0.5 + 0.5 * self.draw(salt, 0.0, 1.0)));
+        let tint = [0.85, 0.78, 0.66].map(|most| most * (0.6 + 0.4 * self.draw(salt, 0.0, 1.0)));
         match salt % 3 {
             0 => Material::Ashlar {
-                course: self.draw(salt ^ 7, 0.2, 0.4),
+                course: self.draw(salt ^ 7, 0.12, 0.24),
                 seed,
                 tint,
             },
@@ -109,7 +109,10 @@ impl Court {
     }
 
     fn poster(&self, i: u64) -> Thing {
-        let (side, along) = (i % 4, -3.4 + 2.2 * (i / 4) as f64 + self.draw(300 + i, -0.5, 0.5));
+        let (side, along) = (
+            i % 4,
+            -3.4 + 2.2 * (i / 4) as f64 + self.draw(300 + i, -0.5, 0.5),
+        );
         let (x, z) = [(along, -HALF), (HALF, along), (along, HALF), (-HALF, along)][side as usize];
         let foot = Point3::new(x, self.draw(320 + i, 0.9, 1.6), z);
         let (wide, tall) = (self.draw(340 + i, 0.6, 1.1), self.draw(360 + i, 0.7, 1.3));

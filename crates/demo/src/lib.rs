@@ -10,8 +10,8 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod board;
-pub mod court;
 pub mod compare;
+pub mod court;
 pub mod features;
 pub mod lenses;
 pub mod material;

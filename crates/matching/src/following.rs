@@ -3,6 +3,7 @@
 use parallax_core::camera::Intrinsics;
 use parallax_core::judge::{self, Suspect};
 use parallax_core::progress::{Checkpoints, Progress};
+use parallax_core::returns;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::matte::{Matte, MatteSource};
@@ -101,14 +102,16 @@ impl Following<'_> {
         Ok(plate)
     }
 
-    /// Follows features through the opened plate, from where an interrupted run left it.
+    /// Follows features through the opened plate, from where an interrupted run left it; those that
+    /// come back after they were lost are one.
     pub fn follow(
         &self,
         plate: &Plate,
         checkpoints: &dyn Checkpoints<Underway>,
         progress: &dyn Progress,
     ) -> Result<Vec<Track>, TrackError> {
-        go_on(plate, self.track, checkpoints, progress)
+        let tracks = go_on(plate, self.track, checkpoints, progress)?;
+        returns::joined(tracks, plate, self.track, progress)
     }
 }
 

@@ -9,6 +9,7 @@ use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
 use super::moves::{CameraMove, Tried};
+use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
 use crate::camera::{Intrinsics, Pose};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
@@ -141,6 +142,10 @@ pub struct Attempt {
     /// `None` where that was given, or is not known.
     #[serde(default)]
     pub slip_px: Option<f64>,
+    /// By how much what stands on two frames may jump between them, where it is most; `None` where that
+    /// is not known.
+    #[serde(default)]
+    pub jump: Option<Jump>,
     /// Cameras, ascending by frame.
     pub frames: Vec<SolvedFrame>,
     /// Landmarks, ascending by track.

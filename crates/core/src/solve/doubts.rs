@@ -4,6 +4,7 @@
 //! it. Without any the verdict is good. Lengths in px are compared at 1280 px width.
 
 use super::attempt::{SolvedFrame, Verdict};
+use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
 use crate::spaces::FrameNumber;
 use serde::{Deserialize, Serialize};
@@ -68,6 +69,15 @@ pub enum Doubt {
         /// Median of the greatest angle between rays, degrees.
         parallax_deg: f64,
     },
+    /// Parts of the shot hang together by little.
+    Jumps {
+        /// A frame before the weak place.
+        before: FrameNumber,
+        /// One after it.
+        after: FrameNumber,
+        /// By how much what stands on both may jump, one standard error, px.
+        px: f64,
+    },
     /// Lens terms that the solve did not have would explain what is left.
     LensLeftOut,
     /// A focal length that changes would explain what is left.
@@ -126,6 +136,10 @@ impl fmt::Display for Doubt {
                 f,
                 "there is little parallax: the rays of most landmarks differ by {parallax_deg:.1}° only"
             ),
+            Self::Jumps { before, after, px } => write!(
+                f,
+                "little links frame {before} to frame {after}: what stands on both may jump by {px:.1} px (one standard error). Key features by hand that are seen before and after"
+            ),
             Self::LensLeftOut => write!(
                 f,
                 "the lens bends the picture and the solve does not know it"
@@ -150,6 +164,8 @@ impl fmt::Display for Doubt {
 const FEW_FEATURES: usize = 12;
 /// Above this standard error a focal length is vague, share.
 const VAGUE_FOCAL: f64 = 0.02;
+/// Above this jump CG is seen to jump, px at 1280.
+const MOST_JUMP_PX: f64 = 0.5;
 /// Above this slip CG is seen to swim, px at 1280.
 const MOST_SLIP_PX: f64 = 0.5;
 /// Above this residual features are missed by much, px at 1280.
@@ -181,6 +197,10 @@ pub struct Figures<'a> {
     pub slip_px_at_1280: Option<f64>,
     /// The same, px of the plate.
     pub slip_px: Option<f64>,
+    /// The greatest jump between frames.
+    pub jump: Option<Jump>,
+    /// The same at 1280, px.
+    pub jump_px_at_1280: Option<f64>,
     /// A zoom that is suspected and was left out.
     pub zoom: Option<ZoomSuspicion>,
     /// Whether the adjustment came to rest.
@@ -221,6 +241,12 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
         && at_1280 > MOST_SLIP_PX
     {
         out.push(Doubt::Slips { px });
+    }
+    if let (Some(at_1280), Some(jump)) = (figures.jump_px_at_1280, figures.jump)
+        && at_1280 > MOST_JUMP_PX
+    {
+        let Jump { before, after, px } = jump;
+        out.push(Doubt::Jumps { before, after, px });
     }
     if figures.rms_px_at_1280 > LARGE_RMS_PX {
         let rms_px = figures.rms_px;
@@ -281,6 +307,8 @@ mod tests {
             parallax_deg: Some(5.0),
             lens_suspected: false,
             zoom: None,
+            jump: None,
+            jump_px_at_1280: None,
             slip_px_at_1280: Some(0.1),
             slip_px: Some(0.1),
             converged: true,
@@ -303,6 +331,13 @@ mod tests {
     #[case::slip(
         |f: &mut Figures<'_>| { f.slip_px_at_1280 = Some(0.6); f.slip_px = Some(0.9) },
         Some(Doubt::Slips { px: 0.9 })
+    )]
+    #[case::jump(
+        |f: &mut Figures<'_>| {
+            f.jump_px_at_1280 = Some(0.8);
+            f.jump = Some(Jump { before: FrameNumber(7), after: FrameNumber(19), px: 0.4 });
+        },
+        Some(Doubt::Jumps { before: FrameNumber(7), after: FrameNumber(19), px: 0.4 })
     )]
     #[case::turning(|f: &mut Figures<'_>| f.parallax_deg = None, None)]
     #[case::zoom(

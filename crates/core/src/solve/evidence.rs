@@ -44,6 +44,11 @@ const STILL_PX: f64 = 0.8;
 /// ten times above the residuals of well-followed features.
 const NODAL_PX: f64 = 1.2;
 
+/// A key frame is held against so many after it.
+const REACH: usize = 14;
+/// About so many pairs are looked at.
+const MOST_PAIRS: usize = 700;
+
 /// Pairs to start from, and what they show.
 #[derive(Clone, Debug)]
 pub struct Evidence {
@@ -130,11 +135,7 @@ pub fn parallax(
     keys: &[usize],
     progress: &dyn Progress,
 ) -> Result<Evidence, SolveError> {
-    let candidates: Vec<(usize, usize)> = keys
-        .iter()
-        .enumerate()
-        .flat_map(|(i, &a)| keys[i + 1..].iter().take(14).map(move |&b| (a, b)))
-        .collect();
+    let candidates = pairs_of(keys);
     let focals = candidate_focals(options);
     let (total, done) = (candidates.len(), AtomicUsize::new(0));
     let mut pairs: Vec<StartingPair> = candidates
@@ -166,6 +167,25 @@ pub fn parallax(
     pairs.sort_by(|a, b| worth(b).total_cmp(&worth(a)).then(a.first.cmp(&b.first)));
     let pairs = apart(pairs);
     Ok(Evidence { pairs, parallax_px })
+}
+
+/// Pairs of key frames that are looked at: each with those after it, or in long shots so many spread
+/// evenly that the work does not grow with the shot.
+fn pairs_of(keys: &[usize]) -> Vec<(usize, usize)> {
+    let all = keys.len() * REACH;
+    let stride = all.div_ceil(MOST_PAIRS).max(1);
+    let (of_first, of_second) = match stride {
+        1 => (1, 1),
+        _ => (stride.div_ceil(2), 2),
+    };
+    let with_later = |i: usize| {
+        let later = keys[i + 1..].iter().take(REACH).skip(of_second - 1);
+        later.step_by(of_second).map(move |&b| (keys[i], b))
+    };
+    (0..keys.len())
+        .step_by(of_first)
+        .flat_map(with_later)
+        .collect()
 }
 
 fn judged_pair(

@@ -13,9 +13,11 @@ use super::doubts::{self, Figures};
 use super::forecast;
 use super::lens_check;
 use super::locked::FAR;
+use super::misfits::rms_px;
+use super::together;
 use super::underway::{Stage, Underway};
 use super::views::Views;
-use super::world::{Back, World, rms_px};
+use super::world::{Back, World};
 use super::zoom_check;
 use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Similarity;
@@ -278,6 +280,10 @@ fn state(
     let slip_px = certain
         .as_ref()
         .and_then(|c| forecast::slip_px(&problem, c));
+    let frames_of: Vec<FrameNumber> = back.frames.iter().map(|f| views.frames[*f]).collect();
+    let jump = certain
+        .as_ref()
+        .and_then(|c| together::greatest(&problem, &c.relative, &frames_of));
     let parallax_deg = median_parallax_deg(&landmarks);
     let travels = moved.motion == Motion::Free;
     let doubts = doubts::raised(&Figures {
@@ -292,6 +298,8 @@ fn state(
         zoom: zoom_suspicion,
         slip_px_at_1280: slip_px.map(|px| px / views.px_scale),
         slip_px,
+        jump,
+        jump_px_at_1280: jump.map(|jump| jump.px / views.px_scale),
         converged: ended.converged,
     });
     Attempt {
@@ -309,6 +317,7 @@ fn state(
         lens_suspicion,
         zoom_suspicion,
         slip_px,
+        jump,
         frames,
         landmarks,
         set_aside: set_aside(views, &moved, ended.above_limit),

@@ -9,11 +9,15 @@
 //! being cancelled.
 
 use super::bundle::Loss;
+use super::parts;
 use super::underway::{Stage, Underway};
 use super::views::Views;
-use super::world::{FIT_PX, LEAST_ANGLE_RAD, World};
+use super::world::{FEWEST_SIGHTS, FIT_PX, LEAST_ANGLE_RAD, World};
 use super::{SolveError, SolveOptions};
 use crate::progress::{Checkpoints, Progress};
+
+/// Landmarks from which a camera hangs on firmly.
+const FIRMLY: usize = 20;
 
 /// Grows the world over the key frames, then over all frames.
 pub fn over_all_frames(
@@ -24,15 +28,38 @@ pub fn over_all_frames(
     checkpoints: &dyn Checkpoints<Underway>,
     progress: &dyn Progress,
 ) -> Result<(), SolveError> {
-    if let Stage::Growing { adjusted_at } = underway.stage {
-        over_key_frames(views, keys, adjusted_at, underway, checkpoints, progress)?;
+    let over = Over {
+        views,
+        keys,
+        checkpoints,
+        progress,
+    };
+    let broken_off = |before: &Underway, cancelled| {
+        checkpoints.leave(before);
+        Err(cancelled)
+    };
+    if let Stage::Growing { .. } = underway.stage {
+        over.key_frames(FIRMLY, underway)?;
+        let before = underway.clone();
+        if let Err(cancelled) = parts::add(views, options, keys, &mut underway.world, progress) {
+            return broken_off(&before, cancelled);
+        }
+        let adjusted_at = underway.world.pose_count();
+        underway.stage = Stage::Bridging { adjusted_at };
+    }
+    if let Stage::Bridging { .. } = underway.stage {
+        over.key_frames(FEWEST_SIGHTS, underway)?;
+        underway.stage = Stage::Grown;
     }
     if let Stage::Grown = underway.stage {
         let before = underway.clone();
         tidy(views, &mut underway.world, 10, progress);
         if let Err(cancelled) = fill_between(views, &mut underway.world, progress) {
-            checkpoints.leave(&before);
-            return Err(cancelled);
+            return broken_off(&before, cancelled);
+        }
+        parts::close(views, &mut underway.world, progress);
+        if progress.is_cancelled() {
+            return broken_off(&before, SolveError::Cancelled);
         }
         if options.solve_lens {
             underway.world.free.radial_terms = 2;
@@ -42,50 +69,97 @@ pub fn over_all_frames(
     Ok(())
 }
 
-/// Grows the world over the key frames, adjusting whenever a third more cameras stand.
-fn over_key_frames(
+/// Grows a world over key frames that each see at least `least` of its landmarks; false where it was
+/// cancelled.
+pub fn over_key_frames(
     views: &Views,
     keys: &[usize],
-    mut adjusted_at: usize,
-    underway: &mut Underway,
-    checkpoints: &dyn Checkpoints<Underway>,
+    world: &mut World,
+    least: usize,
     progress: &dyn Progress,
-) -> Result<(), SolveError> {
-    let total = views.frames.len();
-    // As it was before the last step, for the case that the step is broken off.
-    let mut before = underway.clone();
+) -> bool {
+    let mut adjusted_at = world.pose_count();
     loop {
         if progress.is_cancelled() {
-            checkpoints.leave(&before);
-            return Err(SolveError::Cancelled);
+            return false;
         }
-        underway.stage = Stage::Growing { adjusted_at };
-        before.clone_from(underway);
-        if checkpoints.is_due() {
-            checkpoints.leave(&before);
-        }
-        let world = &mut underway.world;
-        progress.report("solve: grow", world.pose_count(), total);
-        let Some(frame) = next_frame(views, world, keys) else {
-            break;
-        };
-        if !world.resect(views, frame) {
-            world.triangulate(views, LEAST_ANGLE_RAD);
-            if !world.resect(views, frame) {
-                break;
-            }
-        }
-        world.triangulate(views, 2.0 * LEAST_ANGLE_RAD);
-        if world.pose_count() as f64 >= 1.35 * adjusted_at as f64 {
-            tidy(views, world, 6, progress);
-            adjusted_at = world.pose_count();
+        if !step(views, keys, world, least, &mut adjusted_at, progress) {
+            return true;
         }
     }
-    underway.stage = Stage::Grown;
-    Ok(())
 }
 
-fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn Progress) {
+/// Adds one key frame, and adjusts where a third more cameras stand; false where none can be added.
+fn step(
+    views: &Views,
+    keys: &[usize],
+    world: &mut World,
+    least: usize,
+    adjusted_at: &mut usize,
+    progress: &dyn Progress,
+) -> bool {
+    let Some(frame) = next_frame(views, world, keys, least) else {
+        return false;
+    };
+    if !world.resect(views, frame, least) {
+        world.triangulate(views, LEAST_ANGLE_RAD);
+        if !world.resect(views, frame, least) {
+            return false;
+        }
+    }
+    world.triangulate(views, 2.0 * LEAST_ANGLE_RAD);
+    if world.pose_count() as f64 >= 1.35 * *adjusted_at as f64 {
+        tidy(views, world, 6, progress);
+        *adjusted_at = world.pose_count();
+    }
+    true
+}
+
+/// A shot whose key frames are added one after the other.
+struct Over<'a> {
+    views: &'a Views,
+    keys: &'a [usize],
+    checkpoints: &'a dyn Checkpoints<Underway>,
+    progress: &'a dyn Progress,
+}
+
+impl Over<'_> {
+    /// Adds key frames that see at least `least` landmarks.
+    fn key_frames(&self, least: usize, underway: &mut Underway) -> Result<(), SolveError> {
+        // As it was before the last step, for the case that the step is broken off.
+        let mut before = underway.clone();
+        loop {
+            if self.progress.is_cancelled() {
+                self.checkpoints.leave(&before);
+                return Err(SolveError::Cancelled);
+            }
+            before.clone_from(underway);
+            if self.checkpoints.is_due() {
+                self.checkpoints.leave(&before);
+            }
+            let Underway { world, stage, .. } = underway;
+            let (Stage::Growing { adjusted_at } | Stage::Bridging { adjusted_at }) = stage else {
+                return Ok(());
+            };
+            let total = self.views.frames.len();
+            self.progress
+                .report("solve: grow", world.pose_count(), total);
+            if !step(
+                self.views,
+                self.keys,
+                world,
+                least,
+                adjusted_at,
+                self.progress,
+            ) {
+                return Ok(());
+            }
+        }
+    }
+}
+
+/// Adjusts, and leaves out what does not fit.
+pub fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn Progress) {
     world.adjust(
         views,
         Loss::Cauchy(views.in_sigmas(1.0)),
@@ -97,7 +171,7 @@ fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn Prog
 }
 
 /// The unsolved key frame that sees most landmarks among those nearest to the solved ones.
-fn next_frame(views: &Views, world: &World, keys: &[usize]) -> Option<usize> {
+fn next_frame(views: &Views, world: &World, keys: &[usize], least: usize) -> Option<usize> {
     let landmarks = |frame: usize| {
         views.by_frame[frame]
             .iter()
@@ -108,7 +182,7 @@ fn next_frame(views: &Views, world: &World, keys: &[usize]) -> Option<usize> {
         .copied()
         .filter(|&k| world.poses[k].is_none())
         .map(|k| (landmarks(k), k))
-        .filter(|(count, _)| *count >= 6)
+        .filter(|(count, _)| *count >= least)
         .max()
         .map(|(_, k)| k)
 }
@@ -129,7 +203,7 @@ pub fn fill_between(
             if progress.is_cancelled() {
                 return Err(SolveError::Cancelled);
             }
-            world.resect(views, frame);
+            world.resect(views, frame, FEWEST_SIGHTS);
             progress.report("solve: frames", world.pose_count(), total);
         }
         world.triangulate(views, LEAST_ANGLE_RAD);

@@ -58,6 +58,8 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         zoom: None,
         slip_px_at_1280: None,
         slip_px: None,
+        jump: None,
+        jump_px_at_1280: None,
         converged: true,
     });
     // A slow drift is no rest: what misses its direction by more than it is uncertain says so.
@@ -73,6 +75,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         lens_solved: false,
         lens_suspicion: None,
         zoom_suspicion: None,
+        jump: None,
         slip_px: None,
         tried: Vec::new(),
         started_from: (views.frames[0], views.frames[0]),

@@ -7,7 +7,8 @@
 //!    five-point consensus over a scan of focal lengths, each grown over a few frames and
 //!    scored by a short adjustment.
 //! 3. [`grow`] adds to the [`world`] frame after frame by resection ([`resect`]) and landmarks by
-//!    triangulation ([`mod@triangulate`]), adjusting as it goes.
+//!    triangulation ([`mod@triangulate`]), adjusting as it goes and leaving out what does not fit
+//!    ([`misfits`]); [`parts`] that hang together by little are solved apart and joined.
 //! 4. [`finish`] adjusts everything ([`bundle`]), sets aside what does not belong, and states
 //!    figures, certainty ([`certain`]) and doubts ([`doubts`]) of the [`Attempt`].
 //!
@@ -28,9 +29,12 @@ pub mod forecast;
 pub mod grow;
 pub mod lens_check;
 pub mod locked;
+pub mod misfits;
 pub mod moves;
+pub mod parts;
 pub mod resect;
 pub mod start;
+pub mod together;
 pub mod triangulate;
 pub mod two_view;
 pub mod underway;
@@ -43,6 +47,7 @@ pub use bodies::{Body, Candidates, solve_scene, solve_scene_again};
 pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
 pub use moves::{CameraMove, Tried};
+pub use together::Jump;
 pub use zoom_check::ZoomSuspicion;
 
 use crate::camera::Intrinsics;

@@ -73,6 +73,8 @@ const FARTHEST: f64 = 3.0;
 const ALIKE: f64 = 5.0;
 /// A model that explains less than this share may not be the right one.
 const EXPLAINING: f64 = 0.9;
+/// Frames without a camera are few up to this share: what is not seen no model explains.
+const FEW_LOST: f64 = 0.03;
 /// Parallax so many times larger than none may still be the error of a turning camera.
 const HARDLY_ANY: f64 = 4.0;
 
@@ -246,17 +248,15 @@ impl Deciding<'_> {
 
     /// Whether there is nothing that another model could explain better.
     fn explains(&self, attempt: &Attempt) -> bool {
-        let has_doubt = attempt.doubts.iter().any(|d| {
-            matches!(
-                d,
-                Doubt::NotConverged
-                    | Doubt::FocalUncertain { .. }
-                    | Doubt::Undetermined
-                    | Doubt::LargeResiduals { .. }
-                    | Doubt::LittleParallax { .. }
-                    | Doubt::FramesLost { .. }
-                    | Doubt::FocalChanges { .. }
-            )
+        let has_doubt = attempt.doubts.iter().any(|d| match d {
+            Doubt::NotConverged
+            | Doubt::FocalUncertain { .. }
+            | Doubt::Undetermined
+            | Doubt::LargeResiduals { .. }
+            | Doubt::LittleParallax { .. }
+            | Doubt::FocalChanges { .. } => true,
+            Doubt::FramesLost { solved, all } => ((all - solved) as f64) > FEW_LOST * *all as f64,
+            _ => false,
         });
         let is_nodal = attempt.moves == CameraMove::Nodal;
         !has_doubt

@@ -12,7 +12,7 @@ use super::bundle::{FreeLens, Loss, Motion, residual};
 use super::evidence::{StartingPair, candidate_focals};
 use super::two_view::{RelativePoseSearch, relative_pose};
 use super::views::Views;
-use super::world::World;
+use super::world::{FEWEST_SIGHTS, World};
 use super::{FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Pose;
 use crate::progress::Progress;
@@ -136,7 +136,7 @@ fn try_start(
     }
     let mut wanted = helpers(keys, start.frames);
     for &frame in &wanted {
-        world.resect(views, frame);
+        world.resect(views, frame, FEWEST_SIGHTS);
         if world.motion == Motion::Turning {
             world.triangulate(views, 0.0);
         }

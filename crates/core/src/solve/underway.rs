@@ -14,6 +14,11 @@ pub enum Stage {
         /// Cameras that stood when all was last adjusted.
         adjusted_at: usize,
     },
+    /// Key frames are added that hang on by little.
+    Bridging {
+        /// Cameras that stood when all was last adjusted.
+        adjusted_at: usize,
+    },
     /// All key frames stand that can; the frames between are filled in.
     Grown,
     /// All is adjusted ([`super::finish`]).

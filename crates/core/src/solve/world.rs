@@ -7,7 +7,7 @@
 //! rays are nearly parallel or that misfits as well; the caller judges what is missing.
 
 use super::bundle::zoom::{GROWING_WANDERS, RATE_WANDERS};
-use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Settings, Zoom, minimise, residual};
+use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Settings, Zoom, minimise};
 use super::resect::{self, Expected, Eye, Sight, Unknown};
 use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::views::{Seen, Views};
@@ -65,18 +65,14 @@ const LEAST_SIGMA: f64 = 0.003;
 const SIGMA_PER_FRAME: f64 = 0.002;
 /// A position within this of its landmark fits, px at 1280; wide, for the early stages.
 pub(super) const FIT_PX: f64 = 3.0;
+/// A camera is found from so many landmarks.
+pub const FEWEST_SIGHTS: usize = 6;
 /// Steps in which unknowns that were set free show what they gain.
 const FREED_ITERATIONS: usize = 8;
 /// A landmark needs this share of its positions to fit.
 const FIT_SHARE: f64 = 0.6;
 /// Landmarks of the grown world may have rays as parallel as this, rad.
 pub(super) const LEAST_ANGLE_RAD: f64 = 0.002;
-
-/// Root mean square of residuals as [`World::residuals_px`] has them, px.
-pub fn rms_px(residuals: &[(usize, usize, f64)]) -> f64 {
-    let squares: f64 = residuals.iter().map(|r| r.2 * r.2).sum();
-    (squares / residuals.len().max(1) as f64).sqrt()
-}
 
 impl World {
     /// Nothing solved yet.
@@ -204,8 +200,13 @@ impl World {
     /// Triangulates every track that has no landmark and whose rays differ by at least
     /// `least_angle_rad`.
     pub fn triangulate(&mut self, views: &Views, least_angle_rad: f64) {
-        let loss = Loss::Cauchy(views.in_sigmas(1.0));
-        let limit_px = FIT_PX * views.px_scale;
+        self.triangulate_within(views, least_angle_rad, FIT_PX);
+    }
+
+    /// The same for landmarks that may miss their positions by `limit_px` at 1280.
+    pub fn triangulate_within(&mut self, views: &Views, least_angle_rad: f64, limit_px: f64) {
+        let loss = Loss::Cauchy(views.in_sigmas(limit_px / FIT_PX));
+        let limit_px = limit_px * views.px_scale;
         let found: Vec<Option<Triangulated>> = (0..views.tracks.len())
             .into_par_iter()
             .map(|track| {
@@ -248,8 +249,8 @@ impl World {
         kept.filter_map(|(s, _)| sighting(s)).collect()
     }
 
-    /// Finds the camera of a frame from the landmarks it sees; false when too few agree.
-    pub fn resect(&mut self, views: &Views, frame: usize) -> bool {
+    /// Finds the camera of a frame from the landmarks it sees; false when fewer than `least` agree.
+    pub fn resect(&mut self, views: &Views, frame: usize, least: usize) -> bool {
         if self.poses[frame].is_some() {
             return true;
         }
@@ -262,7 +263,7 @@ impl World {
                 ))
             })
             .collect();
-        if sights.len() < 6 {
+        if sights.len() < least {
             return false;
         }
         let loss = Loss::Cauchy(views.in_sigmas(1.5));
@@ -270,7 +271,7 @@ impl World {
         let near = self.nearest(frame);
         let unknown = self.unknown(views, frame);
         let from_near = near.map(|near| resect::refine(near, unknown, &sights, loss, limit_px));
-        let well = |fitting: usize| fitting >= 6 && fitting * 10 >= sights.len() * 7;
+        let well = |fitting: usize| fitting >= least && fitting * 10 >= sights.len() * 7;
         let found = match from_near {
             Some((eye, fitting)) if well(fitting) => Some((eye, fitting)),
             other => {
@@ -284,7 +285,7 @@ impl World {
             }
         };
         match found {
-            Some((eye, fitting)) if fitting >= 6 && fitting * 10 >= sights.len() * 4 => {
+            Some((eye, fitting)) if fitting >= least && fitting * 10 >= sights.len() * 4 => {
                 self.poses[frame] = Some(eye.pose);
                 if let Some(focal_px) = self.focals_px.get_mut(frame) {
                     *focal_px = eye.lens.focal_px;
@@ -417,50 +418,5 @@ impl World {
     ) -> f64 {
         let report = self.adjust(views, loss, (FREED_ITERATIONS, 1e-4), progress);
         2.0 * (report.first_cost - report.last_cost) / variance_factor
-    }
-
-    /// Leaves out positions farther than `limit_px` (at 1280) from their landmark, and
-    /// removes landmarks that lose more than 40 % of theirs. Positions that fit again come back.
-    pub fn drop_misfits(&mut self, views: &Views, limit_px: f64) {
-        let limit = limit_px * views.px_scale;
-        for track in 0..views.tracks.len() {
-            let Some(point) = self.points[track] else {
-                continue;
-            };
-            let (mut all, mut out) = (0, 0);
-            for (k, s) in views.seen[track].iter().enumerate() {
-                let Some(pose) = self.poses[s.frame] else {
-                    continue;
-                };
-                let px = self
-                    .lens_at(s.frame)
-                    .project(&pose, &crate::spaces::WorldPoint(point.into()));
-                let misfit = px.is_none_or(|px| px.distance_px(s.px) > limit);
-                self.left_out[track][k] = misfit;
-                all += 1;
-                out += usize::from(misfit);
-            }
-            if all < out + 2 || out * 10 > all * 4 {
-                self.points[track] = None;
-                self.left_out[track].iter_mut().for_each(|o| *o = false);
-            }
-        }
-    }
-
-    /// Root mean square of all residuals, px.
-    pub fn rms_px(&self, views: &Views) -> f64 {
-        rms_px(&self.residuals_px(views))
-    }
-
-    /// Residuals of everything in the adjustment, px: (track, index into its list, length).
-    pub fn residuals_px(&self, views: &Views) -> Vec<(usize, usize, f64)> {
-        let (problem, back) = self.problem(views);
-        let length = |o| residual::offset_px(&problem, o).map_or(f64::INFINITY, |r| r.norm());
-        problem
-            .observations
-            .iter()
-            .zip(&back.observations)
-            .map(|(o, (t, k))| (*t, *k, length(o)))
-            .collect()
     }
 }

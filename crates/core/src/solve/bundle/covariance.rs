@@ -18,6 +18,7 @@
 
 use super::normal::{Linearisation, PointCoupling};
 use super::reduced::{ReducedStep, Structure};
+use super::relative::{self, Relative};
 use super::selected_inverse::{Reader, SelectedInverse};
 use super::{FOCAL, Loss, MOST_SHARED, Motion, Problem, Step};
 use faer::sparse::SparseColMat;
@@ -40,6 +41,8 @@ pub struct Certainty {
     /// What all unknowns change by when the focal length (the mean of all, where it changes) is off by
     /// one standard error; `None` where it is given.
     pub by_focal: Option<Step>,
+    /// Cameras against others, all along.
+    pub relative: Vec<Relative>,
     /// Variance factor: 1 when residuals are as large as the tracks' covariances say.
     pub variance_factor: f64,
 }
@@ -53,7 +56,10 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
     let gauge = Gauge::of(problem, &structure)?;
     let matrix = gauge.fixed(structure.matrix(&system));
     let inverse = SelectedInverse::of(&matrix)?;
-    let by_focal = along_focal(problem, &structure, &matrix, factor).map(|step| {
+    let along_focal = along_focal(problem, &structure, &matrix, factor);
+    let held = (&matrix, &gauge);
+    let relative = relative::along(problem, &structure, held, factor, along_focal.as_ref())?;
+    let by_focal = along_focal.map(|step| {
         linearisation.substitute(problem, &eliminated.at_rest(), step.cameras, step.shared)
     });
     let first_shared = structure.first_shared();
@@ -96,6 +102,7 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
         cameras,
         focals_px,
         by_focal,
+        relative,
         variance_factor: factor,
     })
 }
@@ -152,7 +159,7 @@ fn dependence(linearisation: &Linearisation, problem: &Problem) -> f64 {
 
 /// The rows of the unknowns that are held while the rest is asked how certain it is: seven, or the
 /// turn of the first camera where all only turn.
-struct Gauge(Vec<usize>);
+pub(super) struct Gauge(Vec<usize>);
 
 impl Gauge {
     fn of(problem: &Problem, structure: &Structure) -> Option<Self> {
@@ -170,7 +177,7 @@ impl Gauge {
         Some(Self(of_first(0..6).chain(distance).collect()))
     }
 
-    fn holds(&self, row: usize) -> bool {
+    pub(super) fn holds(&self, row: usize) -> bool {
         self.0.contains(&row)
     }
 

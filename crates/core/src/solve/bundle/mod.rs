@@ -11,7 +11,8 @@
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
 //! - [`reduced`]: sparse Cholesky of what is left, its structure analysed once.
 //! - [`minimise`]: the Levenberg-Marquardt loop.
-//! - [`covariance`]: how certain the result is, from [`selected_inverse`].
+//! - [`covariance`]: how certain the result is, from [`selected_inverse`]; [`relative`]: one camera
+//!   against another.
 //!
 //! Memory grows linearly with the observations (and with pairs of cameras that share a
 //! point). The gauge is left free in the minimisation, damping takes care of it.
@@ -20,6 +21,7 @@ pub mod covariance;
 pub mod minimise;
 pub mod normal;
 pub mod reduced;
+pub mod relative;
 pub mod residual;
 pub mod robust;
 pub mod selected_inverse;

@@ -138,9 +138,7 @@ impl Structure {
         matrix: &SparseColMat<usize, f64>,
         side: &faer::Mat<f64>,
     ) -> Option<ReducedStep> {
-        let factor =
-            Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
-        let solution = factor.solve(side);
+        let solution = self.solved(matrix, side)?;
         let finite = (0..self.size()).all(|i| solution[(i, 0)].is_finite());
         finite.then(|| {
             let of = |camera, slot| self.row(camera, slot).map_or(0.0, |row| solution[(row, 0)]);
@@ -151,6 +149,17 @@ impl Structure {
             (0..self.shared).for_each(|i| shared[i] = solution[(self.first_shared() + i, 0)]);
             ReducedStep { cameras, shared }
         })
+    }
+
+    /// `matrix⁻¹ * side` for a lower triangle of this structure; `None` where it is not positive definite.
+    pub fn solved(
+        &self,
+        matrix: &SparseColMat<usize, f64>,
+        side: &faer::Mat<f64>,
+    ) -> Option<faer::Mat<f64>> {
+        let factor =
+            Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
+        Some(factor.solve(side))
     }
 
     /// The lower triangle of the system as a sparse matrix, cameras first.

@@ -1,0 +1,316 @@
+//! Features that were lost and come back are one feature.
+//!
+//! Something passes before the lens, or a camera comes back to where it was: the same details are
+//! born again as new tracks, and the parts of the shot hang together by little or nothing. On some
+//! frames ([`keys`]) every feature's looks are taken ([`describe`]); of two such frames those
+//! features that had ended on the earlier side are held against those that began on the later side. Pairs that are
+//! each other's most alike, and clearly so (Lowe 2004), are aligned as they would have been
+//! followed ([`Reference::align`]), which tells where exactly the old detail is on the new frame.
+//! Only where enough of them, and of those that both frames see, agree on one motion
+//! ([`fundamental_consensus`]) are they the same things; the later track then goes on as the earlier one,
+//! moved by what the alignment found, with its uncertainty.
+
+mod describe;
+pub mod keys;
+
+use crate::progress::Progress;
+use crate::solve::two_view::fundamental_consensus;
+use crate::spaces::PlatePx;
+use crate::track::follow::{Reference, Scratch, Warp};
+use crate::track::picture::{Plane, Pyramid};
+use crate::track::{FrameSource, TrackError, TrackOptions};
+use crate::tracks::{Covariance, Sample, Track};
+use describe::Descriptor;
+use nalgebra::{Matrix2, Vector2};
+use rayon::prelude::*;
+use std::collections::HashMap;
+
+/// Sides of the square whose looks are taken, patterns.
+const SIDES: f64 = 2.2;
+/// The most alike has to be nearer than this share of the distance of the next.
+const CLEARLY: f32 = 0.8;
+/// So many have to agree on one motion, with those that were never lost ...
+const FEWEST: usize = 16;
+/// ... among them so many that came back ...
+const FEWEST_BACK: usize = 6;
+/// ... of those that could be aligned this share.
+const AGREEING: f64 = 0.7;
+/// Correlation from which a patch is the same detail.
+const LEAST_CORRELATION: f64 = 0.85;
+/// The old detail lies so near the new one, px at 1280.
+const NEAREST_PX: f64 = 3.0;
+/// How far the motion of aligned patches may miss that of the others, px at 1280.
+const MOTION_PX: f64 = 1.5;
+/// Share of the distance between old and new detail that the new one's turning and growing may add.
+const TURNS: f64 = 0.15;
+
+/// A track that goes on as an earlier one.
+#[derive(Clone, Copy, Debug)]
+struct Join {
+    /// Indices of the tracks.
+    earlier: usize,
+    later: usize,
+    /// From the later feature to the earlier one, px.
+    offset: Vector2<f64>,
+    /// How certain that is.
+    covariance: Covariance,
+}
+
+/// The tracks, those that are one joined. Pictures are asked for out of order.
+pub fn joined(
+    tracks: Vec<Track>,
+    source: &dyn FrameSource,
+    options: &TrackOptions,
+    progress: &dyn Progress,
+) -> Result<Vec<Track>, TrackError> {
+    let frames = source.frames();
+    let keys = keys::chosen(&tracks, frames);
+    let mut looks = Vec::with_capacity(keys.len());
+    if keys::hang_together(&tracks, frames, &keys) {
+        return Ok(tracks);
+    }
+    for (done, &key) in keys.iter().enumerate() {
+        if progress.is_cancelled() {
+            return Err(TrackError::Cancelled);
+        }
+        progress.report("track: looks", done, keys.len());
+        looks.push(Looks::of(&tracks, source, key, options)?);
+    }
+    let mut search = Search {
+        tracks: &tracks,
+        source,
+        options,
+        looks: &looks,
+        joins: Vec::new(),
+        pictures: HashMap::new(),
+    };
+    // What was lost shortly is joined before what was lost long ago.
+    let mut pairs: Vec<(usize, usize)> = (0..keys.len())
+        .flat_map(|i| (i + 1..keys.len()).map(move |j| (i, j)))
+        .collect();
+    pairs.sort_by_key(|(i, j)| j - i);
+    for (done, (i, j)) in pairs.iter().enumerate() {
+        if progress.is_cancelled() {
+            return Err(TrackError::Cancelled);
+        }
+        progress.report("track: returns", done, pairs.len());
+        search.join_between(*i, *j)?;
+    }
+    let joins = search.joins;
+    Ok(applied(tracks, &joins))
+}
+
+/// What the features of one frame look like.
+struct Looks {
+    /// Index of the frame.
+    frame: usize,
+    /// Track, place and looks.
+    details: Vec<(usize, PlatePx, Descriptor)>,
+}
+
+impl Looks {
+    fn of(
+        tracks: &[Track],
+        source: &dyn FrameSource,
+        frame: usize,
+        options: &TrackOptions,
+    ) -> Result<Self, TrackError> {
+        let number = source.frames()[frame];
+        let pyramid = Pyramid::new(source.grey(frame)?, 3);
+        let side_px = SIDES * options.pattern_px as f64;
+        let details = tracks
+            .par_iter()
+            .enumerate()
+            .filter_map(|(index, track)| {
+                let px = track.at(number)?.px;
+                Some((index, px, Descriptor::of(&pyramid, px, side_px)?))
+            })
+            .collect();
+        Ok(Self { frame, details })
+    }
+}
+
+struct Search<'a> {
+    tracks: &'a [Track],
+    source: &'a dyn FrameSource,
+    options: &'a TrackOptions,
+    looks: &'a [Looks],
+    joins: Vec<Join>,
+    /// Pictures looked at lately, by frame.
+    pictures: HashMap<usize, Plane>,
+}
+
+impl Search<'_> {
+    /// Joins what was lost after one frame and came back before the other.
+    fn join_between(&mut self, earlier: usize, later: usize) -> Result<(), TrackError> {
+        let (before, after) = (&self.looks[earlier], &self.looks[later]);
+        let number = |looks: &Looks| self.source.frames()[looks.frame];
+        let has = |joined: fn(&Join) -> usize, track: usize| {
+            self.joins.iter().any(|join| joined(join) == track)
+        };
+        let range = |track: usize| self.tracks[track].range();
+        let ended = |track: usize| {
+            let over = range(track).is_some_and(|(_, last)| last < number(after));
+            over && !has(|join| join.earlier, track)
+        };
+        let begun = |track: usize| {
+            let new = range(track).is_some_and(|(first, _)| first > number(before));
+            new && !has(|join| join.later, track)
+        };
+        let old: Vec<_> = before.details.iter().filter(|d| ended(d.0)).collect();
+        let new: Vec<_> = after.details.iter().filter(|d| begun(d.0)).collect();
+        let still = shared(before, after);
+        let fewest = FEWEST.saturating_sub(still.len()).max(FEWEST_BACK);
+        if old.len() < fewest || new.len() < fewest {
+            return Ok(());
+        }
+        let alike = most_alike(&old, &new);
+        if alike.len() < fewest {
+            return Ok(());
+        }
+        let pairs: Vec<_> = alike.iter().map(|(a, b)| (old[*a], new[*b])).collect();
+        let places = |(a, b): &(&Detail, &Detail)| (a.1, b.1);
+        let places: Vec<(PlatePx, PlatePx)> = pairs.iter().map(places).collect();
+        let ids: Vec<(usize, usize)> = pairs.iter().map(|(a, b)| (a.0, b.0)).collect();
+        let frames = [before.frame, after.frame];
+        self.join_those_that_agree(frames, &ids, &places, still)
+    }
+
+    fn join_those_that_agree(
+        &mut self,
+        [before, after]: [usize; 2],
+        ids: &[(usize, usize)],
+        places: &[(PlatePx, PlatePx)],
+        still: Vec<(PlatePx, PlatePx)>,
+    ) -> Result<(), TrackError> {
+        self.keep_only([before, after])?;
+        let (first, second) = (&self.pictures[&before], &self.pictures[&after]);
+        let px_scale = (first.width() as f64 / 1280.0).clamp(0.5, 4.0);
+        let align = |scratch: &mut Scratch, (a, b): &(PlatePx, PlatePx)| {
+            let reference = Reference::cut(first, *a, self.options.pattern_px, scratch)?;
+            let start = Warp {
+                centre: *b,
+                shape: Matrix2::identity(),
+            };
+            let found = reference.align(second, start, scratch)?;
+            let near = found.warp.centre.distance_px(*b) <= NEAREST_PX * px_scale;
+            (near && found.correlation >= LEAST_CORRELATION).then_some(found)
+        };
+        let found: Vec<_> = places
+            .par_iter()
+            .map_init(Scratch::default, align)
+            .collect();
+        let aligned: Vec<_> = ids
+            .iter()
+            .zip(places)
+            .zip(found)
+            .filter_map(|((ids, (a, b)), found)| Some((*ids, *a, *b, found?)))
+            .collect();
+        let back = aligned.iter().map(|(_, a, _, f)| (*a, f.warp.centre));
+        let pairs: Vec<_> = back.chain(still).collect();
+        let limit_px = MOTION_PX * px_scale;
+        let Some(consensus) = fundamental_consensus(&pairs, limit_px, before as u64) else {
+            return Ok(());
+        };
+        let agrees = |distance_px: &f64| *distance_px < limit_px;
+        let all = consensus.distances_px.iter().filter(|d| agrees(d)).count();
+        let agrees: Vec<bool> = consensus.distances_px[..aligned.len()]
+            .iter()
+            .map(agrees)
+            .collect();
+        let back = agrees.iter().filter(|a| **a).count();
+        if all < FEWEST || back < FEWEST_BACK || (back as f64) < AGREEING * agrees.len() as f64 {
+            return Ok(());
+        }
+        for ((ids, _, b, found), agrees) in aligned.into_iter().zip(agrees) {
+            let (earlier, later) = ids;
+            let apart =
+                self.tracks[earlier].range().map(|r| r.1) < self.tracks[later].range().map(|r| r.0);
+            if agrees && apart {
+                let offset = found.warp.centre.offset_from(b);
+                let turns = Covariance::isotropic(TURNS * offset.norm());
+                self.joins.push(Join {
+                    earlier,
+                    later,
+                    offset,
+                    covariance: found.covariance.plus(&turns),
+                });
+            }
+        }
+        Ok(())
+    }
+
+    /// Has these pictures at hand and forgets all others but a few.
+    fn keep_only(&mut self, wanted: [usize; 2]) -> Result<(), TrackError> {
+        const AT_HAND: usize = 6;
+        if self.pictures.len() > AT_HAND {
+            self.pictures.retain(|frame, _| wanted.contains(frame));
+        }
+        for frame in wanted {
+            if !self.pictures.contains_key(&frame) {
+                let picture = self.source.grey(frame)?;
+                self.pictures.insert(frame, picture);
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Where both frames see the features that neither has lost.
+fn shared(before: &Looks, after: &Looks) -> Vec<(PlatePx, PlatePx)> {
+    let there: HashMap<usize, PlatePx> = after.details.iter().map(|d| (d.0, d.1)).collect();
+    let both = |d: &Detail| Some((d.1, *there.get(&d.0)?));
+    before.details.iter().filter_map(both).collect()
+}
+
+type Detail = (usize, PlatePx, Descriptor);
+
+/// Pairs that are each other's most alike, and clearly so.
+fn most_alike(old: &[&Detail], new: &[&Detail]) -> Vec<(usize, usize)> {
+    let best = |from: &[&Detail], to: &[&Detail]| -> Vec<Option<usize>> {
+        from.par_iter()
+            .map(|one| {
+                let (mut first, mut second, mut at) = (-1.0f32, -1.0f32, 0);
+                for (k, other) in to.iter().enumerate() {
+                    let likeness = one.2.likeness(&other.2);
+                    if likeness > first {
+                        (second, first, at) = (first, likeness, k);
+                    } else if likeness > second {
+                        second = likeness;
+                    }
+                }
+                // Of unit vectors, the squared distance is twice what the likeness lacks to 1.
+                (1.0 - first < CLEARLY * CLEARLY * (1.0 - second)).then_some(at)
+            })
+            .collect()
+    };
+    let (forth, back) = (best(old, new), best(new, old));
+    let mutual = |(a, b): (usize, Option<usize>)| b.filter(|b| back[*b] == Some(a)).map(|b| (a, b));
+    forth.into_iter().enumerate().filter_map(mutual).collect()
+}
+
+/// The tracks with what goes on as an earlier one moved there.
+fn applied(tracks: Vec<Track>, joins: &[Join]) -> Vec<Track> {
+    let by_later: HashMap<usize, &Join> = joins.iter().map(|join| (join.later, join)).collect();
+    let mut samples: Vec<Vec<Sample>> = tracks.iter().map(|t| t.samples.clone()).collect();
+    // The latest first, so that what goes on as something that itself goes on is moved on.
+    let mut order: Vec<usize> = by_later.keys().copied().collect();
+    order.sort_by_key(|later| std::cmp::Reverse(tracks[*later].range()));
+    for later in order {
+        let join = by_later[&later];
+        let moved = std::mem::take(&mut samples[later]);
+        let moved = moved.into_iter().map(|s| Sample {
+            px: s.px.moved(join.offset),
+            covariance: s.covariance.plus(&join.covariance),
+            ..s
+        });
+        samples[join.earlier].extend(moved);
+    }
+    let whole = |(track, samples): (Track, Vec<Sample>)| Track { samples, ..track };
+    tracks
+        .into_iter()
+        .zip(samples)
+        .map(whole)
+        .filter(|t| !t.samples.is_empty())
+        .collect()
+}

@@ -1,0 +1,89 @@
+//! Does the shot hang together?
+//!
+//! Where few features carry over, cameras before and after may each fit what they see and be off
+//! against each other: what stands on both sides jumps. From the covariance of cameras against each other
+//! ([`super::bundle::relative`]) that is said in px, for landmarks of one camera that lie in the picture of the other.
+
+use super::bundle::relative::Relative;
+use super::bundle::residual::linear;
+use super::bundle::{Observation, Problem};
+use crate::spaces::{FrameNumber, WorldPoint};
+use crate::statistics::median;
+use nalgebra::{Matrix6, SMatrix, Vector6};
+use serde::{Deserialize, Serialize};
+
+/// What stands on two frames may jump between them.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Jump {
+    /// The earlier frame.
+    pub before: FrameNumber,
+    /// The later one.
+    pub after: FrameNumber,
+    /// One standard error, px.
+    pub px: f64,
+}
+
+/// So many landmarks of one camera have to lie in the picture of the other.
+const FEWEST_COMMON: usize = 6;
+
+/// The greatest of all jumps, between cameras that stand for frames.
+pub fn greatest(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -> Option<Jump> {
+    let mut seen_by = vec![Vec::new(); problem.poses.len()];
+    for o in &problem.observations {
+        seen_by[o.camera as usize].push(o.point);
+    }
+    let rotations = problem.rotations();
+    let jump = |pair: &Relative| {
+        let (lens, pose) = (problem.lens_of(pair.second), problem.poses[pair.second]);
+        let slopes: Vec<SMatrix<f64, 2, 6>> = seen_by[pair.first]
+            .iter()
+            .filter_map(|point| {
+                let place = WorldPoint(problem.points[*point as usize].into());
+                let px = lens.project(&pose, &place).filter(|px| lens.holds(*px))?;
+                let seen = Observation {
+                    camera: pair.second as u32,
+                    point: *point,
+                    px,
+                    whitening: [1.0, 0.0, 1.0],
+                };
+                let slopes = linear(problem, &rotations[pair.second], &seen)?.camera;
+                Some(slopes.fixed_columns::<6>(0).into_owned())
+            })
+            .collect();
+        if slopes.len() < FEWEST_COMMON {
+            return None;
+        }
+        let covariance = without_scale(problem, pair, &slopes);
+        let variance = |s: &SMatrix<f64, 2, 6>| (s * covariance * s.transpose()).trace();
+        let mut variances: Vec<f64> = slopes.iter().map(variance).collect();
+        let px = median(&mut variances)?.max(0.0).sqrt();
+        Some(Jump {
+            before: frames[pair.first],
+            after: frames[pair.second],
+            px,
+        })
+    };
+    let jumps = pairs.iter().filter_map(jump).filter(|j| j.px.is_finite());
+    jumps.max_by(|a, b| a.px.total_cmp(&b.px))
+}
+
+/// What is left of a covariance once all that the first camera sees may be larger or smaller, which
+/// cannot be seen from one place: the shift between the cameras changes with it.
+fn without_scale(
+    problem: &Problem,
+    pair: &Relative,
+    slopes: &[SMatrix<f64, 2, 6>],
+) -> Matrix6<f64> {
+    let [first, second] = [pair.first, pair.second].map(|c| problem.poses[c].camera_from_world);
+    let shift = (second * first.inverse()).translation.vector;
+    let mut grown = Vector6::zeros();
+    grown.fixed_rows_mut::<3>(3).copy_from(&shift);
+    let seen: Matrix6<f64> = slopes.iter().map(|s| s.tr_mul(s)).sum();
+    let along = seen * grown;
+    let much = grown.dot(&along);
+    if much <= 0.0 {
+        return pair.covariance;
+    }
+    let without = Matrix6::identity() - grown * along.transpose() / much;
+    without * pair.covariance * without.transpose()
+}
