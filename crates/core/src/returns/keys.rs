@@ -3,7 +3,8 @@
 use crate::spaces::FrameNumber;
 use crate::tracks::Track;
 
-/// A frame is a key frame once so many of the features of the last one have ended ...
+/// A frame is a key frame once it shares less than so much of its features, or of those of the last
+/// one, with that ...
 const LEFT: f64 = 0.6;
 /// ... or after so many frames.
 const LONGEST: usize = 24;
@@ -13,19 +14,28 @@ const MOST: usize = 96;
 /// hangs together by itself.
 const SHARED: f64 = 0.5;
 
+/// The frame before one on which so many of its features have ended is one as well: nothing was lost yet.
+const ABRUPT: f64 = 0.8;
+
 /// Indices of key frames, ascending.
 pub fn chosen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<usize> {
     let seen = seen(tracks, frames);
-    let mut keys = Vec::new();
-    let mut last: Option<(usize, &Vec<usize>)> = None;
+    let mut keys: Vec<usize> = Vec::new();
     for (index, here) in seen.iter().enumerate() {
-        let is_next = last.is_none_or(|(at, there)| {
-            let left = shared(there, here) as f64;
-            left < LEFT * there.len() as f64 || index - at >= LONGEST
+        let is_next = keys.last().is_none_or(|&last| {
+            let (there, left) = (&seen[last], shared(&seen[last], here) as f64);
+            left < LEFT * there.len().max(here.len()) as f64 || index - last >= LONGEST
         });
+        let goes_on = index.checked_sub(1).map(|before| &seen[before]);
+        let abrupt = goes_on.filter(|before| {
+            (shared(before, here) as f64) < ABRUPT * before.len() as f64
+                && keys.last().is_some_and(|last| last + 1 < index)
+        });
+        if abrupt.is_some() {
+            keys.push(index - 1);
+        }
         if is_next && !here.is_empty() {
             keys.push(index);
-            last = Some((index, here));
         }
     }
     let stride = keys.len().div_ceil(MOST).max(1);

@@ -16,7 +16,7 @@ use super::locked::FAR;
 use super::misfits::rms_px;
 use super::together;
 use super::underway::{Stage, Underway};
-use super::views::Views;
+use super::views::{Seen, Views};
 use super::world::{Back, World};
 use super::zoom_check;
 use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions};
@@ -63,6 +63,8 @@ pub fn finish(
             solved: world.pose_count(),
             all: views.frames.len(),
             first_lost: views.frames[lost],
+            last_lost: views.frames[lost + lost_on(&world, lost) - 1],
+            linking: linking(views, &world),
         });
     }
     world.free = options.free_lens();
@@ -125,6 +127,19 @@ pub fn finish(
     } else {
         Ok(attempt)
     }
+}
+
+/// How many frames have no camera from one on.
+fn lost_on(world: &World, first: usize) -> usize {
+    let lost = world.poses[first..].iter().take_while(|p| p.is_none());
+    lost.count()
+}
+
+/// Features that are seen where cameras stand and where none does.
+fn linking(views: &Views, world: &World) -> usize {
+    let stands = |s: &Seen| world.poses[s.frame].is_some();
+    let links = |seen: &&Vec<Seen>| seen.iter().any(stands) && !seen.iter().all(stands);
+    views.seen.iter().filter(links).count()
 }
 
 /// Steps of the last adjustment, and how often it may take as many again.

@@ -145,7 +145,7 @@ pub enum SolveError {
     NoStart,
     /// Frames could not be reached from the start.
     #[error(
-        "only {solved} of {all} frames could be solved; from frame {first_lost} on too few features carry over. Add features there"
+        "only {solved} of {all} frames could be solved together; frames {first_lost} to {last_lost} are linked to them by {linking} feature(s), too few to be sure of. Key some by hand that are seen on both sides, or add features there"
     )]
     FramesUnreachable {
         /// Frames solved.
@@ -154,6 +154,10 @@ pub enum SolveError {
         all: usize,
         /// The first that could not be solved.
         first_lost: FrameNumber,
+        /// The last of those that follow it and could not be solved either.
+        last_lost: FrameNumber,
+        /// Features that are seen on frames that are solved and on some that are not.
+        linking: usize,
     },
     /// What came out cannot be trusted.
     #[error(

@@ -4,12 +4,12 @@
 //! against each other: what stands on both sides jumps. From the covariance of cameras against each other
 //! ([`super::bundle::relative`]) that is said in px, for landmarks of one camera that lie in the picture of the other.
 
-use super::bundle::relative::Relative;
+use super::bundle::relative::{OfCamera, Relative};
 use super::bundle::residual::linear;
-use super::bundle::{Observation, Problem};
+use super::bundle::{CAMERA, Observation, Problem};
 use crate::spaces::{FrameNumber, WorldPoint};
 use crate::statistics::median;
-use nalgebra::{Matrix6, SMatrix, Vector6};
+use nalgebra::SMatrix;
 use serde::{Deserialize, Serialize};
 
 /// What stands on two frames may jump between them.
@@ -35,7 +35,7 @@ pub fn greatest(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -
     let rotations = problem.rotations();
     let jump = |pair: &Relative| {
         let (lens, pose) = (problem.lens_of(pair.second), problem.poses[pair.second]);
-        let slopes: Vec<SMatrix<f64, 2, 6>> = seen_by[pair.first]
+        let slopes: Vec<SMatrix<f64, 2, CAMERA>> = seen_by[pair.first]
             .iter()
             .filter_map(|point| {
                 let place = WorldPoint(problem.points[*point as usize].into());
@@ -46,15 +46,14 @@ pub fn greatest(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -
                     px,
                     whitening: [1.0, 0.0, 1.0],
                 };
-                let slopes = linear(problem, &rotations[pair.second], &seen)?.camera;
-                Some(slopes.fixed_columns::<6>(0).into_owned())
+                Some(linear(problem, &rotations[pair.second], &seen)?.camera)
             })
             .collect();
         if slopes.len() < FEWEST_COMMON {
             return None;
         }
         let covariance = without_scale(problem, pair, &slopes);
-        let variance = |s: &SMatrix<f64, 2, 6>| (s * covariance * s.transpose()).trace();
+        let variance = |s: &SMatrix<f64, 2, CAMERA>| (s * covariance * s.transpose()).trace();
         let mut variances: Vec<f64> = slopes.iter().map(variance).collect();
         let px = median(&mut variances)?.max(0.0).sqrt();
         Some(Jump {
@@ -72,18 +71,18 @@ pub fn greatest(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -
 fn without_scale(
     problem: &Problem,
     pair: &Relative,
-    slopes: &[SMatrix<f64, 2, 6>],
-) -> Matrix6<f64> {
+    slopes: &[SMatrix<f64, 2, CAMERA>],
+) -> OfCamera {
     let [first, second] = [pair.first, pair.second].map(|c| problem.poses[c].camera_from_world);
     let shift = (second * first.inverse()).translation.vector;
-    let mut grown = Vector6::zeros();
+    let mut grown = SMatrix::<f64, CAMERA, 1>::zeros();
     grown.fixed_rows_mut::<3>(3).copy_from(&shift);
-    let seen: Matrix6<f64> = slopes.iter().map(|s| s.tr_mul(s)).sum();
+    let seen: OfCamera = slopes.iter().map(|s| s.tr_mul(s)).sum();
     let along = seen * grown;
     let much = grown.dot(&along);
     if much <= 0.0 {
         return pair.covariance;
     }
-    let without = Matrix6::identity() - grown * along.transpose() / much;
+    let without = OfCamera::identity() - grown * along.transpose() / much;
     without * pair.covariance * without.transpose()
 }
