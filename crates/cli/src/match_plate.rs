@@ -50,6 +50,10 @@ pub struct MatchArgs {
     /// Whether the focal length changes; `auto` finds it out.
     #[arg(long, value_enum, default_value_t = ZoomArg::Auto)]
     zoom: ZoomArg,
+    /// Time in which the sensor reads a picture from its first row to its last, ms; `auto` finds it out,
+    /// `none` takes all rows for exposed at once.
+    #[arg(long, value_parser = values::readout, default_value = "auto")]
+    rolling_shutter: values::RollingShutter,
     /// Lens terms, such as k1=-0.1,k2=0.02.
     #[arg(long, value_parser = values::distortion, allow_hyphen_values = true)]
     lens: Option<Distortion>,
@@ -217,6 +221,7 @@ fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
             (None, Some(terms)) => GivenLens::OfThisCamera(terms),
             (None, None) => GivenLens::None,
         },
+        readout: args.rolling_shutter.at(args.rate),
         solve_lens: args.solve_lens,
         limit_px: args.limit_px,
     })
@@ -298,6 +303,8 @@ fn report(
             "lens_suspicion": attempt.lens_suspicion,
             "slip_px": attempt.slip_px,
             "jump": attempt.jump,
+            "readout_ms": attempt.readout.map(|(frames, _)| args.rate.ms_in_frames(frames)),
+            "readout_sigma_ms": attempt.readout.map(|(_, sigma)| args.rate.ms_in_frames(sigma)),
             "parallax_deg": attempt.parallax_deg,
             "started_from": [attempt.started_from.0.0, attempt.started_from.1.0],
         },

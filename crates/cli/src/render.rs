@@ -57,6 +57,12 @@ pub struct TakeArgs {
     /// Focal length of a trial at the end by that at the start, such as 1.4.
     #[arg(long, default_value_t = 1.0)]
     zoom: f64,
+    /// Time from the exposure of a trial's first row to that of its last, ms at 25 frames a second.
+    #[arg(long, default_value_t = 0.0)]
+    readout: f64,
+    /// How much more than usual the hands of a trial's walk shake.
+    #[arg(long, default_value_t = 1.0)]
+    shake: f64,
     /// Lens terms of a trial.
     #[arg(long, value_parser = crate::values::distortion, allow_hyphen_values = true)]
     lens: Option<Distortion>,
@@ -138,6 +144,8 @@ impl TakeArgs {
             camera,
             turn_deg: self.degrees.clamp(-360.0, 360.0),
             zoom: self.zoom.clamp(0.1, 10.0),
+            readout: self.readout.clamp(0.0, 40.0) / 40.0,
+            shake: self.shake.clamp(0.0, 10.0),
             ..Trial::new(self.seed)
         };
         Ok(trial.take())

@@ -2,8 +2,9 @@
 
 use parallax_core::lens::Distortion;
 use parallax_core::lens::maps::Keep;
-use parallax_core::plate::FilmBack;
+use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Hand, Receiver, Up};
+use parallax_core::solve::Readout;
 use parallax_core::track::adjust::Adjustment;
 
 /// The axes of the program that receives the files.
@@ -142,6 +143,45 @@ pub fn adjustment(text: &str) -> Result<Adjustment, String> {
         }
     }
     out.complaint().map_or(Ok(out), |c| Err(c.to_owned()))
+}
+
+/// What is said of a rolling shutter.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum RollingShutter {
+    /// Nothing.
+    Auto,
+    /// There is none.
+    None,
+    /// Its read-out time, ms.
+    Ms(f64),
+}
+
+impl RollingShutter {
+    /// At a rate.
+    pub fn at(self, rate: FrameRate) -> Readout {
+        match self {
+            Self::Auto => Readout::Unknown,
+            Self::None => Readout::None,
+            Self::Ms(ms) => Readout::Known(rate.frames_in_ms(ms)),
+        }
+    }
+}
+
+/// `auto`, `none` or ms, such as 16.7
+pub fn readout(text: &str) -> Result<RollingShutter, String> {
+    let wrong =
+        || format!("`{text}` is neither auto nor none nor a read-out time in ms, such as 16.7");
+    match text {
+        "auto" => Ok(RollingShutter::Auto),
+        "none" => Ok(RollingShutter::None),
+        _ => {
+            let ms: f64 = text.parse().map_err(|_| wrong())?;
+            let is_plausible = (0.0..=200.0).contains(&ms);
+            is_plausible
+                .then_some(RollingShutter::Ms(ms))
+                .ok_or_else(wrong)
+        }
+    }
 }
 
 /// `1001-1072`

@@ -57,9 +57,11 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         motion: Motion::Free,
         zoom: None,
         lens: lens.with_focal(1040.0),
+        rolling: None,
         free: FreeLens {
             focal: true,
             radial_terms: 0,
+            readout: false,
         },
         poses,
         points,

@@ -53,6 +53,16 @@ impl FrameRate {
         f64::from(self.numerator) / f64::from(self.denominator)
     }
 
+    /// So many milliseconds in frames.
+    pub fn frames_in_ms(self, ms: f64) -> f64 {
+        1e-3 * ms * self.as_f64()
+    }
+
+    /// So many frames in milliseconds.
+    pub fn ms_in_frames(self, frames: f64) -> f64 {
+        1e3 * frames / self.as_f64()
+    }
+
     /// Numerator in lowest terms.
     pub fn numerator(self) -> u32 {
         self.numerator

@@ -6,8 +6,8 @@ use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::progress::{Progress, Silent};
 use parallax_core::solve::{
-    Attempt, Candidates, Doubt, FocalKnowledge, SetAside, SolveError, SolveOptions, Verdict,
-    solve_scene,
+    Attempt, Candidates, Doubt, FocalKnowledge, Readout, SetAside, SolveError, SolveOptions,
+    Verdict, solve_scene,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -31,6 +31,7 @@ fn options() -> SolveOptions {
         focal: FocalKnowledge::Unknown,
         moves: None,
         zooms: None,
+        readout: Readout::Unknown,
         solve_lens: false,
         limit_px: None,
     }

@@ -10,7 +10,7 @@ use parallax_core::lens::Distortion;
 use parallax_core::solve::bundle::normal::Linearisation;
 use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
-use parallax_core::solve::bundle::{Loss, Motion, Problem, Zoom};
+use parallax_core::solve::bundle::{Loss, Motion, Problem, Rolling, Zoom};
 use parallax_core::spaces::WorldPoint;
 use problems::{Row, dense, normal_matrix, of_kind, rest, stepped, walk};
 use proptest::prelude::*;
@@ -20,8 +20,14 @@ use rstest::rstest;
 fn the_analytic_jacobian_is_the_numeric_one(
     #[values(Motion::Free, Motion::Turning)] motion: Motion,
     #[values(false, true)] zooms: bool,
+    #[values(false, true)] rolls: bool,
 ) {
     let mut problem = of_kind(motion, zooms, 1.0);
+    if rolls {
+        let times: Vec<f64> = (0..problem.poses.len()).map(|i| i as f64).collect();
+        problem.rolling = Some(Rolling::of(&problem.poses, &times, 0.4, 720.0));
+        problem.free.readout = true;
+    }
     problem.free.radial_terms = 2;
     problem.lens.distortion = Distortion::radial(-0.05, 0.01);
     let (jacobian, residual) = dense(&problem);

@@ -9,8 +9,8 @@ use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{
-    Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict,
-    solve, solve_again,
+    Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, Readout, SolveError, SolveOptions,
+    Verdict, solve, solve_again,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -125,6 +125,7 @@ impl Shot {
             focal: FocalKnowledge::Unknown,
             moves: None,
             zooms: None,
+            readout: Readout::Unknown,
             solve_lens: false,
             limit_px: None,
         }

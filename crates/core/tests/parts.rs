@@ -7,7 +7,7 @@ use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, CameraMove, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict, solve,
+    Attempt, CameraMove, Doubt, FocalKnowledge, Readout, SolveError, SolveOptions, Verdict, solve,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -96,6 +96,7 @@ fn solved(tracks: &[Track]) -> Result<Attempt, SolveError> {
         focal: FocalKnowledge::Unknown,
         moves: None,
         zooms: None,
+        readout: Readout::Unknown,
         solve_lens: false,
         limit_px: None,
     };

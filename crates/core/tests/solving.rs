@@ -11,7 +11,7 @@ use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, Candidates, FocalKnowledge, SolveError, SolveOptions, Verdict, go_on, solve,
+    Attempt, Candidates, FocalKnowledge, Readout, SolveError, SolveOptions, Verdict, go_on, solve,
     solve_again,
 };
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
@@ -80,6 +80,7 @@ impl Walk {
             focal: FocalKnowledge::Unknown,
             moves: None,
             zooms: None,
+            readout: Readout::Unknown,
             solve_lens,
             limit_px: None,
         }

@@ -53,6 +53,7 @@ pub fn take() -> Take {
             shutter: 0.0,
             rays: 16,
             exposure: 1.25,
+            readout: 0.0,
         },
         seed: 1871,
     }

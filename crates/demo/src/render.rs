@@ -26,15 +26,23 @@ pub fn rows(take: &Take, index: usize, first: usize, end: usize) -> Picture {
     let width = take.lens.width_px as usize;
     let moments: Vec<_> = take
         .moments(index)
-        .map(|time| (take.scene.at(time), take.eye(time)))
+        .map(|time| take.scene.at(time))
         .collect();
+    // What moves by itself is where it is when the middle row is exposed.
+    let of_row = |y: usize| -> Vec<Eye> {
+        let later = take.row_time(y as f64 + 0.5);
+        take.moments(index)
+            .map(|time| take.eye(time + later))
+            .collect()
+    };
     let mut rgb = vec![0u8; width * (end - first) * 3];
     rgb.par_chunks_mut(width * 3)
         .enumerate()
         .for_each(|(row, out)| {
             let y = first + row;
+            let eyes = of_row(y);
             for x in 0..width {
-                let light = pixel(take, &moments, index, x, y);
+                let light = pixel(take, &moments, &eyes, index, x, y);
                 let pixel = developed(take, light, index, x, y);
                 out[x * 3..x * 3 + 3].copy_from_slice(&pixel);
             }
@@ -48,7 +56,8 @@ pub fn rows(take: &Take, index: usize, first: usize, end: usize) -> Picture {
 
 fn pixel(
     take: &Take,
-    moments: &[(crate::scene::Still, Eye)],
+    moments: &[crate::scene::Still],
+    eyes: &[Eye],
     index: usize,
     x: usize,
     y: usize,
@@ -65,7 +74,8 @@ fn pixel(
             x as f64 + (sx + jitter.0) / side as f64,
             y as f64 + (sy + jitter.1) / side as f64,
         );
-        let (still, eye) = &moments[(pixel_seed as usize + ray_index * 5) % moments.len()];
+        let moment = (pixel_seed as usize + ray_index * 5) % moments.len();
+        let (still, eye) = (&moments[moment], &eyes[moment]);
         if let Some(ray) = eye.ray(at) {
             sum += still.light(&ray, spread, (noise::unit(seed + 2), noise::unit(seed + 3)));
         }

@@ -22,6 +22,9 @@ pub struct Look {
     pub rays: usize,
     /// Factor on the light.
     pub exposure: f64,
+    /// Time from the exposure of the first row to that of the last, frames; the middle row is exposed
+    /// when the frame is.
+    pub readout: f64,
 }
 
 /// A shot that can be rendered.
@@ -121,16 +124,29 @@ impl Take {
         (0..MOMENTS).map(at)
     }
 
+    /// How much later than the middle row a row is exposed, frames.
+    pub fn row_time(&self, y: f64) -> f64 {
+        self.look.readout * (y / f64::from(self.lens.height_px) - 0.5)
+    }
+
     /// Where a point that stands still is seen on the frame at an index: the mean over the open
     /// shutter, which is where its smear lies. Where the camera jerks, that is not where the camera
     /// of the middle of the exposure sees it. `None` behind the camera or beyond the lens.
     pub fn smeared(&self, index: usize, point: &WorldPoint) -> Option<PlatePx> {
-        let mut sum = PlatePx::new(0.0, 0.0);
-        for time in self.moments(index) {
-            let px = self.lens_at(time).project(&(self.motion)(time), point)?;
-            sum = PlatePx::new(sum.x + px.x, sum.y + px.y);
+        let middle = 0.5 * f64::from(self.lens.height_px);
+        let mut seen = PlatePx::new(0.0, middle);
+        // On which row it is seen depends on when, and the other way round.
+        let rounds = if self.look.readout == 0.0 { 1 } else { 4 };
+        for _ in 0..rounds {
+            let later = self.row_time(seen.y);
+            let mut sum = PlatePx::new(0.0, 0.0);
+            for time in self.moments(index).map(|time| time + later) {
+                let px = self.lens_at(time).project(&(self.motion)(time), point)?;
+                sum = PlatePx::new(sum.x + px.x, sum.y + px.y);
+            }
+            seen = PlatePx::new(sum.x / MOMENTS as f64, sum.y / MOMENTS as f64);
         }
-        Some(PlatePx::new(sum.x / MOMENTS as f64, sum.y / MOMENTS as f64))
+        Some(seen)
     }
 
     /// Where the camera stands at a time and how it draws.

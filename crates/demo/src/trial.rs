@@ -74,6 +74,10 @@ pub struct Trial {
     pub turn_deg: f64,
     /// Focal length at the end by that at the start.
     pub zoom: f64,
+    /// Time from the first row's exposure to the last's, frames.
+    pub readout: f64,
+    /// How much more than usual the hands shake.
+    pub shake: f64,
 }
 
 /// Where the wall of a slide stands, and where its camera slides, m.
@@ -109,6 +113,8 @@ impl Trial {
             camera: Move::Walk,
             turn_deg: 20.0,
             zoom: 1.0,
+            readout: 0.0,
+            shake: 1.0,
         }
     }
 
@@ -137,6 +143,7 @@ impl Trial {
                 shutter: self.shutter,
                 rays: self.rays,
                 exposure: 0.6,
+                readout: self.readout,
             },
             seed: noise::mix(self.seed),
         }
@@ -174,7 +181,7 @@ impl Trial {
             ],
             frames: self.frame_count as f64,
             sway_m: 0.03,
-            tremor_rad: self.draw(9, 0.006, 0.016),
+            tremor_rad: self.shake * self.draw(9, 0.006, 0.016),
             seed: self.seed,
         };
         let slide = self.slide();

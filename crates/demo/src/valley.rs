@@ -44,6 +44,7 @@ pub fn take() -> Take {
             shutter: 0.5,
             rays: 9,
             exposure: 0.72,
+            readout: 0.0,
         },
         seed: 4711,
     }

@@ -7,8 +7,8 @@ use parallax_core::plate::FilmBack;
 use parallax_core::progress::{Checkpoints, Progress};
 use parallax_core::solve::underway::Underway;
 use parallax_core::solve::{
-    Attempt, CameraMove, Candidates, FocalKnowledge, SolveError, SolveOptions, solve_scene,
-    solve_scene_again,
+    Attempt, CameraMove, Candidates, FocalKnowledge, Readout, SolveError, SolveOptions,
+    solve_scene, solve_scene_again,
 };
 
 /// What is known of the focal length.
@@ -52,6 +52,8 @@ pub struct Solving {
     pub zooms: Option<bool>,
     /// What is known of the lens.
     pub lens: GivenLens,
+    /// What is known of a rolling shutter, frames.
+    pub readout: Readout,
     /// Whether two radial terms are solved along.
     pub solve_lens: bool,
     /// Features whose residual exceeds this are dropped, px.
@@ -83,6 +85,7 @@ impl Solving {
             focal: known.map_or(FocalKnowledge::Unknown, FocalKnowledge::Known),
             moves: self.moves,
             zooms: self.zooms,
+            readout: self.readout,
             solve_lens: self.solve_lens,
             limit_px: self.limit_px,
         }

@@ -79,6 +79,11 @@ pub enum Invalid {
     /// A limit that lets nothing pass.
     #[error("the limit has to be greater than 0 px")]
     Limit,
+    /// A read-out time that no sensor has.
+    #[error(
+        "the read-out time has to be between 0 and 200 ms; 0 is a shutter that exposes all rows at once"
+    )]
+    Readout,
     /// A box too small or too large.
     #[error("a stand-in has sides of 0.001 to 1000 m")]
     StandIn,

@@ -57,6 +57,10 @@ pub struct ShotState {
     pub lens: LensState,
     /// Solve two radial terms along.
     pub solve_lens: bool,
+    /// Time from the first row to the last in which the sensor reads a picture, ms; 0 where all rows are
+    /// exposed at once, `None` is found out.
+    #[serde(default)]
+    pub readout_ms: Option<f64>,
     /// How the picture is adjusted for following.
     #[serde(default)]
     pub adjust: Adjustment,
@@ -126,6 +130,7 @@ impl ShotState {
             bridge_gaps: false,
             lens: LensState::default(),
             solve_lens: false,
+            readout_ms: None,
             adjust: Adjustment::default(),
             track: TrackOptions::for_size(width_px, height_px),
             mattes: Vec::new(),
@@ -216,6 +221,12 @@ impl ShotState {
         }
         if self.limit_px.is_some_and(|l| !(l.is_finite() && l > 0.0)) {
             return Err(Invalid::Limit);
+        }
+        if self
+            .readout_ms
+            .is_some_and(|ms| !(0.0..=200.0).contains(&ms))
+        {
+            return Err(Invalid::Readout);
         }
         if self.stand_ins.iter().any(|s| !s.is_plausible()) {
             return Err(Invalid::StandIn);
@@ -333,6 +344,8 @@ mod tests {
     #[case::a_result(json!({"attempt": 3}), false)]
     #[case::set_aside(json!({"culled": [1]}), false)]
     #[case::cleared(json!({"limit_px": null, "range": null}), true)]
+    #[case::readout(json!({"readout_ms": 16.7}), true)]
+    #[case::readout_backwards(json!({"readout_ms": -3}), false)]
     #[case::contrast(json!({"adjust": {"contrast": 1.5}}), true)]
     #[case::no_channel(json!({"adjust": {"mix": [0, 0, 0]}}), false)]
     #[case::straight(json!({"lens": {"straights": [{"frame": 3, "marks": [[1, 2], [3, 4]]}]}}), true)]

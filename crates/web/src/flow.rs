@@ -7,7 +7,7 @@ use crate::{lens, tracking};
 use parallax_core::camera::Pose;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{OrientError, Orientation, Picks, StandIn, orient};
-use parallax_core::solve::{Attempt, CameraMove};
+use parallax_core::solve::{Attempt, CameraMove, Readout};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::track::matte::Matte;
 use parallax_core::tracks::Track;
@@ -92,6 +92,11 @@ pub fn solving(shot: &Shot) -> Solving {
             FocalFact::Zooms => Some(true),
         },
         lens: lens::given(shot).map_or(GivenLens::None, GivenLens::Calibrated),
+        readout: match (s.readout_ms, s.rate) {
+            (Some(ms), _) if ms == 0.0 => Readout::None,
+            (Some(ms), Some(rate)) => Readout::Known(rate.frames_in_ms(ms)),
+            (Some(_) | None, _) => Readout::Unknown,
+        },
         solve_lens: s.solve_lens,
         limit_px: s.limit_px,
     }
@@ -110,6 +115,7 @@ pub fn solve_inputs(shot: &Shot) -> String {
         // Said by the fact about the focal length.
         zooms: _,
         lens,
+        readout,
         solve_lens,
         limit_px,
     } = solving(shot);
@@ -149,6 +155,12 @@ pub fn solve_inputs(shot: &Shot) -> String {
     }
     if let Some((moves, list)) = moves.zip(inputs.as_array_mut()) {
         list.push(json!({ "move": moves }));
+    }
+    if let Some(list) = inputs
+        .as_array_mut()
+        .filter(|_| readout != Readout::Unknown)
+    {
+        list.push(json!({ "readout": readout }));
     }
     inputs.to_string()
 }

@@ -7,7 +7,7 @@ use crate::app::{App, JobStanding};
 use crate::error::ApiError;
 use crate::tracking::ShotTracks;
 use crate::{flow, lens, photo, tracking};
-use parallax_core::plate::FilmBack;
+use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{OrientError, Orientation};
 use parallax_core::solve::{Attempt, Verdict};
 use parallax_formats::receipt::Receipt;
@@ -275,7 +275,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         "stations": stations(&all),
         "findings": findings::findings(&all),
         "attempts": app.store.attempts(id).await?,
-        "solve": all.attempt.as_ref().map(|a| solve_figures(&a.attempt, &back)),
+        "solve": all.attempt.as_ref().map(|a| solve_figures(&a.attempt, &back, all.shot.state.rate)),
         "orientation": all.orientation.as_ref().and_then(|o| o.as_ref().ok()).map(|o| json!({
             "levelled": o.levelled, "scaled": o.scaled, "flatness": o.flatness, "scale_percent": o.scale_share_sigma.map(|s| 100.0 * s),
         })),
@@ -338,12 +338,13 @@ pub fn film_back_text(shot: &Shot) -> String {
     format!("{:.2}×{:.2} mm{assumed}", back.width_mm, back.height_mm)
 }
 
-fn solve_figures(a: &Attempt, back: &FilmBack) -> Value {
+fn solve_figures(a: &Attempt, back: &FilmBack, rate: Option<FrameRate>) -> Value {
     json!({
         "rms_px": a.rms_px, "landmarks": a.landmarks.len(), "frames": a.frames.len(), "set_aside": a.set_aside.len(),
         "focal_mm": back.focal_mm(a.lens.focal_px, a.lens.width_px), "focal_px": a.lens.focal_px,
         "focal_text": moves::focal_of(a, back), "move": a.moves, "zooms": a.zooms(), "verdict": a.verdict, "reasons": a.reasons(),
         "focal_sigma_mm": a.focal_sigma_px.map(|s| back.focal_mm(s, a.lens.width_px)),
+        "readout_text": rate.and_then(|rate| moves::readout_of(a, rate)),
         "k1": a.lens.distortion.k1, "k2": a.lens.distortion.k2, "parallax_deg": a.parallax_deg,
         "started_from": [a.started_from.0.0, a.started_from.1.0],
     })

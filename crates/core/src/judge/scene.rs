@@ -9,7 +9,9 @@
 use super::{Suspect, Why};
 use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
-use crate::solve::{Attempt, CameraMove, FocalKnowledge, SetAside, SolveOptions, Verdict, solve};
+use crate::solve::{
+    Attempt, CameraMove, FocalKnowledge, Readout, SetAside, SolveOptions, Verdict, solve,
+};
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use crate::tracks::{Sample, Track, frames_of};
 use nalgebra::Vector3;
@@ -65,6 +67,7 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         focal: FocalKnowledge::Unknown,
         moves: Some(CameraMove::Free),
         zooms: Some(false),
+        readout: Readout::None,
         solve_lens: true,
         limit_px: None,
     };

@@ -132,6 +132,10 @@ pub struct Attempt {
     /// Whether radial terms were solved along.
     #[serde(default)]
     pub lens_solved: bool,
+    /// Read-out time of the rolling shutter with its standard error (0 where it was stated), frames; `None`
+    /// where all rows are taken to be exposed at once. Cameras are those of the middle row.
+    #[serde(default)]
+    pub readout: Option<(f64, f64)>,
     /// Lens terms that the solve did not have and that would explain what is left.
     #[serde(default)]
     pub lens_suspicion: Option<LensSuspicion>,

@@ -13,6 +13,7 @@ mod cover;
 
 use super::bundle::Loss;
 use super::doubts::{self, Doubt};
+use super::rows::RowPoses;
 use super::triangulate::{Sighting, triangulate};
 use super::underway::Underway;
 use super::views::{Seen, Views};
@@ -20,6 +21,7 @@ use super::{
     Attempt, FEWEST_TRACKS, FocalKnowledge, SetAside, SolveError, SolveOptions, SolvedFrame, go_on,
     solve, solve_again,
 };
+use crate::camera::Pose;
 use crate::progress::{Checkpoints, Progress};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use crate::tracks::Track;
@@ -396,6 +398,10 @@ fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
     let cameras: HashMap<FrameNumber, &SolvedFrame> =
         attempt.frames.iter().map(|f| (f.frame, f)).collect();
     let motion = attempt.moves.motion();
+    let pose = |frame: &FrameNumber| cameras.get(frame).map(|camera| camera.pose);
+    let poses: Vec<Option<Pose>> = views.frames.iter().map(pose).collect();
+    let readout = attempt.readout.map(|(frames, _)| frames);
+    let rows = RowPoses::of(&poses, &views.frames, readout, &attempt.lens);
     let loss = Loss::Cauchy(views.in_sigmas(1.0));
     let limit_px = FITTING_PX * views.px_scale;
     let fits = |track: usize| {
@@ -403,7 +409,7 @@ fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
         let sight = |s: &Seen| {
             let camera = cameras.get(&views.frames[s.frame])?;
             Some(Sighting {
-                pose: camera.pose,
+                pose: rows.at(s.frame, s.px.y)?,
                 focal_px: attempt.lens_at(camera).focal_px,
                 seen: *s,
             })

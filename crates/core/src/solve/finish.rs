@@ -7,19 +7,20 @@
 
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::covariance::{Certainty, certainty};
-use super::bundle::{Loss, Motion, Stop};
+use super::bundle::{FreeLens, Loss, Motion, Stop};
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
 use super::forecast;
 use super::lens_check;
 use super::locked::FAR;
 use super::misfits::rms_px;
+use super::readout_check;
 use super::together;
 use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
 use super::world::{Back, World};
 use super::zoom_check;
-use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions};
+use super::{CameraMove, FocalKnowledge, Readout, SolveError, SolveOptions};
 use crate::camera::Similarity;
 use crate::progress::{Checkpoints, Progress};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
@@ -67,7 +68,10 @@ pub fn finish(
             linking: linking(views, &world),
         });
     }
-    world.free = options.free_lens();
+    world.free = FreeLens {
+        readout: world.readout.is_some() && options.readout == Readout::Unknown,
+        ..options.free_lens()
+    };
     world.is_growing = false;
     let early = Loss::Cauchy(views.in_sigmas(1.0));
     let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
@@ -103,6 +107,11 @@ pub fn finish(
             return Err(SolveError::Cancelled);
         }
     }
+    roll(views, options, &mut world, last, progress);
+    if progress.is_cancelled() {
+        checkpoints.leave(&left_at(stages.len(), &world, &above_limit));
+        return Err(SolveError::Cancelled);
+    }
     let before = left_at(stages.len(), &world, &above_limit);
     let mut converged = adjusted_to_rest(views, &mut world, last, progress);
     // What is dropped at the very end takes part in no figure.
@@ -133,6 +142,32 @@ pub fn finish(
 fn lost_on(world: &World, first: usize) -> usize {
     let lost = world.poses[first..].iter().take_while(|p| p.is_none());
     lost.count()
+}
+
+/// Takes rows for read one after the other, where that is stated or evident, and takes in what fits now.
+fn roll(
+    views: &Views,
+    options: &SolveOptions,
+    world: &mut World,
+    loss: Loss,
+    progress: &dyn Progress,
+) {
+    if world.readout.is_some() {
+        return;
+    }
+    match options.readout {
+        Readout::None => return,
+        Readout::Known(frames) => world.readout = Some(frames),
+        Readout::Unknown => match readout_check::evident(views, world, loss, progress) {
+            Some(rolling) => *world = rolling,
+            None => return,
+        },
+    }
+    for _ in 0..2 {
+        world.adjust(views, loss, (LAST_STEPS, 1e-4), progress);
+        world.triangulate_missing(views);
+        world.drop_misfits(views, MISFIT_PX);
+    }
 }
 
 /// Features that are seen where cameras stand and where none does.
@@ -281,6 +316,13 @@ fn state(
     let radial_sigma = shared
         .filter(|_| options.solve_lens)
         .map(|s| [s[first_radial], s[first_radial + 1]]);
+    let readout = moved.readout.map(|readout| {
+        let last = moved.free.count().saturating_sub(1);
+        let sigma = shared
+            .filter(|_| moved.free.readout)
+            .map_or(0.0, |s| s[last]);
+        (readout, sigma)
+    });
     let factor = certain.as_ref().map(|c| c.variance_factor);
     let (lens_suspicion, zoom_suspicion) = factor.map_or((None, None), |factor| {
         let lens = lens_check::suspect(views, options, world, ended.loss, factor, progress);
@@ -329,6 +371,7 @@ fn state(
         radial_sigma,
         focal_solved: Some(options.focal == FocalKnowledge::Unknown),
         lens_solved: options.solve_lens,
+        readout,
         lens_suspicion,
         zoom_suspicion,
         slip_px,

@@ -76,6 +76,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         lens_suspicion: None,
         zoom_suspicion: None,
         jump: None,
+        readout: None,
         slip_px: None,
         tried: Vec::new(),
         started_from: (views.frames[0], views.frames[0]),

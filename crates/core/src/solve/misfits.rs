@@ -1,6 +1,7 @@
 //! What does a landmark miss its positions by, and which of them does it not belong to?
 
 use super::bundle::residual;
+use super::rows::RowPoses;
 use super::views::{Seen, Views};
 use super::world::World;
 use crate::spaces::WorldPoint;
@@ -18,12 +19,14 @@ impl World {
     /// fit again come back.
     pub fn drop_misfits(&mut self, views: &Views, limit_px: f64) {
         let limit = limit_px * views.px_scale;
+        let cameras = self.poses.clone();
+        let rows = RowPoses::of(&cameras, &views.frames, self.readout, &self.lens);
         for track in 0..views.tracks.len() {
             let Some(point) = self.points[track] else {
                 continue;
             };
             let misfit = |s: &Seen| -> Option<bool> {
-                let pose = self.poses[s.frame]?;
+                let pose = rows.at(s.frame, s.px.y)?;
                 let px = self
                     .lens_at(s.frame)
                     .project(&pose, &WorldPoint(point.into()));

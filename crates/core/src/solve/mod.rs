@@ -32,7 +32,9 @@ pub mod locked;
 pub mod misfits;
 pub mod moves;
 pub mod parts;
+pub mod readout_check;
 pub mod resect;
+pub mod rows;
 pub mod start;
 pub mod together;
 pub mod triangulate;
@@ -68,6 +70,19 @@ pub enum FocalKnowledge {
     Known(f64),
 }
 
+/// What is known of the read-out time of a rolling shutter.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Readout {
+    /// Nothing: it is looked for, and solved along where the evidence is clear.
+    #[default]
+    Unknown,
+    /// All rows are exposed at once.
+    None,
+    /// From the first row to the last, frames.
+    Known(f64),
+}
+
 /// What to solve.
 #[derive(Clone, Debug)]
 pub struct SolveOptions {
@@ -79,6 +94,8 @@ pub struct SolveOptions {
     pub moves: Option<CameraMove>,
     /// Whether the focal length changes, where that is stated. A known one does not.
     pub zooms: Option<bool>,
+    /// What is known of how rows are read.
+    pub readout: Readout,
     /// Whether two radial terms are solved along.
     pub solve_lens: bool,
     /// Features whose root mean square residual exceeds this are dropped, px.
@@ -200,6 +217,7 @@ impl SolveOptions {
         FreeLens {
             focal: self.focal == FocalKnowledge::Unknown && self.zooms != Some(true),
             radial_terms: if self.solve_lens { 2 } else { 0 },
+            readout: false,
         }
     }
 
@@ -214,6 +232,11 @@ impl SolveOptions {
                 f,
                 "between a tenth and fifty times the picture's width",
             );
+        }
+        if let Readout::Known(frames) = self.readout
+            && !(frames.is_finite() && frames.abs() <= 1.0)
+        {
+            return bad("read-out time in frames", frames, "between -1 and 1");
         }
         if let Some(limit) = self.limit_px
             && !(limit.is_finite() && limit > 0.0)

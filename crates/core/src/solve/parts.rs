@@ -15,7 +15,7 @@ use super::grow;
 use super::misfits::legs;
 use super::views::Views;
 use super::world::{FIT_PX, LEAST_ANGLE_RAD, World};
-use super::{FocalKnowledge, SolveError, SolveOptions, evidence, start};
+use super::{FocalKnowledge, Readout, SolveError, SolveOptions, evidence, start};
 use crate::camera::Similarity;
 use crate::camera::registration::{Sight, registered};
 use crate::progress::Progress;
@@ -89,6 +89,7 @@ fn solved(
         focal: FocalKnowledge::Known(beside.lens.focal_px),
         moves: options.moves,
         zooms: Some(false),
+        readout: Readout::None,
         solve_lens: false,
         limit_px: None,
     };

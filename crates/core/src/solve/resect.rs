@@ -173,6 +173,7 @@ pub fn refine(
             times: vec![0.0],
             wanders: RATE_WANDERS,
         }),
+        rolling: None,
         free: FreeLens::default(),
         poses: vec![start.pose],
         points: sights.iter().map(|(p, _)| *p).collect(),

@@ -118,6 +118,7 @@ fn try_start(
     let free = FreeLens {
         focal: options.focal == FocalKnowledge::Unknown,
         radial_terms: usize::from(options.solve_lens),
+        readout: false,
     };
     let mut world = World::empty(views, options.lens.with_focal(start.focal_px), free);
     world.motion = options.motion();

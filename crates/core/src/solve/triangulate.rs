@@ -70,6 +70,7 @@ pub fn triangulate(
             times: Vec::new(),
             wanders: RATE_WANDERS,
         }),
+        rolling: None,
         free: FreeLens::default(),
         poses: sights.iter().map(|s| s.pose).collect(),
         points: vec![start],

@@ -7,11 +7,12 @@
 //! rays are nearly parallel or that misfits as well; the caller judges what is missing.
 
 use super::bundle::zoom::{GROWING_WANDERS, RATE_WANDERS};
-use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Settings, Zoom, minimise};
+use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Rolling, Settings, Zoom, minimise};
 use super::resect::{self, Expected, Eye, Sight, Unknown};
+use super::rows::RowPoses;
 use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::views::{Seen, Views};
-use super::{Attempt, FocalKnowledge, SolveOptions};
+use super::{Attempt, FocalKnowledge, Readout, SolveOptions};
 use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
 use nalgebra::Vector3;
@@ -35,6 +36,9 @@ pub struct World {
     /// where all have that of the lens.
     #[serde(default)]
     pub focals_px: Vec<f64>,
+    /// Read-out time of a rolling shutter, frames; `None` where all rows are exposed at once.
+    #[serde(default)]
+    pub readout: Option<f64>,
     /// Whether it still grows, so that focal lengths are held more closely.
     #[serde(default)]
     pub is_growing: bool,
@@ -67,6 +71,8 @@ const SIGMA_PER_FRAME: f64 = 0.002;
 pub(super) const FIT_PX: f64 = 3.0;
 /// A camera is found from so many landmarks.
 pub const FEWEST_SIGHTS: usize = 6;
+/// So often paths are made anew.
+const PATH_ROUNDS: usize = 3;
 /// Steps in which unknowns that were set free show what they gain.
 const FREED_ITERATIONS: usize = 8;
 /// A landmark needs this share of its positions to fit.
@@ -82,6 +88,7 @@ impl World {
             free,
             motion: Motion::Free,
             focals_px: Vec::new(),
+            readout: None,
             is_growing: false,
             poses: vec![None; views.frames.len()],
             points: vec![None; views.tracks.len()],
@@ -108,6 +115,11 @@ impl World {
         };
         let mut world = Self::empty(views, lens, options.free_lens());
         world.motion = options.motion();
+        world.readout = match (options.readout, from.readout) {
+            (Readout::None, _) => None,
+            (Readout::Known(frames), _) => Some(frames),
+            (Readout::Unknown, found) => found.map(|(readout, _)| readout),
+        };
         if options.zooms == Some(true) {
             let focals: HashMap<_, _> = from
                 .frames
@@ -207,13 +219,14 @@ impl World {
     pub fn triangulate_within(&mut self, views: &Views, least_angle_rad: f64, limit_px: f64) {
         let loss = Loss::Cauchy(views.in_sigmas(limit_px / FIT_PX));
         let limit_px = limit_px * views.px_scale;
+        let rows = self.row_poses(views);
         let found: Vec<Option<Triangulated>> = (0..views.tracks.len())
             .into_par_iter()
             .map(|track| {
                 if self.points[track].is_some() || self.banned[track] {
                     return None;
                 }
-                let sights = self.sights_of(views, track);
+                let sights = self.sights_of(views, &rows, track);
                 let is_founded = |t: &Triangulated| {
                     self.motion == Motion::Turning || t.angle_rad >= least_angle_rad
                 };
@@ -234,14 +247,19 @@ impl World {
         self.triangulate(views, LEAST_ANGLE_RAD);
     }
 
-    fn sights_of(&self, views: &Views, track: usize) -> Vec<Sighting> {
+    /// Where cameras stand when their rows are read.
+    pub fn row_poses(&self, views: &Views) -> RowPoses<'_> {
+        RowPoses::of(&self.poses, &views.frames, self.readout, &self.lens)
+    }
+
+    fn sights_of(&self, views: &Views, rows: &RowPoses<'_>, track: usize) -> Vec<Sighting> {
         let kept = views.seen[track]
             .iter()
             .zip(&self.left_out[track])
             .filter(|(_, out)| !**out);
         let sighting = |s: &Seen| {
             Some(Sighting {
-                pose: self.poses[s.frame]?,
+                pose: rows.at(s.frame, s.px.y)?,
                 focal_px: self.lens_at(s.frame).focal_px,
                 seen: *s,
             })
@@ -367,6 +385,14 @@ impl World {
                         RATE_WANDERS
                     },
                 }),
+                rolling: self.readout.map(|readout| {
+                    let times: Vec<f64> = back
+                        .frames
+                        .iter()
+                        .map(|f| f64::from(views.frames[*f].0))
+                        .collect();
+                    Rolling::of(&poses, &times, readout, f64::from(self.lens.height_px))
+                }),
                 free: self.free,
                 poses,
                 points,
@@ -376,8 +402,33 @@ impl World {
         )
     }
 
-    /// Adjusts everything solved so far.
+    /// Adjusts everything solved so far. With a rolling shutter paths are held while it steps, so that it
+    /// is done again with those that came out.
     pub fn adjust(
+        &mut self,
+        views: &Views,
+        loss: Loss,
+        (most_iterations, least_decrease): (usize, f64),
+        progress: &dyn Progress,
+    ) -> Report {
+        let rounds = if self.readout.is_some() {
+            PATH_ROUNDS
+        } else {
+            1
+        };
+        let mut report = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
+        for _ in 1..rounds {
+            let again = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
+            let first_cost = report.first_cost;
+            report = Report {
+                first_cost,
+                ..again
+            };
+        }
+        report
+    }
+
+    fn adjust_once(
         &mut self,
         views: &Views,
         loss: Loss,
@@ -393,6 +444,7 @@ impl World {
         };
         let report = minimise(&mut problem, &settings, progress);
         self.lens = problem.lens;
+        self.readout = problem.rolling.as_ref().map(|rolling| rolling.readout);
         for (frame, pose) in back.frames.iter().zip(&problem.poses) {
             self.poses[*frame] = Some(*pose);
         }

@@ -66,8 +66,10 @@ pub fn walk(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
     let free = FreeLens {
         focal: true,
         radial_terms: 2,
+        readout: false,
     };
     Problem {
+        rolling: None,
         motion: Motion::Free,
         zoom: None,
         lens,
@@ -119,12 +121,14 @@ pub fn turn(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
         places.push(place);
     }
     Problem {
+        rolling: None,
         motion: Motion::Turning,
         zoom: None,
         lens,
         free: FreeLens {
             focal: true,
             radial_terms: 0,
+            readout: false,
         },
         poses,
         points: places,

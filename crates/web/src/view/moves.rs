@@ -1,7 +1,7 @@
 //! How the camera moves and what its focal length does, in the words of the facts row.
 
 use crate::said::uncertain;
-use parallax_core::plate::FilmBack;
+use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::solve::{Attempt, CameraMove};
 use parallax_store::state::{FocalFact, ShotState};
 
@@ -59,6 +59,16 @@ pub fn focal_of(attempt: &Attempt, back: &FilmBack) -> String {
         None if was_solved => format!("{mm:.2} mm, error unknown"),
         None => format!("{mm:.2} mm, given"),
     }
+}
+
+/// The read-out time that an attempt was solved with, in words; `None` where all rows are exposed at once.
+pub fn readout_of(attempt: &Attempt, rate: FrameRate) -> Option<String> {
+    let (frames, sigma) = attempt.readout?;
+    let ms = rate.ms_in_frames(frames);
+    Some(match sigma > 0.0 {
+        true => uncertain(ms, rate.ms_in_frames(sigma), " ms"),
+        false => format!("{ms:.1} ms, stated"),
+    })
 }
 
 /// The shortest and the longest focal length of a zoom, mm.

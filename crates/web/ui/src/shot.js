@@ -185,6 +185,10 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     const text = event.target.value.trim();
     return this.edit("set the limit", { limit_px: text === "" ? null : Number.parseFloat(text) });
   },
+  setReadout(event) {
+    const text = event.target.value.trim().replace(",", ".");
+    return this.edit("state the read-out time", { readout_ms: text === "" ? null : Number(text.replace(/ *ms$/, "")) });
+  },
   toggle(key) {
     return this.edit(`switch ${key.replaceAll("_", " ")}`, { [key]: !this.s.state[key] });
   },

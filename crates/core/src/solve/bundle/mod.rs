@@ -7,6 +7,7 @@
 //! the [`Zoom`] leave free; three per point; and the shared lens terms that are set free.
 //!
 //! - [`residual`]: projection with analytic derivatives.
+//! - [`rolling`]: rows that are read one after the other.
 //! - [`robust`]: losses, applied by reweighting.
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
 //! - [`reduced`]: sparse Cholesky of what is left, its structure analysed once.
@@ -24,11 +25,13 @@ pub mod reduced;
 pub mod relative;
 pub mod residual;
 pub mod robust;
+pub mod rolling;
 pub mod selected_inverse;
 pub mod zoom;
 
 pub use minimise::{Report, Settings, Stop, minimise};
 pub use robust::Loss;
+pub use rolling::Rolling;
 pub use zoom::Zoom;
 
 use crate::camera::{Intrinsics, Pose};
@@ -56,17 +59,20 @@ pub struct FreeLens {
     pub focal: bool,
     /// How many radial terms, 0 to 2.
     pub radial_terms: usize,
+    /// The read-out time of a rolling shutter.
+    #[serde(default)]
+    pub readout: bool,
 }
 
 impl FreeLens {
     /// How many unknowns that makes.
     pub fn count(&self) -> usize {
-        usize::from(self.focal) + self.radial_terms
+        usize::from(self.focal) + self.radial_terms + usize::from(self.readout)
     }
 }
 
 /// Most shared unknowns there can be.
-pub const MOST_SHARED: usize = 3;
+pub const MOST_SHARED: usize = 4;
 
 /// Unknowns of a camera that there can be: turn (3), shift (3), focal length (1).
 pub const CAMERA: usize = 7;
@@ -94,6 +100,8 @@ pub struct Problem {
     pub lens: Intrinsics,
     /// Each camera's own focal length; the shared one is not free then.
     pub zoom: Option<Zoom>,
+    /// How rows are read; `None` where all are at once.
+    pub rolling: Option<Rolling>,
     /// Which of its terms are unknown.
     pub free: FreeLens,
     /// Cameras.
@@ -111,10 +119,12 @@ pub struct Step {
     pub cameras: Vec<[f64; CAMERA]>,
     /// Shift of each point.
     pub points: Vec<Vector3<f64>>,
-    /// Change of focal_px, k1, k2 as far as they are free, in this order.
+    /// Change of focal_px, k1, k2 and the read-out time as far as they are free, in this order.
     pub shared: [f64; MOST_SHARED],
 }
 
+/// Standard error of the weak expectation that the read-out time is short, frames.
+const READOUT_EXPECTATION: f64 = 1.0;
 /// Standard error of the weak expectation that radial terms are small: terms that the
 /// pictures say nothing about stay near zero instead of wandering off.
 const RADIAL_EXPECTATION: f64 = 0.5;
@@ -189,6 +199,11 @@ impl Problem {
                 _ => next.lens.distortion.k2 += change,
             }
         }
+        if let Some(rolling) = next.rolling.as_mut().filter(|_| self.free.readout) {
+            let change = shared.next().copied().unwrap_or(0.0);
+            // It may be read upwards, and takes no longer than a frame.
+            rolling.readout = (rolling.readout + change).clamp(-1.0, 1.0);
+        }
         next
     }
 
@@ -199,6 +214,10 @@ impl Problem {
         let terms = [self.lens.distortion.k1, self.lens.distortion.k2];
         for (i, term) in terms.iter().take(self.free.radial_terms).enumerate() {
             out[usize::from(self.free.focal) + i] = (*term, precision);
+        }
+        if let Some(rolling) = self.rolling.as_ref().filter(|_| self.free.readout) {
+            let precision = 1.0 / (READOUT_EXPECTATION * READOUT_EXPECTATION);
+            out[self.free.count() - 1] = (rolling.readout, precision);
         }
         out
     }

@@ -2,7 +2,8 @@
 //!
 //! With X = R p + t in camera space, depth d = -X.z, u = X.x / d, v = -X.y / d (y down):
 //! `px = centre + focal * distort(u, v)`. Derivatives by the chain rule; the turn ω acts as
-//! `exp(ω) R`, so that dX/dω = -[R p]×.
+//! `exp(ω) R`, so that dX/dω = -[R p]×. With a rolling shutter X is carried on to the time of its row
+//! ([`super::rolling`]).
 
 use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem};
 use crate::spaces::LensPoint;
@@ -32,10 +33,19 @@ fn whiten(w: &[f64; 3], v: Vector2<f64>) -> Vector2<f64> {
     Vector2::new(w[0] * v.x + w[1] * v.y, w[2] * v.y)
 }
 
-/// Squared whitened residual.
-pub fn squared(problem: &Problem, o: &Observation) -> f64 {
+/// The point in the space of the camera, at the time of the row on which it is seen.
+fn in_camera(problem: &Problem, o: &Observation) -> Vector3<f64> {
     let pose = &problem.poses[o.camera as usize].camera_from_world;
     let x = pose.rotation * problem.points[o.point as usize] + pose.translation.vector;
+    match &problem.rolling {
+        None => x,
+        Some(rolling) => rolling.carried(o.camera as usize, o.px.y).point(&x),
+    }
+}
+
+/// Squared whitened residual.
+pub fn squared(problem: &Problem, o: &Observation) -> f64 {
+    let x = in_camera(problem, o);
     if -x.z < NEAREST_DEPTH {
         return BEHIND_SQUARED;
     }
@@ -49,8 +59,7 @@ pub fn squared(problem: &Problem, o: &Observation) -> f64 {
 
 /// The unwhitened residual, px; `None` at or behind the camera.
 pub fn offset_px(problem: &Problem, o: &Observation) -> Option<Vector2<f64>> {
-    let pose = &problem.poses[o.camera as usize].camera_from_world;
-    let x = pose.rotation * problem.points[o.point as usize] + pose.translation.vector;
+    let x = in_camera(problem, o);
     let lens = problem.lens_of(o.camera as usize);
     LensPoint::of_camera_point(&x).map(|d| lens.plate_px(d).offset_from(o.px))
 }
@@ -62,7 +71,9 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
         .translation
         .vector;
     let turned = rotation * problem.points[o.point as usize];
-    let x = turned + t;
+    let rolling = problem.rolling.as_ref();
+    let carried = rolling.map(|rolling| rolling.carried(o.camera as usize, o.px.y));
+    let x = carried.map_or(turned + t, |carried| carried.point(&(turned + t)));
     let depth = -x.z;
     if depth < NEAREST_DEPTH {
         return None;
@@ -92,7 +103,8 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
         let bottom = m.row(1) * w[2];
         Matrix2x3::from_rows(&[top, bottom])
     };
-    let by_shift = white(px_by_x);
+    let by_x = white(px_by_x);
+    let by_shift = carried.map_or(by_x, |carried| by_x * carried.turn);
     let by_turn = by_shift * minus_cross(&turned);
     let distorted = lens.distortion.distort(direction);
     let by_focal = whiten(w, Vector2::new(distorted.x, distorted.y));
@@ -113,6 +125,9 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
         .into_iter()
         .take(problem.free.radial_terms)
         .for_each(|slope| push(whiten(w, slope)));
+    if let Some(carried) = carried.as_ref().filter(|_| problem.free.readout) {
+        push(by_x * carried.by_readout(&x));
+    }
     let px = Vector2::new(
         lens.centre.x + focal * distorted.x - o.px.x,
         lens.centre.y + focal * distorted.y - o.px.y,
