@@ -2,7 +2,8 @@
 //!
 //! `cargo bench -p true-parallax --bench cameras -- FIRST COUNT` draws so many trials from the seeds
 //! that begin with FIRST: sets, moves (a walk, a slide, a turn on the spot, one that rests before it
-//! walks), zooms, grain, and things that move by themselves over up to 45 % of the picture. Each is
+//! walks), zooms, grain, things that move by themselves over up to 45 % of the picture, and sensors that are
+//! read row by row in shaking hands. Each is
 //! rendered, matched with defaults by the command line, and held against the truth. A line for each,
 //! then the counts: wrong is more than 1 px at 1280 width.
 #![allow(clippy::unwrap_used)]
@@ -24,6 +25,8 @@ struct Drawn {
     grain: f64,
     frames: usize,
     moving: Vec<String>,
+    /// Read-out time, ms, and how much the hands shake.
+    rolling: (f64, f64),
 }
 
 fn drawn(seed: u64) -> Drawn {
@@ -42,6 +45,10 @@ fn drawn(seed: u64) -> Drawn {
         1 => vec!["--cloth".to_owned(), format!("{:.2}", draw(0.15, 0.45))],
         _ => Vec::new(),
     };
+    let rolling = match draw(0.0, 1.0) < 0.25 {
+        true => (draw(5.0, 25.0), draw(1.0, 2.0)),
+        false => (0.0, 1.0),
+    };
     Drawn {
         seed,
         camera,
@@ -50,6 +57,7 @@ fn drawn(seed: u64) -> Drawn {
         grain,
         frames,
         moving,
+        rolling,
     }
 }
 
@@ -95,6 +103,9 @@ fn tried(drawn: &Drawn, folder: &Path) -> Outcome {
         "--frames",
         &frames,
     ]);
+    let (readout, shake) = drawn.rolling;
+    let (readout, shake) = (format!("{readout:.1}"), format!("{shake:.2}"));
+    render.extend(["--readout", &readout, "--shake", &shake]);
     render.extend(drawn.moving.iter().map(String::as_str));
     render.extend(["--out", &plate]);
     said(&render).unwrap();
@@ -106,9 +117,13 @@ fn tried(drawn: &Drawn, folder: &Path) -> Outcome {
         _ => String::new(),
     };
     let what = format!(
-        "{seed} {}{turns} zoom {zoom} grain {grain} {frames} frames {}",
+        "{seed} {}{turns} zoom {zoom} grain {grain} {frames} frames {}{}",
         drawn.camera,
-        drawn.moving.join(" ")
+        drawn.moving.join(" "),
+        match drawn.rolling.0 > 0.0 {
+            true => format!(" read in {readout} ms, shaking {shake}"),
+            false => String::new(),
+        },
     );
     let matched = match matched {
         Ok(matched) => matched,

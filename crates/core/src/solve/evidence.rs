@@ -47,7 +47,9 @@ const NODAL_PX: f64 = 1.2;
 /// A key frame is held against so many after it.
 const REACH: usize = 14;
 /// About so many pairs are looked at.
-const MOST_PAIRS: usize = 700;
+const MOST_PAIRS: usize = 350;
+/// So many features of a pair are looked at.
+const MOST_SHARED: usize = 120;
 
 /// Pairs to start from, and what they show.
 #[derive(Clone, Debug)]
@@ -199,6 +201,9 @@ fn judged_pair(
     if shared.len() < FEWEST_SHARED {
         return None;
     }
+    let count = shared.len();
+    let stride = count.div_ceil(MOST_SHARED).max(1);
+    let shared: Vec<_> = shared.into_iter().step_by(stride).collect();
     let misfit_px = |focal_px: f64| {
         let lens = options.lens.with_focal(focal_px);
         let misfit = match options.zooms {
@@ -211,7 +216,7 @@ fn judged_pair(
     parallax_px.is_finite().then_some(StartingPair {
         first,
         second,
-        shared: shared.len(),
+        shared: count,
         parallax_px,
     })
 }
