@@ -245,3 +245,58 @@ async fn a_turn_with_a_zoom_is_found_told_and_delivered() {
     );
     server.end().await;
 }
+
+/// A landmark on demand: any track has its place, without another solve; what has none says why.
+#[actix_web::test]
+async fn a_track_has_its_place_by_the_camera() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    assert_eq!(server.edit(shot, facts).await.0, 200);
+    server.work(shot, "track").await;
+    let asked = |track: u64| format!("/api/shots/{shot}/tracks/{track}/place");
+    let (_, before) = server.get(&asked(1)).await;
+    assert!(
+        before["none"].as_str().unwrap().contains("solve first"),
+        "{before}"
+    );
+    server.work(shot, "solve").await;
+    let (_, world) = server.get(&format!("/api/shots/{shot}/world")).await;
+    let landmark = &world["points"].as_array().unwrap()[0];
+    let (status, found) = server.get(&asked(landmark[0].as_u64().unwrap())).await;
+    assert_eq!(status, 200);
+    let off: f64 = (0..3)
+        .map(|k| found["place"][k].as_f64().unwrap() - landmark[k + 1].as_f64().unwrap())
+        .map(|d| d * d)
+        .sum();
+    assert!(off.sqrt() < 0.05, "{found} and {landmark}");
+    assert_eq!(found["took_part"], true);
+    let path = found["path"].as_array().unwrap();
+    assert!(path.len() >= 3, "{found}");
+    assert!(path.iter().all(|p| p[3].as_f64().unwrap() < 2.0));
+    let (_, gone) = server.get(&asked(99_999)).await;
+    assert_eq!(gone["none"], "there is no such track");
+    server.end().await;
+}
+
+/// How long the sensor reads a picture is stated, refused where it makes no sense, and makes a solve stale.
+#[actix_web::test]
+async fn a_read_out_time_is_a_fact_of_the_shot() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    assert_eq!(server.edit(shot, facts).await.0, 200);
+    server.work(shot, "track").await;
+    let view = server.work(shot, "solve").await;
+    assert!(view["solve"]["readout_text"].is_null(), "{}", view["solve"]);
+    let (_, view) = server.edit(shot, json!({ "readout_ms": 8.0 })).await;
+    assert_eq!(view["stale_since"].as_array().unwrap().len(), 1);
+    let view = server.work(shot, "solve").await;
+    assert_eq!(view["solve"]["readout_text"], "8.0 ms, stated");
+    let (status, told) = server.edit(shot, json!({ "readout_ms": -2.0 })).await;
+    assert!(status >= 400, "{told}");
+    assert!(told.to_string().contains("between 0 and 200 ms"), "{told}");
+    server.end().await;
+}

@@ -31,6 +31,7 @@ pub mod lens_check;
 pub mod locked;
 pub mod misfits;
 pub mod moves;
+pub mod on_demand;
 pub mod parts;
 pub mod readout_check;
 pub mod resect;

@@ -45,10 +45,27 @@ const AS_CLAIMED: f64 = 2.0;
 /// Tracks shorter than this are left out.
 const SHORTEST: usize = 3;
 
+impl Seen {
+    /// A position on a frame of a plate `width_px` wide, at usual weight.
+    pub fn of(frame: usize, sample: &Sample, width_px: u32) -> Self {
+        let floor = FLOOR_PX * Views::px_scale_of(width_px);
+        Self {
+            frame,
+            px: sample.px,
+            whitening: whitening(sample, 1.0, floor),
+        }
+    }
+}
+
 impl Views {
+    /// Px of a picture `width_px` wide for one at 1280.
+    pub fn px_scale_of(width_px: u32) -> f64 {
+        (f64::from(width_px) / 1280.0).clamp(0.5, 4.0)
+    }
+
     /// Orders tracks of a plate `width_px` wide.
     pub fn new(tracks: &[Track], width_px: u32) -> Self {
-        let px_scale = (f64::from(width_px) / 1280.0).clamp(0.5, 4.0);
+        let px_scale = Self::px_scale_of(width_px);
         let usable: Vec<&Track> = tracks
             .iter()
             .filter(|t| t.samples.len() >= SHORTEST && t.weight > 0.0)

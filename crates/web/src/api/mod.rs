@@ -5,6 +5,7 @@ mod hands;
 mod lens;
 mod mattes;
 mod photo;
+mod place;
 mod plate;
 mod results;
 mod shots;
@@ -15,7 +16,7 @@ pub mod upload;
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 48] = [
+pub const ROUTES: [(&str, &str); 49] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -41,6 +42,7 @@ pub const ROUTES: [(&str, &str); 48] = [
     ("GET", "/api/shots/{shot}/tracks.json"),
     ("POST", "/api/shots/{shot}/tracks/import"),
     ("GET", "/api/shots/{shot}/tracks/{track}/look"),
+    ("GET", "/api/shots/{shot}/tracks/{track}/place"),
     ("GET", "/api/shots/{shot}/features"),
     ("POST", "/api/shots/{shot}/hands"),
     ("POST", "/api/shots/{shot}/mattes"),
@@ -102,6 +104,10 @@ pub fn routes(config: &mut ServiceConfig) {
             web::resource("/api/shots/{shot}/tracks/import")
                 .app_data(web::PayloadConfig::new(tracks::MOST_BYTES))
                 .route(web::post().to(tracks::import)),
+        )
+        .route(
+            "/api/shots/{shot}/tracks/{track}/place",
+            web::get().to(place::place),
         )
         .route(
             "/api/shots/{shot}/tracks/{track}/look",

@@ -103,6 +103,7 @@ export const edits = {
   go(station) {
     this.station = station;
     location.hash = station;
+    this.askPlaced?.();
     this.redraw();
   },
   swapTheme() {

@@ -12,6 +12,7 @@ export const hands = {
   placing: false,
   handName: "",
   compared: null,
+  placed: null,
 
   beginHands() {
     this.handTool = unwatched(new HandTool(this.handHost()));
@@ -152,8 +153,42 @@ export const hands = {
     this.handDeed({ do: "key", hand: this.chosenHand, frame: this.frame, px });
   },
 
+  /** Where the chosen track is by the solved camera, and where it should be seen; of several requests the last counts. */
+  async askPlaced() {
+    const only = ["track", "solve"].includes(this.station) && this.s.state.attempt ? this.chosenTrack : null;
+    const asked = `${only ? only.id : 0} ${this.versions.tracks} ${this.versions.world}`;
+    if (asked === this.versions.placed) return;
+    this.versions.placed = asked;
+    const answer = only ? await get(`/api/shots/${this.id}/tracks/${only.id}/place`).catch(() => null) : null;
+    if (asked !== this.versions.placed) return;
+    this.placed = answer;
+    this.redraw();
+  },
+  get placedText() {
+    if (!this.placed) return "";
+    return this.placed.text ?? `No place: ${this.placed.none}.`;
+  },
+  /** Where it should be on this frame: [frame, x, y, standard error]. */
+  predictedHere() {
+    return this.placed?.path.find(([frame]) => frame === this.frame) ?? null;
+  },
+  get canKeyPredicted() {
+    return this.station === "track" && this.trackPanel === "hands" && Boolean(this.chosenHand) && this.predictedHere() !== null;
+  },
+  keyPredicted() {
+    const [, x, y] = this.predictedHere();
+    return this.handDeed({ do: "key", hand: this.chosenHand, frame: this.frame, px: [x, y] });
+  },
+  markDetail() {
+    this.chooseHand(0);
+    this.trackPanel = "hands";
+    this.go("track");
+    this.placing = true;
+  },
+
   /** The patch here beside the reference; of several requests the last counts. */
   async askCompared() {
+    this.askPlaced();
     const only = this.station === "track" ? this.chosenTrack : null;
     const id = only && indexAt(only, this.frame) >= 0 ? only.id : 0;
     const asked = `${id} ${this.frame} ${this.versions.tracks}`;

@@ -53,6 +53,23 @@ export function landmarks(ctx, viewport, points, selected) {
   }
 }
 
+/** Where a detail should be seen: its path, and on this frame how far a search has to reach about it. */
+export function predicted(ctx, viewport, path, frame) {
+  if (!path?.length) return;
+  ctx.setLineDash([3, 4]);
+  haloed(ctx, 1, css("--chosen"), () => polylines(ctx, viewport, [path.flatMap(([, x, y]) => [x, y])]));
+  ctx.setLineDash([]);
+  const here = path.find(([f]) => f === frame);
+  if (!here) return;
+  const [x, y] = viewport.plateToScreen(here[1], here[2]);
+  const [edge] = viewport.plateToScreen(here[1] + 3 * here[3], here[2]);
+  const reach = Math.max(7, edge - x);
+  haloed(ctx, 1.5, css("--chosen"), () => {
+    ctx.beginPath();
+    ctx.arc(x, y, reach, 0, 2 * Math.PI);
+  });
+}
+
 export function box(ctx, from, to) {
   ctx.setLineDash([4, 3]);
   haloed(ctx, 1, css("--chosen"), () => {

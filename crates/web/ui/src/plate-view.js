@@ -31,6 +31,7 @@ export class PlateView extends CanvasView {
       if (scene.show.tracks) trackLayers.tracks(ctx, viewport, { ...scene, list: scene.tracks });
       if (scene.preview) trackLayers.preview(ctx, viewport, scene.preview);
       if (scene.show.landmarks) layers.landmarks(ctx, viewport, scene.overlay?.points, selected);
+      layers.predicted(ctx, viewport, scene.predicted, scene.frame);
       if (scene.show.lensGrid) layers.grid(ctx, viewport, scene.lens?.grid);
       if (scene.show.boxes) layers.boxes(ctx, viewport, scene.overlay?.boxes);
     });

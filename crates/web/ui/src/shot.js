@@ -132,6 +132,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
       if (this.data.world.points.length && !this.hadWorld && this.spaceView) this.spaceMode = "third";
       this.hadWorld = this.data.world.points.length > 0;
       this.spaceView?.show(this.data.world, this.frame, this.data.selected);
+      this.askPlaced();
     }
     this.redraw();
     if (this.work.length && !this.polling) this.poll();
@@ -255,7 +256,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
       picture: this.frames?.at(this.frame) ?? this.lastPicture,
       frame: this.frame, tracks: this.data.tracks, selected: this.data.selected,
       overlay: this.overlayAt(this.frame), show: { ...SHOWN[this.station], aside: this.showAside, lensGrid: this.lensGrid },
-      bend: this.bendShown, lens: this.marking.answer, tool: { lens: this.tool, track: this.trackTool }[this.station] ?? null,
+      bend: this.bendShown, predicted: ["track", "solve"].includes(this.station) ? this.placed?.path : null, lens: this.marking.answer, tool: { lens: this.tool, track: this.trackTool }[this.station] ?? null,
       playing: this.playing, tints: this.data.tints, looping: this.looping, preview: this.previewShown(), mask: this.maskShown(), hold: this.holdShown(),
     };
   },

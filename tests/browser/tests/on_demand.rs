@@ -1,0 +1,136 @@
+//! A landmark on demand: after a solve an artist marks a detail on two frames, reads its place, and keys it
+//! where the camera says it should be.
+#![allow(clippy::unwrap_used)]
+
+use browser_tests::{application, browser, click, key, on_screen, press, state, text, until};
+use fantoccini::Client;
+use parallax_core::spaces::PlatePx;
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::take::Take;
+use parallax_demo::trial::Trial;
+use serde_json::json;
+
+const SIZE: (u32, u32) = (640, 360);
+const FRAMES: usize = 30;
+
+fn take() -> Take {
+    let trial = Trial {
+        width_px: SIZE.0,
+        height_px: SIZE.1,
+        frame_count: FRAMES,
+        rays: 4,
+        grain_levels: 1.0,
+        ..Trial::new(21)
+    };
+    trial.take()
+}
+
+/// Where a point of the set is seen on three frames, well inside of all.
+fn detail(take: &Take, frames: [usize; 3]) -> [PlatePx; 3] {
+    let inside = |px: &PlatePx| (80.0..560.0).contains(&px.x) && (40.0..320.0).contains(&px.y);
+    let seen = |point| {
+        let on = frames.map(|frame| {
+            take.lens
+                .project(&take.pose(frame - 1), point)
+                .filter(inside)
+        });
+        match on {
+            [Some(a), Some(b), Some(c)] => Some([a, b, c]),
+            _ => None,
+        }
+    };
+    take.true_points(200).iter().find_map(seen).unwrap()
+}
+
+async fn seek(client: &Client, frame: usize) {
+    key(client, "Home").await;
+    for _ in 1..frame {
+        key(client, "ArrowRight").await;
+    }
+    let shown = format!("document.querySelector('#frame').innerText === '{frame}'");
+    until(client, &shown).await.unwrap();
+}
+
+async fn press_at(client: &Client, px: PlatePx) {
+    let share = (px.x / f64::from(SIZE.0), px.y / f64::from(SIZE.1));
+    let at = on_screen(client, SIZE, share).await;
+    press(client, at).await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
+    let (data, root, profile) = (
+        tempfile::tempdir().unwrap(),
+        tempfile::tempdir().unwrap(),
+        tempfile::tempdir().unwrap(),
+    );
+    let take = take();
+    let [early, middle, late] = detail(&take, [4, 15, 26]);
+    plates::write(&take, &root.path().join("walk"), Coding::Png, |_| {}).unwrap();
+    let address = application(data.path(), root.path()).await.unwrap();
+    let (_driver, client) = browser(profile.path()).await.unwrap();
+    client.goto(&address).await.unwrap();
+    let script = "return fetch('/api/shots', {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({folder: 'walk'})}).then(a => a.status)";
+    assert_eq!(client.execute(script, vec![]).await.unwrap(), json!(201));
+    client.goto(&format!("{address}/shots/1")).await.unwrap();
+    until(&client, "document.querySelector('#rate')")
+        .await
+        .unwrap();
+    state(&client, "#rate", "25").await;
+    click(&client, "#stop-track").await;
+    click(&client, "#follow").await;
+    let followed = "document.querySelector('#stop-track').className.includes('good')";
+    until(&client, followed).await.unwrap();
+    click(&client, "#stop-solve").await;
+    click(&client, "#solve").await;
+    until(&client, "document.querySelector('#rms')")
+        .await
+        .unwrap();
+    until(&client, "!document.querySelector('.work')")
+        .await
+        .unwrap();
+
+    click(&client, "#mark-detail").await;
+    seek(&client, 4).await;
+    press_at(&client, early).await;
+    // One sight has no place, and it is said what is lacking.
+    let said =
+        |what: &str| format!("document.querySelector('#placed').innerText.includes('{what}')");
+    until(&client, &said("Mark it on another frame"))
+        .await
+        .unwrap();
+    seek(&client, 26).await;
+    press_at(&client, late).await;
+    until(&client, &said("rays")).await.unwrap();
+    let place = text(&client, "#placed").await;
+    assert!(place.contains('±') && place.contains("units"), "{place}");
+
+    // Where it was not marked it is keyed where it should be.
+    seek(&client, 15).await;
+    until(
+        &client,
+        "document.querySelector('#key-predicted').offsetParent",
+    )
+    .await
+    .unwrap();
+    click(&client, "#key-predicted").await;
+    let keys = "return fetch('/api/shots/1').then(a => a.json()).then(v => v.state.hands[0].keys)";
+    let keyed =
+        "[...document.querySelectorAll('#hands tr')].at(1)?.innerText.split(/\\s+/).includes('3')";
+    until(&client, keyed).await.unwrap();
+    let keys = client.execute(keys, vec![]).await.unwrap();
+    let key = keys
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|k| k["frame"] == 15)
+        .unwrap();
+    let px = PlatePx::new(
+        key["px"][0].as_f64().unwrap(),
+        key["px"][1].as_f64().unwrap(),
+    );
+    // Clicks fall on screen px, about 0.6 of the plate's.
+    let off_px = px.distance_px(middle);
+    assert!(off_px < 2.0, "{off_px:.2} px from where it is");
+    client.close().await.unwrap();
+}
