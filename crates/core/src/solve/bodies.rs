@@ -79,6 +79,8 @@ const ALIKE: f64 = 1.3;
 const SLACK_PX: f64 = 0.05;
 /// A camera that its own evidence leaves vague speaks for a body so much less.
 const DOUBTED: f64 = 0.5;
+/// Residuals are nearly as small as is claimed.
+const NEARLY: f64 = 0.9;
 /// Solves that explain so much of what the poorer one explains found one body.
 const SAME: f64 = 0.7;
 /// Focal lengths that are tried where no camera can be relied on, picture widths.
@@ -226,7 +228,7 @@ impl Search<'_> {
             return Ok(());
         }
         for widths in USUAL_WIDTHS {
-            if self.has_sound_one() {
+            if self.found.iter().any(|f| f.is_nearly_sound(&self.views)) {
                 break;
             }
             let focal_px = widths * f64::from(self.options.lens.width_px);
@@ -365,6 +367,18 @@ impl Found {
         let both = self.fits.iter().zip(&other.fits);
         let shared = both.filter(|(a, b)| a.is_some() && b.is_some()).count();
         shared as f64 > SAME * self.fitting().min(other.fitting()) as f64
+    }
+
+    /// Whether it lacks little but rest to be relied on: another focal length to begin with finds
+    /// nothing else.
+    fn is_nearly_sound(&self, views: &Views) -> bool {
+        let is_open = |d: &Doubt| {
+            matches!(
+                d,
+                Doubt::FocalUncertain { .. } | Doubt::FocalChanges { .. } | Doubt::Undetermined
+            )
+        };
+        self.fit(views) > NEARLY && !self.attempt.doubts.iter().any(is_open)
     }
 
     /// Whether it can be relied on that this is one body.

@@ -180,14 +180,22 @@ fn linking(views: &Views, world: &World) -> usize {
 /// Steps of the last adjustment, and how often it may take as many again.
 const LAST_STEPS: usize = 12;
 const LAST_ROUNDS: usize = 8;
+/// A round that lowers the cost by less than this share, where more is left than is claimed, leads nowhere.
+const HOPELESS: f64 = 0.003;
 
 /// Adjusts until further steps gain nothing; false when it ran out of steps.
 fn adjusted_to_rest(views: &Views, world: &mut World, loss: Loss, progress: &dyn Progress) -> bool {
     for _ in 0..LAST_ROUNDS {
-        match world.adjust(views, loss, (LAST_STEPS, 1e-6), progress).stop {
+        let report = world.adjust(views, loss, (LAST_STEPS, 1e-6), progress);
+        match report.stop {
             Stop::Converged | Stop::NoDescent => return true,
             Stop::Cancelled => return false,
             Stop::IterationsUsed => {}
+        }
+        let gained =
+            (report.first_cost - report.last_cost) / report.first_cost.max(f64::MIN_POSITIVE);
+        if gained < HOPELESS && views.as_claimed(world.rms_px(views)) < 1.0 {
+            return false;
         }
     }
     false
