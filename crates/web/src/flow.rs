@@ -93,7 +93,7 @@ pub fn solving(shot: &Shot) -> Solving {
         },
         lens: lens::given(shot).map_or(GivenLens::None, GivenLens::Calibrated),
         readout: match (s.readout_ms, s.rate) {
-            (Some(ms), _) if ms == 0.0 => Readout::None,
+            (Some(0.0), _) => Readout::None,
             (Some(ms), Some(rate)) => Readout::Known(rate.frames_in_ms(ms)),
             (Some(_) | None, _) => Readout::Unknown,
         },

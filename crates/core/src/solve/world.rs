@@ -73,6 +73,8 @@ pub(super) const FIT_PX: f64 = 3.0;
 pub const FEWEST_SIGHTS: usize = 6;
 /// So often paths are made anew.
 const PATH_ROUNDS: usize = 3;
+/// Paths that change the cost by less than this share are the same.
+const SAME_PATH: f64 = 1e-4;
 /// Steps in which unknowns that were set free show what they gain.
 const FREED_ITERATIONS: usize = 8;
 /// A landmark needs this share of its positions to fit.
@@ -419,11 +421,14 @@ impl World {
         let mut report = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
         for _ in 1..rounds {
             let again = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
-            let first_cost = report.first_cost;
+            let (first_cost, before) = (report.first_cost, report.last_cost);
             report = Report {
                 first_cost,
                 ..again
             };
+            if (again.first_cost - before).abs() < SAME_PATH * before {
+                break;
+            }
         }
         report
     }
