@@ -74,7 +74,7 @@ pub const FEWEST_SIGHTS: usize = 6;
 /// So often paths are made anew.
 const PATH_ROUNDS: usize = 3;
 /// Paths that change the cost by less than this share are the same.
-const SAME_PATH: f64 = 1e-4;
+const SAME_PATH: f64 = 1e-6;
 /// Steps in which unknowns that were set free show what they gain.
 const FREED_ITERATIONS: usize = 8;
 /// A landmark needs this share of its positions to fit.
