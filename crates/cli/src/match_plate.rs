@@ -199,6 +199,7 @@ fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
     Ok(Solving {
         width_px: plate.width_px,
         height_px: plate.height_px,
+        frames: plate.frames().len(),
         film_back: args.film_back.unwrap_or_else(assumed),
         focal: match (args.focal_px, args.focal_mm) {
             (Some(px), _) => Focal::Px(px),

@@ -31,6 +31,7 @@ fn options() -> SolveOptions {
         focal: FocalKnowledge::Unknown,
         moves: None,
         zooms: None,
+        plate_frames: None,
         readout: Readout::Unknown,
         solve_lens: false,
         limit_px: None,
@@ -250,4 +251,29 @@ fn frames_of_which_little_is_explained_are_named() {
     assert!(hidden.contains(&frame), "frame {frame}");
     assert!((1.0..25.0).contains(&percent), "{percent} %");
     assert_eq!(attempt.verdict, Verdict::NeedsALook);
+}
+
+/// A frame of the plate on which nothing was followed has no camera: such an attempt is not good.
+#[rstest]
+#[case::all_there(Some(FRAMES), 0)]
+#[case::not_known(None, 0)]
+#[case::three_without_features(Some(FRAMES + 3), 3)]
+fn frames_without_any_feature_count(#[case] plate_frames: Option<usize>, #[case] lost: usize) {
+    let shot = Shot::new(150, 0, 1.4);
+    let suspected = HashSet::new();
+    let candidates = Candidates {
+        tracks: &shot.tracks,
+        suspected: &suspected,
+    };
+    let options = SolveOptions {
+        plate_frames,
+        ..options()
+    };
+    let attempt = solve_scene(candidates, &options, &Silent, &Silent).unwrap();
+    let told = attempt.doubts.iter().find_map(|d| match d {
+        Doubt::FramesLost { solved, all } => Some(all - solved),
+        _ => None,
+    });
+    assert_eq!(told.unwrap_or(0), lost, "{:?}", attempt.doubts);
+    assert!(lost == 0 || attempt.verdict == Verdict::NeedsALook);
 }

@@ -125,6 +125,7 @@ impl Shot {
             focal: FocalKnowledge::Unknown,
             moves: None,
             zooms: None,
+            plate_frames: None,
             readout: Readout::Unknown,
             solve_lens: false,
             limit_px: None,

@@ -72,6 +72,7 @@ fn solved(moves: CameraMove) -> (Attempt, Vec<WorldPoint>) {
         focal: FocalKnowledge::Known(1000.0),
         moves: Some(moves),
         zooms: Some(false),
+        plate_frames: None,
         readout: Readout::None,
         solve_lens: false,
         limit_px: None,

@@ -96,6 +96,7 @@ fn solved(tracks: &[Track]) -> Result<Attempt, SolveError> {
         focal: FocalKnowledge::Unknown,
         moves: None,
         zooms: None,
+        plate_frames: None,
         readout: Readout::Unknown,
         solve_lens: false,
         limit_px: None,

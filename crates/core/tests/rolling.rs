@@ -100,6 +100,7 @@ impl Shot {
                 false => CameraMove::Nodal,
             }),
             zooms: Some(false),
+            plate_frames: None,
             readout,
             solve_lens: false,
             limit_px: None,

@@ -80,6 +80,7 @@ impl Walk {
             focal: FocalKnowledge::Unknown,
             moves: None,
             zooms: None,
+            plate_frames: None,
             readout: Readout::Unknown,
             solve_lens,
             limit_px: None,

@@ -42,6 +42,8 @@ pub struct Solving {
     pub width_px: u32,
     /// Height of the plate, px.
     pub height_px: u32,
+    /// Frames of the plate between in and out.
+    pub frames: usize,
     /// The film back, stated or assumed; matters where the focal length is stated in mm.
     pub film_back: FilmBack,
     /// What is known of the focal length.
@@ -85,6 +87,7 @@ impl Solving {
             focal: known.map_or(FocalKnowledge::Unknown, FocalKnowledge::Known),
             moves: self.moves,
             zooms: self.zooms,
+            plate_frames: Some(self.frames),
             readout: self.readout,
             solve_lens: self.solve_lens,
             limit_px: self.limit_px,

@@ -54,6 +54,17 @@ pub struct PlateFacts {
     pub pinned: Option<String>,
 }
 
+impl PlateFacts {
+    /// How many frames there are between in and out, inclusive; all without a range.
+    pub fn count_within(&self, range: Option<(i32, i32)>) -> usize {
+        let (first, last) = range.unwrap_or((self.first, self.last));
+        let (first, last) = (first.max(self.first), last.min(self.last));
+        let within = |(a, b): (i32, i32)| (b.min(last) - a.max(first) + 1).max(0) as usize;
+        let missing: usize = self.gaps.iter().map(|gap| within(*gap)).sum();
+        within((first, last)).saturating_sub(missing)
+    }
+}
+
 /// One shot.
 #[derive(Clone, Debug, Serialize)]
 pub struct Shot {

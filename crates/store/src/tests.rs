@@ -20,6 +20,25 @@ fn facts() -> PlateFacts {
     serde_json::from_value(facts).unwrap()
 }
 
+/// Frames between in and out that there are.
+#[rstest]
+#[case::whole(None, &[], 24)]
+#[case::range(Some((5, 8)), &[], 4)]
+#[case::range_beyond_the_plate(Some((20, 90)), &[], 5)]
+#[case::gaps(None, &[(3, 4), (10, 10)], 21)]
+#[case::gaps_within_the_range(Some((4, 12)), &[(3, 4), (10, 10), (20, 22)], 7)]
+fn frames_that_are_missing_do_not_count(
+    #[case] range: Option<(i32, i32)>,
+    #[case] gaps: &[(i32, i32)],
+    #[case] expected: usize,
+) {
+    let facts = PlateFacts {
+        gaps: gaps.to_vec(),
+        ..facts()
+    };
+    assert_eq!(facts.count_within(range), expected);
+}
+
 pub(crate) async fn with_shot(folder: &Path) -> (Store, i64) {
     let store = Store::open(&folder.join("project.db")).await.unwrap();
     let state = ShotState::new(640, 360);

@@ -80,6 +80,7 @@ pub fn solving(shot: &Shot) -> Solving {
     Solving {
         width_px: shot.width_px,
         height_px: shot.height_px,
+        frames: shot.plate.count_within(s.range),
         film_back: film_back(shot),
         focal: match s.focal {
             FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => Focal::Unknown,
@@ -109,6 +110,8 @@ pub fn solve_inputs(shot: &Shot) -> String {
     let Solving {
         width_px: _,
         height_px: _,
+        // Of the plate and the range, which tracks depend on.
+        frames: _,
         film_back,
         focal,
         moves,

@@ -128,6 +128,28 @@ pub async fn click(client: &Client, selector: &str) {
     }
 }
 
+/// Opens the folder `walk` as the first shot, at a station.
+pub async fn open_walk(client: &Client, address: &str, station: &str) -> Outcome<()> {
+    client.goto(address).await?;
+    let script = "return fetch('/api/shots', {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({folder: 'walk'})}).then(a => a.status)";
+    let status = client.execute(script, vec![]).await?;
+    if status != json!(201) {
+        return Err(format!("the shot is not opened: {status}").into());
+    }
+    client.goto(&format!("{address}/shots/1#{station}")).await?;
+    until(client, "document.querySelector('#rate')").await
+}
+
+/// Shows the frame so many from the first, 1 being the first, of a plate numbered from 1.
+pub async fn seek(client: &Client, frame: usize) -> Outcome<()> {
+    key(client, "Home").await;
+    for _ in 1..frame {
+        key(client, "ArrowRight").await;
+    }
+    let shown = format!("document.querySelector('#frame').innerText === '{frame}'");
+    until(client, &shown).await
+}
+
 /// The text of what a selector names.
 pub async fn text(client: &Client, selector: &str) -> String {
     let found = async { client.find(Locator::Css(selector)).await?.text().await };

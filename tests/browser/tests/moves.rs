@@ -1,11 +1,10 @@
 //! How the camera moves, as an artist finds and states it: a turn on the spot that zooms.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, state, text, until};
+use browser_tests::{application, browser, click, open_walk, state, text, until};
 use fantoccini::Client;
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::{Move, Trial};
-use serde_json::json;
 
 /// What the strip shows, as a picture.
 async fn strip(client: &Client) -> String {
@@ -30,13 +29,7 @@ async fn a_turn_is_found_stated_otherwise_and_taken_back() {
     plates::write(&trial.take(), &folder, Coding::Png, |_| {}).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
-    client.goto(&address).await.unwrap();
-    let script = "return fetch('/api/shots', {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({folder: 'walk'})}).then(a => a.status)";
-    assert_eq!(client.execute(script, vec![]).await.unwrap(), json!(201));
-    client.goto(&format!("{address}/shots/1")).await.unwrap();
-    until(&client, "document.querySelector('#rate')")
-        .await
-        .unwrap();
+    open_walk(&client, &address, "plate").await.unwrap();
     state(&client, "#rate", "25").await;
     click(&client, "#stop-track").await;
     state(&client, "#count", "250").await;

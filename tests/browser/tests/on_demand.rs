@@ -2,13 +2,14 @@
 //! where the camera says it should be.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, key, on_screen, press, state, text, until};
+use browser_tests::{
+    application, browser, click, on_screen, open_walk, press, seek, state, text, until,
+};
 use fantoccini::Client;
 use parallax_core::spaces::PlatePx;
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::take::Take;
 use parallax_demo::trial::Trial;
-use serde_json::json;
 
 const SIZE: (u32, u32) = (640, 360);
 const FRAMES: usize = 30;
@@ -42,15 +43,6 @@ fn detail(take: &Take, frames: [usize; 3]) -> [PlatePx; 3] {
     take.true_points(200).iter().find_map(seen).unwrap()
 }
 
-async fn seek(client: &Client, frame: usize) {
-    key(client, "Home").await;
-    for _ in 1..frame {
-        key(client, "ArrowRight").await;
-    }
-    let shown = format!("document.querySelector('#frame').innerText === '{frame}'");
-    until(client, &shown).await.unwrap();
-}
-
 async fn press_at(client: &Client, px: PlatePx) {
     let share = (px.x / f64::from(SIZE.0), px.y / f64::from(SIZE.1));
     let at = on_screen(client, SIZE, share).await;
@@ -69,13 +61,7 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
     plates::write(&take, &root.path().join("walk"), Coding::Png, |_| {}).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
-    client.goto(&address).await.unwrap();
-    let script = "return fetch('/api/shots', {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({folder: 'walk'})}).then(a => a.status)";
-    assert_eq!(client.execute(script, vec![]).await.unwrap(), json!(201));
-    client.goto(&format!("{address}/shots/1")).await.unwrap();
-    until(&client, "document.querySelector('#rate')")
-        .await
-        .unwrap();
+    open_walk(&client, &address, "plate").await.unwrap();
     state(&client, "#rate", "25").await;
     click(&client, "#stop-track").await;
     click(&client, "#follow").await;
@@ -91,7 +77,7 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
         .unwrap();
 
     click(&client, "#mark-detail").await;
-    seek(&client, 4).await;
+    seek(&client, 4).await.unwrap();
     press_at(&client, early).await;
     // One sight has no place, and it is said what is lacking.
     let said =
@@ -99,14 +85,14 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
     until(&client, &said("Mark it on another frame"))
         .await
         .unwrap();
-    seek(&client, 26).await;
+    seek(&client, 26).await.unwrap();
     press_at(&client, late).await;
     until(&client, &said("rays")).await.unwrap();
     let place = text(&client, "#placed").await;
     assert!(place.contains('±') && place.contains("units"), "{place}");
 
     // Where it was not marked it is keyed where it should be.
-    seek(&client, 15).await;
+    seek(&client, 15).await.unwrap();
     until(
         &client,
         "document.querySelector('#key-predicted').offsetParent",

@@ -2,7 +2,8 @@
 #![allow(clippy::unwrap_used)]
 
 use browser_tests::{
-    along, application, browser, click, key, on_screen, press, pull, state, text, until,
+    along, application, browser, click, key, on_screen, open_walk, press, pull, seek, state, text,
+    until,
 };
 use fantoccini::{Client, Locator};
 use parallax_core::progress::Silent;
@@ -34,29 +35,10 @@ fn render(root: &Path, seed: u64) -> Plate {
 
 /// Opens the shot of the plate at the Track station.
 async fn open(client: &Client, address: &str) {
-    client.goto(address).await.unwrap();
-    let script = "return fetch('/api/shots', {method: 'POST', headers: {'content-type': 'application/json'}, body: JSON.stringify({folder: 'walk'})}).then(a => a.status)";
-    assert_eq!(client.execute(script, vec![]).await.unwrap(), json!(201));
-    client
-        .goto(&format!("{address}/shots/1#track"))
-        .await
-        .unwrap();
+    open_walk(client, address, "track").await.unwrap();
     until(
         client,
         "document.querySelector('#follow') && !document.querySelector('.work')",
-    )
-    .await
-    .unwrap();
-}
-
-async fn seek(client: &Client, frame: usize) {
-    key(client, "Home").await;
-    for _ in 1..frame {
-        key(client, "ArrowRight").await;
-    }
-    until(
-        client,
-        &format!("document.querySelector('#frame').innerText === '{frame}'"),
     )
     .await
     .unwrap();
@@ -95,7 +77,7 @@ async fn a_hand_track_is_placed_followed_and_corrected() {
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open(&client, &address).await;
     click(&client, "#panel-hands").await;
-    seek(&client, 15).await;
+    seek(&client, 15).await.unwrap();
     state(&client, "#hand-name", "bracket").await;
     click(&client, "#place").await;
     press(&client, at(&client, [detail.x, detail.y]).await)
@@ -113,7 +95,7 @@ async fn a_hand_track_is_placed_followed_and_corrected() {
         .unwrap();
 
     // Beside its reference, and what it is like, on another frame.
-    seek(&client, 20).await;
+    seek(&client, 20).await.unwrap();
     until(
         &client,
         "document.querySelector('#compared').innerText.includes('correlation 0.9')",
@@ -156,7 +138,7 @@ async fn a_hand_track_is_placed_followed_and_corrected() {
         .await
         .unwrap();
     click(&client, "#end-here").await;
-    seek(&client, 22).await;
+    seek(&client, 22).await.unwrap();
     until(
         &client,
         "document.querySelector('#hand-hint').innerText.includes('not seen')",
@@ -214,7 +196,7 @@ async fn features_leave_a_keyed_matte_and_are_culled_by_loop() {
 
     // Cull by a loop, see it, undo.
     click(&client, "#panel-tracks").await;
-    seek(&client, 5).await;
+    seek(&client, 5).await.unwrap();
     click(&client, "#loop-tool").await;
     let corners = [
         [60.0, 60.0],
@@ -269,7 +251,7 @@ async fn features_leave_a_keyed_matte_and_are_culled_by_loop() {
 
     // Keyed away on a later frame, features are there again; on the first key they are not.
     click(&client, "#panel-mattes").await;
-    seek(&client, 25).await;
+    seek(&client, 25).await.unwrap();
     pull(
         &client,
         at(&client, [160.0, 180.0]).await,
@@ -285,7 +267,7 @@ async fn features_leave_a_keyed_matte_and_are_culled_by_loop() {
     .unwrap();
     click(&client, "#panel-tracks").await;
     assert_ne!(selected_left(&client).await, "nothing selected");
-    seek(&client, 5).await;
+    seek(&client, 5).await.unwrap();
     assert_eq!(selected_left(&client).await, "nothing selected");
     client.close().await.unwrap();
 }

@@ -67,6 +67,7 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         focal: FocalKnowledge::Unknown,
         moves: Some(CameraMove::Free),
         zooms: Some(false),
+        plate_frames: None,
         readout: Readout::None,
         solve_lens: true,
         limit_px: None,

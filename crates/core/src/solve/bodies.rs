@@ -324,6 +324,7 @@ impl Search<'_> {
             self.progress,
         )?;
         let attempt = covered(attempt, &self.views, &self.held);
+        let attempt = counted(attempt, self.options.plate_frames);
         Ok(said(attempt, &self.views, scene, others))
     }
 }
@@ -488,6 +489,19 @@ fn covered(mut attempt: Attempt, views: &Views, held: &Held) -> Attempt {
             percent: 100.0 * cover,
         });
     }
+    attempt
+}
+
+/// The attempt with what speaks against it for frames of the plate that have no camera.
+fn counted(mut attempt: Attempt, plate_frames: Option<usize>) -> Attempt {
+    let solved = attempt.frames.len();
+    let Some(all) = plate_frames.filter(|all| *all > solved) else {
+        return attempt;
+    };
+    attempt
+        .doubts
+        .retain(|d| !matches!(d, Doubt::FramesLost { .. }));
+    attempt.doubts.push(Doubt::FramesLost { solved, all });
     attempt
 }
 

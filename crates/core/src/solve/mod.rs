@@ -9,8 +9,8 @@
 //! 3. [`grow`] adds to the [`world`] frame after frame by resection ([`resect`]) and landmarks by
 //!    triangulation ([`mod@triangulate`]), adjusting as it goes and leaving out what does not fit
 //!    ([`misfits`]); [`parts`] that hang together by little are solved apart and joined.
-//! 4. [`finish`] adjusts everything ([`bundle`]), sets aside what does not belong, and states
-//!    figures, certainty ([`certain`]) and doubts ([`doubts`]) of the [`Attempt`].
+//! 4. [`finish`] adjusts everything ([`bundle`]) and sets aside what does not belong; figures,
+//!    certainty ([`certain`]) and doubts ([`doubts`]) of the [`Attempt`] are [`stated`].
 //!
 //! 5. [`bodies`] asks whether what was set aside, and what is left, is another rigid body, and
 //!    which one is the scene.
@@ -37,6 +37,7 @@ pub mod readout_check;
 pub mod resect;
 pub mod rows;
 pub mod start;
+pub mod stated;
 pub mod together;
 pub mod triangulate;
 pub mod two_view;
@@ -95,6 +96,9 @@ pub struct SolveOptions {
     pub moves: Option<CameraMove>,
     /// Whether the focal length changes, where that is stated. A known one does not.
     pub zooms: Option<bool>,
+    /// Frames of the plate between in and out, where they are known: one without any feature has no
+    /// camera either.
+    pub plate_frames: Option<usize>,
     /// What is known of how rows are read.
     pub readout: Readout,
     /// Whether two radial terms are solved along.

@@ -89,6 +89,7 @@ fn solved(
         focal: FocalKnowledge::Known(beside.lens.focal_px),
         moves: options.moves,
         zooms: Some(false),
+        plate_frames: None,
         readout: Readout::None,
         solve_lens: false,
         limit_px: None,

@@ -5,9 +5,6 @@ use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::solve::{Attempt, CameraMove};
 use parallax_store::state::{FocalFact, ShotState};
 
-/// How far away directions are set, units.
-pub const FAR_TEXT: &str = "100";
-
 /// What a move is called.
 pub fn word(moves: CameraMove) -> &'static str {
     match moves {

@@ -5,6 +5,7 @@ use super::{Everything, Finding, Remedy, capital, finding, name_of};
 use crate::flow;
 use crate::said::error_alone;
 use parallax_core::plate::FilmBack;
+use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{Attempt, Body, CameraMove, Doubt, LensSuspicion, SetAside, Tried};
 use serde_json::json;
 
@@ -206,16 +207,14 @@ fn of_move(a: &Attempt) -> Finding {
             };
             let text = format!(
                 "The camera turns on the spot: that alone leaves {:.2} px.{rest} Landmarks are directions, {} units away.",
-                a.rms_px,
-                moves::FAR_TEXT
+                a.rms_px, FAR
             );
             finding("solve", "ok", text)
         }
         CameraMove::Locked => {
             let text = format!(
                 "The camera rests: features stay within {:.2} px of one place. Landmarks are directions, {} units away.",
-                a.rms_px,
-                moves::FAR_TEXT
+                a.rms_px, FAR
             );
             finding("solve", "ok", text)
         }
