@@ -83,6 +83,8 @@ pub struct Delivery<'a> {
     pub points: Vec<Landmark>,
     /// How far away landmarks were set that are directions, units; `None` where they are places.
     pub directions_at: Option<f64>,
+    /// Read-out time of the rolling shutter that the cameras were solved with, frames.
+    pub readout: Option<f64>,
     /// Stand-ins with the place of their foot.
     pub stand_ins: Vec<(StandIn, WorldPoint)>,
     /// Tracks as they were solved, with what they are called.
@@ -179,6 +181,7 @@ impl<'a> Delivery<'a> {
                 .collect(),
             points,
             directions_at: (attempt.moves != CameraMove::Free).then_some(FAR),
+            readout: attempt.readout.map(|(frames, _)| frames),
             tracks: solved.map(|t| (t, called(t.id))).collect(),
             scaled: orientation.scaled,
             levelled: orientation.levelled,
@@ -236,6 +239,7 @@ impl<'a> Delivery<'a> {
             cameras: Vec::new(),
             points: Vec::new(),
             directions_at: None,
+            readout: None,
             stand_ins: Vec::new(),
             tracks: Vec::new(),
             scaled: false,
@@ -278,6 +282,13 @@ impl<'a> Delivery<'a> {
                 format!(
                     "landmarks are directions, set {} units away: the camera does not travel",
                     self.directions_at.unwrap_or_default()
+                ),
+            ),
+            (
+                self.readout.is_some(),
+                format!(
+                    "rows are read within {:.1} ms: cameras are those of the middle row, tracks as they are in the plate",
+                    self.rate.ms_in_frames(self.readout.unwrap_or_default())
                 ),
             ),
             (

@@ -63,6 +63,7 @@ fn delivery(receiver: Receiver) -> Delivery<'static> {
         points: places.into_iter().enumerate().map(landmark).collect(),
         stand_ins: vec![(stand_in, WorldPoint::new(0.2, 0.0, -0.4))],
         directions_at: None,
+        readout: None,
         tracks: Vec::new(),
         scaled: true,
         levelled: true,

@@ -295,6 +295,9 @@ async fn a_read_out_time_is_a_fact_of_the_shot() {
     assert_eq!(view["stale_since"].as_array().unwrap().len(), 1);
     let view = server.work(shot, "solve").await;
     assert_eq!(view["solve"]["readout_text"], "8.0 ms, stated");
+    let view = server.work(shot, "deliver").await;
+    let assumed = view["receipt"]["assumptions"].to_string();
+    assert!(assumed.contains("rows are read within 8.0 ms"), "{assumed}");
     let (status, told) = server.edit(shot, json!({ "readout_ms": -2.0 })).await;
     assert!(status >= 400, "{told}");
     assert!(told.to_string().contains("between 0 and 200 ms"), "{told}");
