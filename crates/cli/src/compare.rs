@@ -33,8 +33,9 @@ pub fn run(args: CompareArgs) -> Result<(), Failure> {
         )
     })?;
     let mut told = json!({
-            "rms_px": d.rms_px, "rms_px_at_1280": d.rms_px_at_1280, "worst_px": d.worst_px,
-            "focal_percent": 100.0 * d.focal_share, "worst_focal_percent": 100.0 * d.worst_focal_share, "frames": d.frames, "worst_turn_deg": d.worst_turn_deg,
+        "rms_px": d.rms_px, "rms_px_at_1280": d.rms_px_at_1280, "worst_px": d.worst_px,
+        "focal_percent": 100.0 * d.focal_share, "worst_focal_percent": 100.0 * d.worst_focal_share,
+        "frames": d.frames, "worst_turn_deg": d.worst_turn_deg,
     });
     if args.frames {
         told["px_by_frame"] = json!(d.by_frame);

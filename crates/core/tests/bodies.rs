@@ -6,8 +6,7 @@ use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::progress::{Progress, Silent};
 use parallax_core::solve::{
-    Attempt, Candidates, Doubt, FocalKnowledge, Readout, SetAside, SolveError, SolveOptions,
-    Verdict, solve_scene,
+    Attempt, Candidates, Doubt, SetAside, SolveError, SolveOptions, Verdict, solve_scene,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -26,16 +25,7 @@ fn lens() -> Intrinsics {
 }
 
 fn options() -> SolveOptions {
-    SolveOptions {
-        lens: lens(),
-        focal: FocalKnowledge::Unknown,
-        moves: None,
-        zooms: None,
-        plate_frames: None,
-        readout: Readout::Unknown,
-        solve_lens: false,
-        limit_px: None,
-    }
+    SolveOptions::nothing_known(lens())
 }
 
 /// The camera slides to the right and looks ahead.

@@ -9,8 +9,8 @@ use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{
-    Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, Readout, SolveError, SolveOptions,
-    Verdict, solve, solve_again,
+    Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict,
+    solve, solve_again,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -120,16 +120,7 @@ impl Shot {
     }
 
     fn options(&self) -> SolveOptions {
-        SolveOptions {
-            lens: Intrinsics::centred(1280, 720, FOCAL_PX),
-            focal: FocalKnowledge::Unknown,
-            moves: None,
-            zooms: None,
-            plate_frames: None,
-            readout: Readout::Unknown,
-            solve_lens: false,
-            limit_px: None,
-        }
+        SolveOptions::nothing_known(Intrinsics::centred(1280, 720, FOCAL_PX))
     }
 
     fn solved(&self) -> Attempt {

@@ -68,14 +68,11 @@ fn solved(moves: CameraMove) -> (Attempt, Vec<WorldPoint>) {
         .filter(|t: &Track| t.samples.len() >= 3)
         .collect();
     let options = SolveOptions {
-        lens: lens(),
         focal: FocalKnowledge::Known(1000.0),
         moves: Some(moves),
         zooms: Some(false),
-        plate_frames: None,
         readout: Readout::None,
-        solve_lens: false,
-        limit_px: None,
+        ..SolveOptions::nothing_known(lens())
     };
     (solve(&tracks, &options, &Silent).unwrap(), points)
 }

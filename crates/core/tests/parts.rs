@@ -6,9 +6,7 @@ use nalgebra::{Point3, Vector2, Vector3};
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::progress::Silent;
-use parallax_core::solve::{
-    Attempt, CameraMove, Doubt, FocalKnowledge, Readout, SolveError, SolveOptions, Verdict, solve,
-};
+use parallax_core::solve::{Attempt, CameraMove, Doubt, SolveError, SolveOptions, Verdict, solve};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
@@ -91,16 +89,7 @@ fn camera_sees(k: usize, point: &WorldPoint) -> Option<parallax_core::spaces::Pl
 }
 
 fn solved(tracks: &[Track]) -> Result<Attempt, SolveError> {
-    let options = SolveOptions {
-        lens: lens(),
-        focal: FocalKnowledge::Unknown,
-        moves: None,
-        zooms: None,
-        plate_frames: None,
-        readout: Readout::Unknown,
-        solve_lens: false,
-        limit_px: None,
-    };
+    let options = SolveOptions::nothing_known(lens());
     solve(tracks, &options, &Silent)
 }
 

@@ -7,7 +7,7 @@ use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, CameraMove, FocalKnowledge, Readout, SolveError, SolveOptions, Verdict, solve,
+    Attempt, CameraMove, Readout, SolveError, SolveOptions, Verdict, solve,
 };
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -93,17 +93,13 @@ impl Shot {
 
     fn solved(&self, readout: Readout) -> Result<Attempt, SolveError> {
         let options = SolveOptions {
-            lens: lens(),
-            focal: FocalKnowledge::Unknown,
             moves: Some(match self.travels {
                 true => CameraMove::Free,
                 false => CameraMove::Nodal,
             }),
             zooms: Some(false),
-            plate_frames: None,
             readout,
-            solve_lens: false,
-            limit_px: None,
+            ..SolveOptions::nothing_known(lens())
         };
         solve(&self.tracks, &options, &Silent)
     }

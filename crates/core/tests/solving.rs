@@ -11,8 +11,7 @@ use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, Candidates, FocalKnowledge, Readout, SolveError, SolveOptions, Verdict, go_on, solve,
-    solve_again,
+    Attempt, Candidates, SolveError, SolveOptions, Verdict, go_on, solve, solve_again,
 };
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -76,14 +75,8 @@ impl Walk {
             ..self.lens
         };
         SolveOptions {
-            lens,
-            focal: FocalKnowledge::Unknown,
-            moves: None,
-            zooms: None,
-            plate_frames: None,
-            readout: Readout::Unknown,
             solve_lens,
-            limit_px: None,
+            ..SolveOptions::nothing_known(lens)
         }
     }
 

@@ -9,9 +9,7 @@
 use super::{Suspect, Why};
 use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
-use crate::solve::{
-    Attempt, CameraMove, FocalKnowledge, Readout, SetAside, SolveOptions, Verdict, solve,
-};
+use crate::solve::{Attempt, CameraMove, Readout, SetAside, SolveOptions, Verdict, solve};
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use crate::tracks::{Sample, Track, frames_of};
 use nalgebra::Vector3;
@@ -63,14 +61,11 @@ impl Progress for Within<'_> {
 pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
     let frames = frames_of(tracks);
     let options = SolveOptions {
-        lens: *lens,
-        focal: FocalKnowledge::Unknown,
         moves: Some(CameraMove::Free),
         zooms: Some(false),
-        plate_frames: None,
         readout: Readout::None,
         solve_lens: true,
-        limit_px: None,
+        ..SolveOptions::nothing_known(*lens)
     };
     let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
     let windows = 1 + frames

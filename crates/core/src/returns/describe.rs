@@ -57,7 +57,7 @@ impl Descriptor {
                 let across = levels[row][column + 1] - levels[row][column - 1];
                 let down = levels[row + 1][column] - levels[row - 1][column];
                 let off = [column, row].map(|k| (k as f64 - middle) / middle);
-                let weight = (-2.0 * (off[0] * off[0] + off[1] * off[1]) * 0.5).exp();
+                let weight = (-(off[0] * off[0] + off[1] * off[1])).exp();
                 add(
                     &mut histogram,
                     [column, row].map(|k| (k as f64 - 0.5) / PER_CELL as f64 - 0.5),

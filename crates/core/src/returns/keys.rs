@@ -10,14 +10,13 @@ const LEFT: f64 = 0.6;
 const LONGEST: usize = 24;
 /// At most so many; all pairs of them are looked at.
 const MOST: usize = 96;
-/// A shot in which so many of the features of each key frame are still there on each other one
+/// A shot in which so many of the features of the first key frame are still there on each other one
 /// hangs together by itself.
 const SHARED: f64 = 0.5;
-
 /// The frame before one on which so many of its features have ended is one as well: nothing was lost yet.
 const ABRUPT: f64 = 0.8;
 
-/// Indices of key frames, ascending.
+/// Indices of key frames, ascending; none of a shot that hangs together by itself.
 pub fn chosen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<usize> {
     let seen = seen(tracks, frames);
     let mut keys: Vec<usize> = Vec::new();
@@ -38,18 +37,15 @@ pub fn chosen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<usize> {
             keys.push(index);
         }
     }
+    let first = keys.first().map(|first| &seen[*first]);
+    let is_still_there = |first: &Vec<usize>, key: &usize| {
+        shared(first, &seen[*key]) as f64 >= SHARED * first.len() as f64
+    };
+    if first.is_none_or(|first| keys.iter().all(|key| is_still_there(first, key))) {
+        return Vec::new();
+    }
     let stride = keys.len().div_ceil(MOST).max(1);
     keys.into_iter().step_by(stride).collect()
-}
-
-/// Whether nothing can come back since nothing was lost.
-pub fn hang_together(tracks: &[Track], frames: &[FrameNumber], keys: &[usize]) -> bool {
-    let seen = seen(tracks, frames);
-    let Some(first) = keys.first() else {
-        return true;
-    };
-    keys.iter()
-        .all(|k| shared(&seen[*first], &seen[*k]) as f64 >= SHARED * seen[*first].len() as f64)
 }
 
 /// Tracks that each frame sees, ascending.

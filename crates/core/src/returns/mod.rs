@@ -3,8 +3,8 @@
 //! Something passes before the lens, or a camera comes back to where it was: the same details are
 //! born again as new tracks, and the parts of the shot hang together by little or nothing. On some
 //! frames ([`keys`]) every feature's looks are taken ([`describe`]); of two such frames those
-//! features that had ended on the earlier side are held against those that began on the later side. Pairs that are
-//! each other's most alike, and clearly so (Lowe 2004), are aligned as they would have been
+//! features that had ended on the earlier side are held against those that began on the later side.
+//! Pairs that are each other's most alike, and clearly so (Lowe 2004), are aligned as they would have been
 //! followed ([`Reference::align`]), which tells where exactly the old detail is on the new frame.
 //! Only where enough of them, and of those that both frames see, agree on one motion
 //! ([`fundamental_consensus`]) are they the same things; the later track then goes on as the earlier one,
@@ -23,7 +23,7 @@ use crate::tracks::{Covariance, Sample, Track};
 use describe::Descriptor;
 use nalgebra::{Matrix2, Vector2};
 use rayon::prelude::*;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// Sides of the square whose looks are taken, patterns.
 const SIDES: f64 = 2.2;
@@ -65,10 +65,10 @@ pub fn joined(
 ) -> Result<Vec<Track>, TrackError> {
     let frames = source.frames();
     let keys = keys::chosen(&tracks, frames);
-    let mut looks = Vec::with_capacity(keys.len());
-    if keys::hang_together(&tracks, frames, &keys) {
+    if keys.is_empty() {
         return Ok(tracks);
     }
+    let mut looks = Vec::with_capacity(keys.len());
     for (done, &key) in keys.iter().enumerate() {
         if progress.is_cancelled() {
             return Err(TrackError::Cancelled);
@@ -82,6 +82,8 @@ pub fn joined(
         options,
         looks: &looks,
         joins: Vec::new(),
+        goes_on: HashSet::new(),
+        is_old: HashSet::new(),
         pictures: HashMap::new(),
     };
     // What was lost shortly is joined before what was lost long ago.
@@ -136,6 +138,9 @@ struct Search<'a> {
     options: &'a TrackOptions,
     looks: &'a [Looks],
     joins: Vec<Join>,
+    /// Tracks that go on as a later one, and tracks that are an earlier one.
+    goes_on: HashSet<usize>,
+    is_old: HashSet<usize>,
     /// Pictures looked at lately, by frame.
     pictures: HashMap<usize, Plane>,
 }
@@ -145,17 +150,14 @@ impl Search<'_> {
     fn join_between(&mut self, earlier: usize, later: usize) -> Result<(), TrackError> {
         let (before, after) = (&self.looks[earlier], &self.looks[later]);
         let number = |looks: &Looks| self.source.frames()[looks.frame];
-        let has = |joined: fn(&Join) -> usize, track: usize| {
-            self.joins.iter().any(|join| joined(join) == track)
-        };
         let range = |track: usize| self.tracks[track].range();
         let ended = |track: usize| {
             let over = range(track).is_some_and(|(_, last)| last < number(after));
-            over && !has(|join| join.earlier, track)
+            over && !self.goes_on.contains(&track)
         };
         let begun = |track: usize| {
             let new = range(track).is_some_and(|(first, _)| first > number(before));
-            new && !has(|join| join.later, track)
+            new && !self.is_old.contains(&track)
         };
         let old: Vec<_> = before.details.iter().filter(|d| ended(d.0)).collect();
         let new: Vec<_> = after.details.iter().filter(|d| begun(d.0)).collect();
@@ -229,6 +231,8 @@ impl Search<'_> {
             if agrees && apart {
                 let offset = found.warp.centre.offset_from(b);
                 let turns = Covariance::isotropic(TURNS * offset.norm());
+                self.goes_on.insert(earlier);
+                self.is_old.insert(later);
                 self.joins.push(Join {
                     earlier,
                     later,

@@ -183,24 +183,20 @@ pub struct Figures<'a> {
     pub focal_px: Option<(f64, Option<f64>)>,
     /// Whether errors could be stated.
     pub determined: bool,
-    /// Root mean square of the residuals, px at 1280.
-    pub rms_px_at_1280: f64,
-    /// The same, px of the plate.
+    /// Px of the plate for one at 1280.
+    pub px_scale: f64,
+    /// Root mean square of the residuals, px of the plate.
     pub rms_px: f64,
     /// Median of the greatest angle between the rays of a landmark, degrees; `None` of a camera that
     /// does not travel, which needs none.
     pub parallax_deg: Option<f64>,
     /// Whether a lens is suspected that was left out.
     pub lens_suspected: bool,
-    /// How far CG would slip for one standard error of the focal length, px at 1280, where that was
+    /// How far CG would slip for one standard error of the focal length, px of the plate, where that was
     /// solved.
-    pub slip_px_at_1280: Option<f64>,
-    /// The same, px of the plate.
     pub slip_px: Option<f64>,
     /// The greatest jump between frames.
     pub jump: Option<Jump>,
-    /// The same at 1280, px.
-    pub jump_px_at_1280: Option<f64>,
     /// A zoom that is suspected and was left out.
     pub zoom: Option<ZoomSuspicion>,
     /// Whether the adjustment came to rest.
@@ -209,6 +205,7 @@ pub struct Figures<'a> {
 
 /// All doubts that figures raise, the gravest first.
 pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
+    let at_1280 = |px: f64| px / figures.px_scale;
     let mut out = Vec::new();
     if !figures.converged {
         out.push(Doubt::NotConverged);
@@ -237,18 +234,14 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
         let percent = 100.0 * sigma_px / focal_px;
         out.push(Doubt::FocalUncertain { percent });
     }
-    if let (Some(at_1280), Some(px)) = (figures.slip_px_at_1280, figures.slip_px)
-        && at_1280 > MOST_SLIP_PX
-    {
+    if let Some(px) = figures.slip_px.filter(|px| at_1280(*px) > MOST_SLIP_PX) {
         out.push(Doubt::Slips { px });
     }
-    if let (Some(at_1280), Some(jump)) = (figures.jump_px_at_1280, figures.jump)
-        && at_1280 > MOST_JUMP_PX
-    {
+    if let Some(jump) = figures.jump.filter(|jump| at_1280(jump.px) > MOST_JUMP_PX) {
         let Jump { before, after, px } = jump;
         out.push(Doubt::Jumps { before, after, px });
     }
-    if figures.rms_px_at_1280 > LARGE_RMS_PX {
+    if at_1280(figures.rms_px) > LARGE_RMS_PX {
         let rms_px = figures.rms_px;
         out.push(Doubt::LargeResiduals { rms_px });
     }
@@ -302,14 +295,12 @@ mod tests {
             all_frames: frames.len(),
             focal_px: Some((1000.0, Some(3.0))),
             determined: true,
-            rms_px_at_1280: 0.1,
+            px_scale: 1.0,
             rms_px: 0.1,
             parallax_deg: Some(5.0),
             lens_suspected: false,
             zoom: None,
             jump: None,
-            jump_px_at_1280: None,
-            slip_px_at_1280: Some(0.1),
             slip_px: Some(0.1),
             converged: true,
         }
@@ -329,12 +320,12 @@ mod tests {
         Some(Doubt::FocalUncertain { percent: 4.0 })
     )]
     #[case::slip(
-        |f: &mut Figures<'_>| { f.slip_px_at_1280 = Some(0.6); f.slip_px = Some(0.9) },
+        |f: &mut Figures<'_>| { f.px_scale = 1.5; f.slip_px = Some(0.9) },
         Some(Doubt::Slips { px: 0.9 })
     )]
     #[case::jump(
         |f: &mut Figures<'_>| {
-            f.jump_px_at_1280 = Some(0.8);
+            f.px_scale = 0.5;
             f.jump = Some(Jump { before: FrameNumber(7), after: FrameNumber(19), px: 0.4 });
         },
         Some(Doubt::Jumps { before: FrameNumber(7), after: FrameNumber(19), px: 0.4 })
@@ -347,7 +338,7 @@ mod tests {
         Some(Doubt::FocalChanges { shortest_px: 900.0, longest_px: 1200.0, rms_px: [0.1, 0.07] })
     )]
     #[case::large(
-        |f: &mut Figures<'_>| { f.rms_px_at_1280 = 0.7; f.rms_px = 1.05 },
+        |f: &mut Figures<'_>| { f.px_scale = 1.5; f.rms_px = 1.05 },
         Some(Doubt::LargeResiduals { rms_px: 1.05 })
     )]
     #[case::lost(

@@ -17,7 +17,7 @@ use super::{SolveError, SolveOptions};
 use crate::progress::{Checkpoints, Progress};
 
 /// Landmarks from which a camera hangs on firmly.
-const FIRMLY: usize = 20;
+pub const FIRMLY: usize = 20;
 
 /// Grows the world over the key frames, then over all frames.
 pub fn over_all_frames(

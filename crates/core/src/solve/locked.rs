@@ -51,15 +51,13 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         all_frames: views.frames.len(),
         focal_px: None,
         determined: true,
-        rms_px_at_1280: rms_px / views.px_scale,
+        px_scale: views.px_scale,
         rms_px,
         parallax_deg: None,
         lens_suspected: false,
         zoom: None,
-        slip_px_at_1280: None,
         slip_px: None,
         jump: None,
-        jump_px_at_1280: None,
         converged: true,
     });
     // A slow drift is no rest: what misses its direction by more than it is uncertain says so.

@@ -1,7 +1,6 @@
 //! What does a landmark miss its positions by, and which of them does it not belong to?
 
 use super::bundle::residual;
-use super::rows::RowPoses;
 use super::views::{Seen, Views};
 use super::world::World;
 use crate::spaces::WorldPoint;
@@ -19,20 +18,20 @@ impl World {
     /// fit again come back.
     pub fn drop_misfits(&mut self, views: &Views, limit_px: f64) {
         let limit = limit_px * views.px_scale;
-        let cameras = self.poses.clone();
-        let rows = RowPoses::of(&cameras, &views.frames, self.readout, &self.lens);
-        for track in 0..views.tracks.len() {
-            let Some(point) = self.points[track] else {
-                continue;
-            };
-            let misfit = |s: &Seen| -> Option<bool> {
-                let pose = rows.at(s.frame, s.px.y)?;
-                let px = self
-                    .lens_at(s.frame)
-                    .project(&pose, &WorldPoint(point.into()));
-                Some(px.is_none_or(|px| px.distance_px(s.px) > limit))
-            };
-            let misfits: Vec<Option<bool>> = views.seen[track].iter().map(misfit).collect();
+        let rows = self.row_poses(views);
+        let judged: Vec<_> = (0..views.tracks.len())
+            .map(|track| {
+                let point = WorldPoint(self.points[track]?.into());
+                let misfit = |s: &Seen| -> Option<bool> {
+                    let pose = rows.at(s.frame, s.px.y)?;
+                    let px = self.lens_at(s.frame).project(&pose, &point);
+                    Some(px.is_none_or(|px| px.distance_px(s.px) > limit))
+                };
+                Some(views.seen[track].iter().map(misfit).collect::<Vec<_>>())
+            })
+            .collect();
+        for (track, misfits) in judged.into_iter().enumerate() {
+            let Some(misfits) = misfits else { continue };
             let fits = |leg: Range<usize>| {
                 let all = misfits[leg.clone()].iter().flatten().count();
                 let out = misfits[leg].iter().flatten().filter(|out| **out).count();

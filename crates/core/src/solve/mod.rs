@@ -212,6 +212,21 @@ pub enum SolveError {
 pub const FEWEST_TRACKS: usize = 12;
 
 impl SolveOptions {
+    /// Nothing is stated but the lens's size, centre and terms: everything is found out, nothing of the
+    /// lens solved along.
+    pub fn nothing_known(lens: Intrinsics) -> Self {
+        Self {
+            lens,
+            focal: FocalKnowledge::Unknown,
+            moves: None,
+            zooms: None,
+            plate_frames: None,
+            readout: Readout::Unknown,
+            solve_lens: false,
+            limit_px: None,
+        }
+    }
+
     /// How cameras may stand to each other; freely where nothing is stated.
     pub fn motion(&self) -> Motion {
         self.moves.unwrap_or_default().motion()

@@ -15,7 +15,7 @@ use super::views::{Seen, Views};
 use super::{Attempt, CameraMove};
 use crate::camera::Pose;
 use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
-use crate::tracks::{Sample, Track, TrackKind};
+use crate::tracks::Sample;
 use nalgebra::{Matrix2x3, Matrix3, Vector3};
 
 /// Where a detail is.
@@ -80,13 +80,11 @@ const FIT_PX: f64 = 8.0;
 /// The place of a detail from where it was seen.
 pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> {
     let lens = &attempt.lens;
-    let track = Track::new(crate::spaces::TrackId(1), TrackKind::Hand, samples.to_vec());
     let frames: Vec<FrameNumber> = attempt.frames.iter().map(|f| f.frame).collect();
     let poses: Vec<Option<Pose>> = attempt.frames.iter().map(|f| Some(f.pose)).collect();
     let readout = attempt.readout.map(|(frames, _)| frames);
     let rows = RowPoses::of(&poses, &frames, readout, lens);
-    let sights: Vec<Sighting> = track
-        .samples
+    let sights: Vec<Sighting> = samples
         .iter()
         .filter_map(|s| {
             let frame = frames.binary_search(&s.frame).ok()?;

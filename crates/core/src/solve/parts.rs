@@ -11,9 +11,9 @@
 //! [`close`] lets them pull, with a loss as wide as the drift that narrows again.
 
 use super::bundle::{Loss, Motion};
-use super::grow;
+use super::grow::{self, FIRMLY};
 use super::misfits::legs;
-use super::views::Views;
+use super::views::{Seen, Views};
 use super::world::{FIT_PX, LEAST_ANGLE_RAD, World};
 use super::{FocalKnowledge, Readout, SolveError, SolveOptions, evidence, start};
 use crate::camera::Similarity;
@@ -21,8 +21,6 @@ use crate::camera::registration::{Sight, registered};
 use crate::progress::Progress;
 use crate::spaces::WorldPoint;
 
-/// Cameras of a part hang together by so many landmarks.
-const FIRMLY: usize = 20;
 /// A part has so many key frames.
 const FEWEST_KEYS: usize = 6;
 /// Parts that are looked for at most.
@@ -85,14 +83,11 @@ fn solved(
     progress: &dyn Progress,
 ) -> Result<Option<World>, SolveError> {
     let known = SolveOptions {
-        lens: beside.lens,
         focal: FocalKnowledge::Known(beside.lens.focal_px),
         moves: options.moves,
         zooms: Some(false),
-        plate_frames: None,
         readout: Readout::None,
-        solve_lens: false,
-        limit_px: None,
+        ..SolveOptions::nothing_known(beside.lens)
     };
     let found = evidence::parallax(views, &known, keys, progress)
         .and_then(|found| start::best_start(views, &known, keys, &found.pairs, progress));
@@ -173,7 +168,7 @@ fn links(views: &Views, world: &World, other: &World) -> Vec<Link> {
         let (here, there) = (world.points[track]?, other.points[track]?);
         let (here, there) = (WorldPoint(here.into()), WorldPoint(there.into()));
         let kept = views.seen[track].iter().zip(&world.left_out[track]);
-        let sight = |(s, out): (&super::views::Seen, &bool)| {
+        let sight = |(s, out): (&Seen, &bool)| {
             let pose = world.poses[s.frame].filter(|_| !*out)?;
             Some(Sight {
                 lens: world.lens_at(s.frame),

@@ -122,15 +122,13 @@ pub fn state(
         all_frames: views.frames.len(),
         focal_px: vaguest_focal(&moved, &frames, focal_sigma_px),
         determined: certain.is_some(),
-        rms_px_at_1280: rms_px / views.px_scale,
+        px_scale: views.px_scale,
         rms_px,
         parallax_deg: travels.then_some(parallax_deg),
         lens_suspected: lens_suspicion.is_some(),
         zoom: zoom_suspicion,
-        slip_px_at_1280: slip_px.map(|px| px / views.px_scale),
         slip_px,
         jump,
-        jump_px_at_1280: jump.map(|jump| jump.px / views.px_scale),
         converged: ended.converged,
     });
     Attempt {

@@ -187,8 +187,10 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     return this.edit("set the limit", { limit_px: text === "" ? null : Number.parseFloat(text) });
   },
   setReadout(event) {
-    const text = event.target.value.trim().replace(",", ".");
-    return this.edit("state the read-out time", { readout_ms: text === "" ? null : Number(text.replace(/ *ms$/, "")) });
+    const text = event.target.value.trim();
+    const ms = Number(text.replace(",", ".").replace(/ *ms$/, ""));
+    // What is no number is refused by the server with a sentence.
+    return this.edit("state the read-out time", { readout_ms: text === "" ? null : Number.isFinite(ms) ? ms : text });
   },
   toggle(key) {
     return this.edit(`switch ${key.replaceAll("_", " ")}`, { [key]: !this.s.state[key] });

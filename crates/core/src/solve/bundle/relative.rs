@@ -1,11 +1,12 @@
 //! How certain is one camera against another?
 //!
 //! Errors of cameras in one gauge say how far off they are in the world; most of that is common to
-//! neighbours and nobody sees it. What is seen is by how much one camera is off as seen from another. With the
-//! turn and shift ε of each camera (camera space, applied on the left) and D the rotation from the first
-//! camera to the second, that is ε₂ - D ε₁, both halves turned, and what the second's own focal length is off;
-//! its covariance comes from the columns of S⁻¹ that belong to both, and does not depend on the gauge. What goes with an error of the focal length is taken out: landmarks go with it as well, and
-//! what is seen of it is another matter ([`crate::solve::forecast`]).
+//! neighbours and nobody sees it. What is seen is by how much one camera is off as seen from another. With
+//! the turn and shift ε of each camera (camera space, applied on the left) and D the rotation from the
+//! first camera to the second, that is ε₂ - D ε₁, both halves turned, and what the second's own focal
+//! length is off; its covariance comes from the columns of S⁻¹ that belong to both, and does not depend
+//! on the gauge. What goes with an error of the focal length is taken out: landmarks go with it as well,
+//! and what is seen of it is another matter ([`crate::solve::forecast`]).
 
 use super::covariance::Gauge;
 use super::reduced::{ReducedStep, Structure};
