@@ -8,18 +8,19 @@ use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Silent;
 use parallax_core::scene::Orientation;
-use parallax_core::solve::{Attempt, Body, CameraMove, SolveError};
+use parallax_core::solve::{Attempt, Body, CameraMove, LensTerms, SolveError, Steady};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::FrameSource;
 use parallax_core::tracks::Track;
 use parallax_formats::delivery;
 use parallax_formats::receipt::Receipt;
+use parallax_formats::survey_csv::{self, SurveyPoint};
 use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_matching::choosing::Choices;
 use parallax_matching::delivering::{Delivering, Proven};
 use parallax_matching::following::judged;
-use parallax_matching::solving::{Focal, GivenLens, Solving};
+use parallax_matching::solving::{Focal, GivenLens, Solving, Stated, matched};
 use parallax_media::{Plate, Sequence};
 use serde_json::{Value, json};
 use std::collections::HashSet;
@@ -38,12 +39,12 @@ pub struct MatchArgs {
     /// Film back in mm, such as 36x20.25; 36 mm wide is assumed when it is left out.
     #[arg(long, value_parser = values::film_back)]
     film_back: Option<FilmBack>,
-    /// Focal length in mm, if known.
-    #[arg(long)]
-    focal_mm: Option<f64>,
-    /// Focal length in px, if known.
-    #[arg(long)]
-    focal_px: Option<f64>,
+    /// Focal length in mm, if known: 35, or 35±1 (or 35+-1) where it is known to one standard error.
+    #[arg(long, value_parser = values::about)]
+    focal_mm: Option<Stated>,
+    /// Focal length in px, if known, in the same form.
+    #[arg(long, value_parser = values::about)]
+    focal_px: Option<Stated>,
     /// How the camera moves; `auto` finds it out.
     #[arg(long = "move", value_enum, default_value_t = MoveArg::Auto)]
     moves: MoveArg,
@@ -60,9 +61,29 @@ pub struct MatchArgs {
     /// A lens file, such as `lens` writes; its terms are restated for the focal length that is found.
     #[arg(long)]
     lens_file: Option<PathBuf>,
-    /// Solve two radial lens terms along with the camera.
-    #[arg(long)]
-    solve_lens: bool,
+    /// Solve lens terms along with the camera: k1,k2 where nothing else is said, of k1,k2,k3,p,centre.
+    #[arg(long, value_name = "TERMS", num_args = 0..=1, default_missing_value = "k1,k2",
+        value_parser = values::lens_terms)]
+    solve_lens: Option<LensTerms>,
+    /// Points measured on the set: CSV with the columns name,x,y,z in metres, and sigma or
+    /// sigma_x,sigma_y,sigma_z. They belong to the tracks of the same names; three or more hold the world.
+    #[arg(long, value_name = "FILE")]
+    survey: Option<PathBuf>,
+    /// Up axis of the survey.
+    #[arg(long, value_enum, default_value = "y", requires = "survey")]
+    survey_up: values::UpArg,
+    /// How much the speed of the camera changes from frame to frame (one standard error), mm and degrees: the
+    /// smaller, the smoother. A metre is a unit of the world that is delivered.
+    #[arg(long, value_name = "POSITION_MM,ROTATION_DEG", value_parser = values::steady,
+        allow_hyphen_values = true)]
+    smooth: Option<Steady>,
+    /// Frames from which the solve starts, such as 1004-1031; they are found where none are stated.
+    #[arg(long, value_name = "FIRST-LAST", value_parser = values::range, allow_hyphen_values = true)]
+    start_from: Option<(i32, i32)>,
+    /// Solve this of the rigid bodies that are found, by the number in report.json, instead of the scene,
+    /// which is number 0.
+    #[arg(long, value_name = "N")]
+    body: Option<usize>,
     /// Solve from these tracks instead of following features.
     #[arg(long)]
     tracks: Option<PathBuf>,
@@ -108,7 +129,12 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     check_focal(&args)?;
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
-    let solving = solving(&args, &plate)?;
+    let mut solving = solving(&args, &plate)?;
+    let survey = args
+        .survey
+        .as_deref()
+        .map(|f| read_survey(f, args.survey_up));
+    let survey = survey.transpose()?.unwrap_or_default();
     let progress = told::Lines::new();
     let followed = match &args.tracks {
         Some(file) => read_tracks(file, &plate)?,
@@ -123,12 +149,29 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let solvable = choices.solvable(&followed.tracks, &suspects);
     let aside = followed.tracks.len() - solvable.trusted().count();
     stages.done("judge");
-    let attempt = solving
+    let names = followed.called.iter();
+    let names = names.map(|(id, called)| (*id, called.name.clone()));
+    let (surveyed, without_track) = matched(&survey, names);
+    solving.survey = surveyed;
+    let failure = |e| match e {
+        SolveError::OutOfRange { .. } => Failure::usage(e),
+        other => Failure::unsolvable(other),
+    };
+    let mut attempt = solving
         .solve(solvable.candidates(), None, &Silent, &progress)
-        .map_err(|e| match e {
-            SolveError::OutOfRange { .. } => Failure::usage(e),
-            other => Failure::unsolvable(other),
-        })?;
+        .map_err(failure)?;
+    if let Some(number) = args.body {
+        let all = solvable.candidates().tracks;
+        let body = solving.solve_body(all, &attempt, number, &progress);
+        let found = attempt.bodies.len();
+        attempt = body
+            .ok_or_else(|| {
+                Failure::usage(format!(
+                    "there is no body {number}: {found} found, counted from 0"
+                ))
+            })?
+            .map_err(failure)?;
+    }
     stages.done("solve");
     let delivering = Delivering {
         shot: delivery::Shot {
@@ -139,7 +182,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
             receiver: args.receiver.receiver(),
         },
         attempt: &attempt,
-        orientation: Orientation::as_solved(),
+        orientation: Orientation::of_attempt(&attempt),
         tracks: &choices.used(&followed.tracks),
         stand_ins: Vec::new(),
         renumbered_by: 0,
@@ -150,7 +193,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         .map_err(Failure::unreadable)?;
     write(&args.out, &proven)?;
     stages.done("deliver");
-    let report = report(
+    let mut report = report(
         &args,
         &sequence,
         &plate,
@@ -159,6 +202,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         &proven,
         &stages,
     );
+    report["solve"]["survey"] = survey_report(&attempt, &survey, &without_track);
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
     println!("{}", summary(&attempt, &proven.receipt, &args.out));
     Ok(())
@@ -171,22 +215,13 @@ fn shot_name(folder: &Path) -> String {
 }
 
 fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
-    let possible = |f: &f64| f.is_finite() && *f > 0.0;
     let is_stated = args.focal_mm.is_some() || args.focal_px.is_some();
     if is_stated && args.zoom == ZoomArg::Yes {
         return Err(Failure::usage(
             "a stated focal length holds on all frames: leave it out where it changes",
         ));
     }
-    if [args.focal_mm, args.focal_px]
-        .iter()
-        .flatten()
-        .all(possible)
-    {
-        Ok(())
-    } else {
-        Err(Failure::usage("the focal length has to be greater than 0"))
-    }
+    Ok(())
 }
 
 fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
@@ -223,9 +258,21 @@ fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
             (None, None) => GivenLens::None,
         },
         readout: args.rolling_shutter.at(args.rate),
-        solve_lens: args.solve_lens,
+        solve_lens: args.solve_lens.unwrap_or(LensTerms::NONE),
+        steady: args.smooth,
+        survey: Vec::new(),
+        start_from: args
+            .start_from
+            .map(|(a, b)| (FrameNumber(a), FrameNumber(b))),
         limit_px: args.limit_px,
     })
+}
+
+fn read_survey(file: &Path, up: values::UpArg) -> Result<Vec<SurveyPoint>, Failure> {
+    let text = std::fs::read_to_string(file).map_err(|e| {
+        Failure::unreadable(format!("the survey {} cannot be read: {e}", file.display()))
+    })?;
+    survey_csv::read(&text, up.axes()).map_err(Failure::unreadable)
 }
 
 /// Tracks of a file with what they are called there.
@@ -301,7 +348,10 @@ fn report(
             "focal_sigma_px": attempt.focal_sigma_px,
             "distortion": lens.distortion,
             "radial_sigma": attempt.radial_sigma,
+            "lens_errors": attempt.lens_errors,
+            "centre": lens.centre,
             "lens_suspicion": attempt.lens_suspicion,
+            "smooth": attempt.steady,
             "slip_px": attempt.slip_px,
             "jump": attempt.jump,
             "readout_ms": attempt.readout.map(|(frames, _)| args.rate.ms_in_frames(frames)),
@@ -314,6 +364,23 @@ fn report(
             "assumptions": receipt.assumptions,
         },
         "peak_memory_bytes": told::peak_memory_bytes(),
+    })
+}
+
+/// What a survey came to; null where there was none.
+fn survey_report(attempt: &Attempt, survey: &[SurveyPoint], without_track: &[String]) -> Value {
+    if survey.is_empty() {
+        return Value::Null;
+    }
+    let points = attempt.survey.iter().map(|miss| {
+        json!({
+            "track": miss.track, "off_mm": miss.off_m.map(|m| 1000.0 * m),
+            "sigma_mm": 1000.0 * miss.sigma_m, "used": miss.used,
+        })
+    });
+    json!({
+        "points": survey.len(), "without_track": without_track, "unused": attempt.survey_unused,
+        "misses": points.collect::<Vec<_>>(),
     })
 }
 

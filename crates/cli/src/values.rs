@@ -4,8 +4,9 @@ use parallax_core::lens::Distortion;
 use parallax_core::lens::maps::Keep;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Hand, Receiver, Up};
-use parallax_core::solve::Readout;
+use parallax_core::solve::{LensTerms, Readout, Steady};
 use parallax_core::track::adjust::Adjustment;
+use parallax_matching::solving::Stated;
 
 /// The axes of the program that receives the files.
 #[derive(clap::Args)]
@@ -18,10 +19,27 @@ pub struct ReceiverArgs {
     hand: HandArg,
 }
 
+/// An up axis.
 #[derive(Clone, Copy, clap::ValueEnum)]
-enum UpArg {
+pub enum UpArg {
+    /// Y.
     Y,
+    /// Z.
     Z,
+}
+
+impl UpArg {
+    /// Right-handed axes with it.
+    pub fn axes(self) -> Receiver {
+        let up = match self {
+            Self::Y => Up::Y,
+            Self::Z => Up::Z,
+        };
+        Receiver {
+            up,
+            hand: Hand::Right,
+        }
+    }
 }
 
 #[derive(Clone, Copy, clap::ValueEnum)]
@@ -33,10 +51,7 @@ enum HandArg {
 impl ReceiverArgs {
     /// As the core has it.
     pub fn receiver(&self) -> Receiver {
-        let up = match self.up {
-            UpArg::Y => Up::Y,
-            UpArg::Z => Up::Z,
-        };
+        let up = self.up.axes().up;
         let hand = match self.hand {
             HandArg::Right => Hand::Right,
             HandArg::Left => Hand::Left,
@@ -184,6 +199,72 @@ pub fn readout(text: &str) -> Result<RollingShutter, String> {
     }
 }
 
+/// `35`, or `35±1` where it is known to one standard error; `+-` does as well.
+pub fn about(text: &str) -> Result<Stated, String> {
+    let wrong = || format!("`{text}` is not of the form 35 or 35±1");
+    let number = |text: &str| -> Result<f64, String> {
+        let value: f64 = text.trim().parse().map_err(|_| wrong())?;
+        let is_possible = value.is_finite() && value > 0.0;
+        is_possible.then_some(value).ok_or_else(wrong)
+    };
+    let parts = ["±", "+/-", "+-"]
+        .iter()
+        .find_map(|sign| text.split_once(sign));
+    Ok(match parts {
+        None => number(text)?.into(),
+        Some((value, sigma)) => Stated {
+            value: number(value)?,
+            sigma: Some(number(sigma)?),
+        },
+    })
+}
+
+/// `k1,k2`, `k1,k2,k3,p,centre`: lens terms to solve along, radial ones from the first on.
+pub fn lens_terms(text: &str) -> Result<LensTerms, String> {
+    let mut terms = LensTerms::NONE;
+    for name in text.split(',').map(str::trim) {
+        match name {
+            "k1" | "k2" | "k3" if name == ["k1", "k2", "k3"][terms.radial.min(2)] => {
+                terms.radial += 1;
+            }
+            "k1" | "k2" | "k3" => {
+                return Err("radial terms come in order: k1, then k2, then k3".to_owned());
+            }
+            "p" => terms.tangential = true,
+            "centre" => terms.centre = true,
+            other => {
+                return Err(format!(
+                    "`{other}` cannot be solved along; there are k1, k2, k3, p and centre"
+                ));
+            }
+        }
+    }
+    Ok(terms)
+}
+
+/// `20,0.1`: how much the speed of a camera changes within a frame, mm and degrees per frame; `-` where
+/// nothing is believed of one of them.
+pub fn steady(text: &str) -> Result<Steady, String> {
+    let wrong =
+        || format!("`{text}` is not of the form 20,0.1 in mm and degrees, nor 20,- or -,0.1");
+    let (place, turn) = text.split_once(',').ok_or_else(wrong)?;
+    let number = |text: &str| -> Result<Option<f64>, String> {
+        match text.trim() {
+            "-" => Ok(None),
+            text => {
+                let value: f64 = text.parse().map_err(|_| wrong())?;
+                let is_possible = value.is_finite() && value > 0.0;
+                is_possible.then_some(Some(value)).ok_or_else(wrong)
+            }
+        }
+    };
+    let steady = Steady {
+        place: number(place)?.map(|mm| mm / 1000.0),
+        turn_deg: number(turn)?,
+    };
+    steady.any().then_some(steady).ok_or_else(wrong)
+}
+
 /// `1001-1072`
 pub fn range(text: &str) -> Result<(i32, i32), String> {
     let wrong = || format!("`{text}` is not of the form 1001-1072");
@@ -234,6 +315,40 @@ mod tests {
     #[case::impossible("gamma=0", None)]
     fn adjustments(#[case] text: &str, #[case] expected: Option<Adjustment>) {
         assert_eq!(adjustment(text).ok(), expected);
+    }
+
+    #[rstest]
+    #[case::exact("35", Some((35.0, None)))]
+    #[case::about("35±1", Some((35.0, Some(1.0))))]
+    #[case::typed("35 +- 0.5", Some((35.0, Some(0.5))))]
+    #[case::nothing("35±", None)]
+    #[case::negative("-35", None)]
+    #[case::zero_error("35±0", None)]
+    #[case::more("35mm", None)]
+    fn focal_lengths(#[case] text: &str, #[case] expected: Option<(f64, Option<f64>)>) {
+        assert_eq!(about(text).ok().map(|s| (s.value, s.sigma)), expected);
+    }
+
+    #[rstest]
+    #[case::two("k1,k2", Some(LensTerms::TWO))]
+    #[case::all("k1,k2,k3,p,centre", Some(LensTerms { radial: 3, tangential: true, centre: true }))]
+    #[case::centre("centre", Some(LensTerms { centre: true, ..LensTerms::NONE }))]
+    #[case::gap("k1,k3", None)]
+    #[case::twice("k1,k1", None)]
+    #[case::four("k1,k2,k3,k3", None)]
+    #[case::unknown("q", None)]
+    fn terms(#[case] text: &str, #[case] expected: Option<LensTerms>) {
+        assert_eq!(lens_terms(text).ok(), expected);
+    }
+
+    #[rstest]
+    #[case::both("20,0.1", Some((Some(0.02), Some(0.1))))]
+    #[case::turn("-,0.1", Some((None, Some(0.1))))]
+    #[case::neither("-,-", None)]
+    #[case::one("20", None)]
+    #[case::zero("0,0.1", None)]
+    fn steadiness(#[case] text: &str, #[case] expected: Option<(Option<f64>, Option<f64>)>) {
+        assert_eq!(steady(text).ok().map(|s| (s.place, s.turn_deg)), expected);
     }
 
     #[rstest]

@@ -5,7 +5,7 @@ use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::progress::Silent;
 use parallax_core::solve::bundle::{
-    FreeLens, Loss, Motion, Observation, Problem, Settings, minimise, residual,
+    Beliefs, FreeLens, Loss, Motion, Observation, Problem, Settings, minimise, residual,
 };
 use parallax_core::spaces::WorldPoint;
 
@@ -60,9 +60,9 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         rolling: None,
         free: FreeLens {
             focal: true,
-            radial_terms: 0,
-            readout: false,
+            ..FreeLens::default()
         },
+        beliefs: Beliefs::default(),
         poses,
         points,
         observations,

@@ -12,7 +12,7 @@ use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
 use parallax_core::solve::bundle::{Loss, Motion, Problem, Rolling, Zoom};
 use parallax_core::spaces::WorldPoint;
-use problems::{Row, dense, normal_matrix, of_kind, rest, stepped, walk};
+use problems::{Row, believing, dense, normal_matrix, of_kind, rest, stepped, walk};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -22,14 +22,21 @@ fn the_analytic_jacobian_is_the_numeric_one(
     #[values(false, true)] zooms: bool,
     #[values(false, true)] rolls: bool,
 ) {
-    let mut problem = of_kind(motion, zooms, 1.0);
+    let mut problem = believing(of_kind(motion, zooms, 1.0));
     if rolls {
         let times: Vec<f64> = (0..problem.poses.len()).map(|i| i as f64).collect();
         problem.rolling = Some(Rolling::of(&problem.poses, &times, 0.4, 720.0));
         problem.free.readout = true;
     }
-    problem.free.radial_terms = 2;
-    problem.lens.distortion = Distortion::radial(-0.05, 0.01);
+    problem.free.radial_terms = 3;
+    problem.free.tangential = true;
+    problem.free.centre = true;
+    problem.lens.distortion = Distortion {
+        k3: 0.002,
+        p1: 0.001,
+        p2: -0.002,
+        ..Distortion::radial(-0.05, 0.01)
+    };
     let (jacobian, residual) = dense(&problem);
     let of = |problem: &Problem| dense(problem).1;
     for column in 0..jacobian.ncols() {
@@ -51,8 +58,12 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
     #[values(1e-4, 1e-2, 1.0)] damping: f64,
     #[values(Motion::Free, Motion::Turning)] motion: Motion,
     #[values(false, true)] zooms: bool,
+    #[values(false, true)] believes: bool,
 ) {
-    let problem = of_kind(motion, zooms, 1.0);
+    let mut problem = of_kind(motion, zooms, 1.0);
+    if believes {
+        problem = believing(problem);
+    }
     let (jacobian, residual) = dense(&problem);
     let mut normal = normal_matrix(&problem, &jacobian);
     // What is believed is not damped.

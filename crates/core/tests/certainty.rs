@@ -97,8 +97,7 @@ fn stated_errors_are_honest_and_bound_the_error() {
         }
         problem.free = FreeLens {
             focal: true,
-            radial_terms: 0,
-            readout: false,
+            ..FreeLens::default()
         };
         assert_ne!(rest(&mut problem, Loss::Squares), Stop::IterationsUsed);
         let stated = certainty(&problem, Loss::Squares).unwrap();

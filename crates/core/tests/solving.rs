@@ -3,124 +3,20 @@
 #![allow(clippy::unwrap_used)]
 
 mod interrupted;
+mod walks;
 
 use interrupted::{Kept, persisted};
-use nalgebra::{Point3, Vector3};
-use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, Candidates, SolveError, SolveOptions, Verdict, go_on, solve, solve_again,
+    Attempt, Candidates, LensTerms, SolveError, Verdict, go_on, solve, solve_again,
 };
-use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
-use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
+use parallax_core::spaces::PlatePx;
 use rstest::rstest;
 use std::collections::HashSet;
-
-const FRAMES: i32 = 40;
-const NOISE_PX: f64 = 0.15;
-
-struct Walk {
-    lens: Intrinsics,
-    poses: Vec<Pose>,
-    points: Vec<WorldPoint>,
-    tracks: Vec<Track>,
-}
-
-impl Walk {
-    fn new(seed: u64, focal_px: f64, distortion: Distortion) -> Self {
-        let mut random = fastrand::Rng::with_seed(seed);
-        let lens = Intrinsics {
-            distortion,
-            ..Intrinsics::centred(1280, 720, focal_px)
-        };
-        let poses: Vec<Pose> = (0..FRAMES)
-            .map(|k| pose(f64::from(k), &mut random))
-            .collect();
-        let mut draw = |low: f64, high: f64| low + (high - low) * random.f64();
-        let points: Vec<WorldPoint> = (0..260)
-            .map(|_| WorldPoint::new(draw(-5.0, 5.0), draw(-1.5, 2.5), draw(-9.0, 1.0)))
-            .collect();
-        let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
-        let tracks = points
-            .iter()
-            .enumerate()
-            .map(|(id, point)| {
-                let seen = |k: usize| lens.project(&poses[k], point).filter(|px| is_inside(*px));
-                let samples = (0..poses.len()).filter_map(|k| {
-                    let px = seen(k)?.moved(nalgebra::Vector2::new(normal(), normal()) * NOISE_PX);
-                    Some(Sample {
-                        frame: FrameNumber(k as i32 + 1),
-                        px,
-                        covariance: Covariance::isotropic(NOISE_PX),
-                    })
-                });
-                let samples = samples.collect();
-                Track::new(TrackId(id as u32 + 1), TrackKind::Auto, samples)
-            })
-            .filter(|t: &Track| t.samples.len() >= 3)
-            .collect();
-        Self {
-            lens,
-            poses,
-            points,
-            tracks,
-        }
-    }
-
-    fn options(&self, solve_lens: bool) -> SolveOptions {
-        let lens = Intrinsics {
-            distortion: Distortion::NONE,
-            ..self.lens
-        };
-        SolveOptions {
-            solve_lens,
-            ..SolveOptions::nothing_known(lens)
-        }
-    }
-
-    /// Root mean square distance of the true points through the solved camera from where
-    /// the true camera sees them, px, after the best alignment of the landmarks.
-    fn error_px(&self, attempt: &Attempt) -> f64 {
-        let truth = |id: TrackId| self.points[id.0 as usize - 1];
-        let (solved, true_points): (Vec<_>, Vec<_>) = attempt
-            .landmarks
-            .iter()
-            .map(|l| (l.point, truth(l.track)))
-            .unzip();
-        let to_solved = Similarity::fitting(&true_points, &solved).unwrap();
-        let mut squares = Vec::new();
-        for (frame, pose) in attempt.frames.iter().zip(&self.poses) {
-            for point in &self.points {
-                let Some(px) = self.lens.project(pose, point).filter(|px| is_inside(*px)) else {
-                    continue;
-                };
-                let through = attempt
-                    .lens
-                    .project(&frame.pose, &to_solved.point(point))
-                    .unwrap();
-                squares.push(through.distance_px(px).powi(2));
-            }
-        }
-        (squares.iter().sum::<f64>() / squares.len() as f64).sqrt()
-    }
-}
-
-fn is_inside(px: PlatePx) -> bool {
-    (10.0..1270.0).contains(&px.x) && (10.0..710.0).contains(&px.y)
-}
-
-fn pose(k: f64, random: &mut fastrand::Rng) -> Pose {
-    let mut shake = || 0.02 * (random.f64() - 0.5);
-    let eye = Point3::new(
-        -2.0 + 0.1 * k + shake(),
-        1.5 + shake(),
-        6.0 - 0.03 * k + shake(),
-    );
-    let target = Point3::new(0.3 + 5.0 * shake(), 0.4, -3.0);
-    Pose::looking_at(&eye, &target, &Vector3::y())
-}
+use walks::{FRAMES, Walk};
 
 /// Twenty times more positions than unknowns: the camera is far better than one position.
 #[rstest]
@@ -129,7 +25,7 @@ fn the_camera_is_found_without_its_focal_length(
     #[values(800.0, 1900.0)] focal_px: f64,
 ) {
     let walk = Walk::new(seed, focal_px, Distortion::NONE);
-    let attempt = solve(&walk.tracks, &walk.options(false), &Silent).unwrap();
+    let attempt = solve(&walk.tracks, &walk.options(LensTerms::NONE), &Silent).unwrap();
     assert_eq!(attempt.frames.len(), FRAMES as usize);
     assert_eq!(attempt.verdict, Verdict::Good);
     assert_eq!(
@@ -152,12 +48,18 @@ fn the_camera_is_found_without_its_focal_length(
 #[case::pincushion(Distortion::radial(0.03, 0.0))]
 fn a_lens_left_out_is_suspected(#[case] distortion: Distortion) {
     let walk = Walk::new(5, 1000.0, distortion);
-    let without = solve(&walk.tracks, &walk.options(false), &Silent).unwrap();
+    let without = solve(&walk.tracks, &walk.options(LensTerms::NONE), &Silent).unwrap();
     let suspicion = without.lens_suspicion.expect("the lens is suspected");
     assert_eq!(suspicion.k1.signum(), distortion.k1.signum());
     assert!(suspicion.corner_px > 1.0 && suspicion.rms_px < without.rms_px);
     assert_eq!(without.verdict, Verdict::NeedsALook);
-    let with = solve_again(&walk.tracks, &walk.options(true), &without, &Silent).unwrap();
+    let with = solve_again(
+        &walk.tracks,
+        &walk.options(LensTerms::TWO),
+        &without,
+        &Silent,
+    )
+    .unwrap();
     assert_eq!(with.lens_suspicion, None);
     let (before, after) = (walk.error_px(&without), walk.error_px(&with));
     assert!(
@@ -192,7 +94,7 @@ fn a_known_lens_straightens_the_tracks() {
         (one.x * 1100.0 - other.x * 1280.0).abs() < 1e-6,
         "restated terms bend otherwise"
     );
-    let options = walk.options(false);
+    let options = walk.options(LensTerms::NONE);
     let suspected = HashSet::new();
     let all = Candidates {
         tracks: &walk.tracks,
@@ -213,7 +115,7 @@ fn a_known_lens_straightens_the_tracks() {
 #[case::left_at_every_step(true)]
 fn a_solve_goes_on_where_it_was(#[case] always: bool) {
     let walk = Walk::new(5, 1100.0, Distortion::NONE);
-    let options = walk.options(false);
+    let options = walk.options(LensTerms::NONE);
     let kept = Kept::new(always);
     let (attempt, stops) = persisted(
         // The start is found in one go; then there is little patience.

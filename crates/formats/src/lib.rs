@@ -2,6 +2,7 @@
 //!
 //! - [`camera_json`]: the neutral camera file; [`camera_reader`] reads it.
 //! - [`tracks_csv`]: 2D tracks as text, [`tracks_json`] as JSON; [`tracks_reader`] reads the former.
+//! - [`survey_csv`]: points that were measured on the set.
 //! - [`usda`]: OpenUSD as text; [`usda_reader`] reads it back with code of its own.
 //! - [`photo_json`]: a photograph with its rails.
 //! - [`lens_json`]: a lens, and the straights it was found from.
@@ -19,6 +20,7 @@ pub mod lens_json;
 pub mod photo_json;
 pub mod receipt;
 pub mod st_map;
+pub mod survey_csv;
 pub mod tracks_csv;
 pub mod tracks_json;
 pub mod tracks_reader;

@@ -4,12 +4,18 @@ use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::plate::FilmBack;
-use parallax_core::progress::{Checkpoints, Progress};
+use parallax_core::progress::{Checkpoints, Progress, Silent};
+use parallax_core::solve::smoothing::{self, SmoothingCost};
 use parallax_core::solve::underway::Underway;
 use parallax_core::solve::{
-    Attempt, CameraMove, Candidates, FocalKnowledge, Readout, SolveError, SolveOptions,
-    solve_scene, solve_scene_again,
+    Attempt, CameraMove, Candidates, FocalKnowledge, LensTerms, Readout, SolveError, SolveOptions,
+    Steady, Surveyed, solve_scene, solve_scene_again,
 };
+use parallax_core::spaces::{FrameNumber, TrackId};
+use parallax_core::tracks::Track;
+use parallax_formats::survey_csv::SurveyPoint;
+use serde::Serialize;
+use std::collections::{HashMap, HashSet};
 
 /// What is known of the focal length.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -18,9 +24,33 @@ pub enum Focal {
     #[default]
     Unknown,
     /// Millimetres on the film back.
-    Mm(f64),
+    Mm(Stated),
     /// Px of the plate.
-    Px(f64),
+    Px(Stated),
+}
+
+/// A value, exact or with a standard error.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct Stated {
+    /// The value.
+    pub value: f64,
+    /// One standard error; `None` where the value is to be kept.
+    pub sigma: Option<f64>,
+}
+
+impl From<f64> for Stated {
+    fn from(value: f64) -> Self {
+        Self { value, sigma: None }
+    }
+}
+
+impl Stated {
+    fn times(self, factor: f64) -> Self {
+        Self {
+            value: self.value * factor,
+            sigma: self.sigma.map(|sigma| sigma * factor),
+        }
+    }
 }
 
 /// What is known of the lens.
@@ -36,7 +66,7 @@ pub enum GivenLens {
 }
 
 /// All that a solve depends on besides its tracks.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Solving {
     /// Width of the plate, px.
     pub width_px: u32,
@@ -56,18 +86,24 @@ pub struct Solving {
     pub lens: GivenLens,
     /// What is known of a rolling shutter, frames.
     pub readout: Readout,
-    /// Whether two radial terms are solved along.
-    pub solve_lens: bool,
+    /// Which terms of the lens are solved along.
+    pub solve_lens: LensTerms,
+    /// How steadily the camera is taken to move, units of the solve's world.
+    pub steady: Option<Steady>,
+    /// Landmarks that were measured on the set.
+    pub survey: Vec<Surveyed>,
+    /// Frames from which the solve starts, where they are stated.
+    pub start_from: Option<(FrameNumber, FrameNumber)>,
     /// Features whose residual exceeds this are dropped, px.
     pub limit_px: Option<f64>,
 }
 
 impl Solving {
     /// The focal length in px where it is stated.
-    pub fn stated_focal_px(&self) -> Option<f64> {
+    pub fn stated_focal_px(&self) -> Option<Stated> {
         match self.focal {
             Focal::Unknown => None,
-            Focal::Mm(mm) => Some(self.film_back.focal_px(mm, self.width_px)),
+            Focal::Mm(mm) => Some(mm.times(self.film_back.focal_px(1.0, self.width_px))),
             Focal::Px(px) => Some(px),
         }
     }
@@ -84,12 +120,22 @@ impl Solving {
                 distortion,
                 ..plain
             },
-            focal: known.map_or(FocalKnowledge::Unknown, FocalKnowledge::Known),
+            focal: match known {
+                None => FocalKnowledge::Unknown,
+                Some(Stated { value, sigma: None }) => FocalKnowledge::Known(value),
+                Some(Stated {
+                    value: px,
+                    sigma: Some(sigma_px),
+                }) => FocalKnowledge::About { px, sigma_px },
+            },
             moves: self.moves,
             zooms: self.zooms,
             plate_frames: Some(self.frames),
             readout: self.readout,
             solve_lens: self.solve_lens,
+            steady: self.steady,
+            survey: self.survey.clone(),
+            start_from: self.start_from,
             limit_px: self.limit_px,
         }
     }
@@ -112,4 +158,68 @@ impl Solving {
             (_, None) => solve_scene(candidates, &options, checkpoints, progress),
         }
     }
+
+    /// What a steadier camera would cost, from where an attempt stands.
+    pub fn smoothing_cost(
+        &self,
+        candidates: Candidates<'_>,
+        attempt: &Attempt,
+        steady: Steady,
+        progress: &dyn Progress,
+    ) -> Result<SmoothingCost, SolveError> {
+        smoothing::cost(
+            candidates.tracks,
+            &self.options(),
+            attempt,
+            steady,
+            progress,
+        )
+    }
+
+    /// Solves a body of an attempt by itself, as if it were the scene; the scene is number 0. `None` where
+    /// the attempt has no such body.
+    pub fn solve_body(
+        &self,
+        tracks: &[Track],
+        attempt: &Attempt,
+        number: usize,
+        progress: &dyn Progress,
+    ) -> Option<Result<Attempt, SolveError>> {
+        let body = attempt.bodies.get(number)?;
+        let own: HashSet<TrackId> = body.tracks.iter().copied().collect();
+        let own: Vec<Track> = tracks
+            .iter()
+            .filter(|t| own.contains(&t.id))
+            .cloned()
+            .collect();
+        let candidates = Candidates {
+            tracks: &own,
+            suspected: &HashSet::new(),
+        };
+        Some(self.solve(candidates, None, &Silent, progress))
+    }
+}
+
+/// Surveyed points with the tracks of the same names, and the names that no track has.
+pub fn matched(
+    points: &[SurveyPoint],
+    names: impl IntoIterator<Item = (TrackId, String)>,
+) -> (Vec<Surveyed>, Vec<String>) {
+    let key = |name: &str| name.trim().to_lowercase();
+    let mut by_name: HashMap<String, TrackId> = HashMap::new();
+    for (track, name) in names {
+        by_name.entry(key(&name)).or_insert(track);
+    }
+    let (mut found, mut lacking) = (Vec::new(), Vec::new());
+    for point in points {
+        match by_name.get(&key(&point.name)) {
+            Some(track) => found.push(Surveyed {
+                track: *track,
+                at_m: point.at_m,
+                sigma_m: point.sigma_m,
+            }),
+            None => lacking.push(point.name.clone()),
+        }
+    }
+    (found, lacking)
 }

@@ -62,6 +62,41 @@ pub enum Invalid {
         /// What was given, mm.
         mm: f64,
     },
+    /// A standard error that is none.
+    #[error(
+        "a focal length is not known to {sigma_mm} mm: state it as 35 ± 1, or without an error"
+    )]
+    FocalError {
+        /// What was given, mm.
+        sigma_mm: f64,
+    },
+    /// A start in one frame.
+    #[error("a solve starts from two frames, the earlier first; {first} and {last} are none")]
+    Start {
+        /// The first.
+        first: i32,
+        /// The last.
+        last: i32,
+    },
+    /// A camera that is too steady or not at all.
+    #[error(
+        "how much the camera's speed changes lies between 0.0001 and 100 000 mm or degrees per frame"
+    )]
+    Steadiness,
+    /// A surveyed point that is none.
+    #[error(
+        "the surveyed point {name} needs a name, one coordinate within 1000 km at least, and standard errors from a thousandth of a mm on"
+    )]
+    Survey {
+        /// What it is called.
+        name: String,
+    },
+    /// A file that is no survey.
+    #[error("{0}")]
+    SurveyFile(String),
+    /// More points than are kept.
+    #[error("a survey of more than 2000 points is not kept; leave out those that no feature shows")]
+    LongSurvey,
     /// A range that ends before it begins.
     #[error("the in point {first} lies after the out point {last}")]
     RangeBackwards {

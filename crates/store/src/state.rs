@@ -8,7 +8,8 @@ use crate::tracking::TrackNote;
 use crate::{Invalid, StoreError};
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Picks, Receiver, StandIn};
-use parallax_core::solve::CameraMove;
+use parallax_core::solve::{CameraMove, Surveyed};
+use parallax_core::spaces::TrackId;
 use parallax_core::track::TrackOptions;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::HandTrack;
@@ -31,6 +32,78 @@ pub enum FocalFact {
     Stays,
     /// It changes along the shot.
     Zooms,
+    /// Its value with one standard error: it is solved, and pulled towards that.
+    About {
+        /// The value, mm.
+        mm: f64,
+        /// One standard error, mm.
+        sigma_mm: f64,
+    },
+}
+
+impl FocalFact {
+    /// The value that is stated, mm.
+    pub fn mm(self) -> Option<f64> {
+        match self {
+            Self::Mm(mm) | Self::About { mm, .. } => Some(mm),
+            Self::Unknown | Self::Stays | Self::Zooms => None,
+        }
+    }
+}
+
+/// Lens terms besides the two radial ones.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+pub struct MoreTerms {
+    /// A third radial term.
+    pub k3: bool,
+    /// The tangential terms.
+    pub tangential: bool,
+    /// The centre.
+    pub centre: bool,
+}
+
+/// How much the speed of the camera changes from frame to frame, one standard error; `None` where nothing is
+/// believed of it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
+pub struct Steadiness {
+    /// Of its place, mm per frame.
+    pub place_mm: Option<f64>,
+    /// Of its turn, degrees per frame.
+    pub turn_deg: Option<f64>,
+}
+
+/// A point that was measured on the set.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SurveyedPoint {
+    /// What it is called.
+    pub name: String,
+    /// The track that is it; `None` where that is the one of its name.
+    #[serde(default)]
+    pub track: Option<u32>,
+    /// Its place, m, y up; a coordinate that was not measured is none.
+    pub at_m: [Option<f64>; 3],
+    /// One standard error of each, m.
+    pub sigma_m: [f64; 3],
+}
+
+/// Most points of a survey.
+pub const MOST_SURVEYED: usize = 2000;
+/// Letters of the longest name of one.
+const MOST_NAME: usize = 80;
+
+impl SurveyedPoint {
+    fn is_possible(&self) -> bool {
+        let of_core = Surveyed {
+            track: TrackId(self.track.unwrap_or_default()),
+            at_m: self.at_m,
+            sigma_m: self.sigma_m,
+        };
+        let letters = self.name.chars().count();
+        (1..=MOST_NAME).contains(&letters) && of_core.is_possible()
+    }
 }
 
 /// All that an artist decides about a shot.
@@ -57,6 +130,18 @@ pub struct ShotState {
     pub lens: LensState,
     /// Solve two radial terms along.
     pub solve_lens: bool,
+    /// What else is solved along then.
+    #[serde(default)]
+    pub lens_terms: MoreTerms,
+    /// How steadily the camera is taken to move.
+    #[serde(default)]
+    pub steady: Steadiness,
+    /// Points that were measured on the set.
+    #[serde(default)]
+    pub survey: Things<SurveyedPoint>,
+    /// Frames from which a solve starts; `None` where they are found.
+    #[serde(default)]
+    pub start_from: Option<(i32, i32)>,
     /// Time from the first row to the last in which the sensor reads a picture, ms; 0 where all rows are
     /// exposed at once, `None` is found out.
     #[serde(default)]
@@ -130,6 +215,10 @@ impl ShotState {
             bridge_gaps: false,
             lens: LensState::default(),
             solve_lens: false,
+            lens_terms: MoreTerms::default(),
+            steady: Steadiness::default(),
+            survey: Things::default(),
+            start_from: None,
             readout_ms: None,
             adjust: Adjustment::default(),
             track: TrackOptions::for_size(width_px, height_px),
@@ -198,14 +287,42 @@ impl ShotState {
         Ok(next.checked()?)
     }
 
+    /// The state with a survey that came from elsewhere, checked.
+    pub fn checked_survey(self) -> Result<Self, StoreError> {
+        Ok(self.checked()?)
+    }
+
     pub(crate) fn checked(self) -> Result<Self, Invalid> {
         if self.film_back.is_some_and(|b| !b.is_plausible()) {
             return Err(Invalid::FilmBack);
         }
-        if let FocalFact::Mm(mm) = self.focal
+        if let Some(mm) = self.focal.mm()
             && !(1.0..=5000.0).contains(&mm)
         {
             return Err(Invalid::Focal { mm });
+        }
+        if let FocalFact::About { mm, sigma_mm } = self.focal
+            && !(1e-4 * mm..=mm).contains(&sigma_mm)
+        {
+            return Err(Invalid::FocalError { sigma_mm });
+        }
+        if let Some((first, last)) = self.start_from.filter(|(first, last)| first >= last) {
+            return Err(Invalid::Start { first, last });
+        }
+        let wanders = [self.steady.place_mm, self.steady.turn_deg];
+        if wanders
+            .into_iter()
+            .flatten()
+            .any(|w| !(1e-4..=1e5).contains(&w))
+        {
+            return Err(Invalid::Steadiness);
+        }
+        if let Some(point) = self.survey.iter().find(|p| !p.is_possible()) {
+            let name = point.name.chars().take(80).collect();
+            return Err(Invalid::Survey { name });
+        }
+        if self.survey.len() > MOST_SURVEYED {
+            return Err(Invalid::LongSurvey);
         }
         if let Some((first, last)) = self.range.filter(|(first, last)| first > last) {
             return Err(Invalid::RangeBackwards { first, last });
@@ -345,6 +462,17 @@ mod tests {
     #[case::set_aside(json!({"culled": [1]}), false)]
     #[case::cleared(json!({"limit_px": null, "range": null}), true)]
     #[case::readout(json!({"readout_ms": 16.7}), true)]
+    #[case::focal_about(json!({"focal": {"about": {"mm": 35, "sigma_mm": 1}}}), true)]
+    #[case::focal_about_nothing(json!({"focal": {"about": {"mm": 35, "sigma_mm": 0}}}), false)]
+    #[case::steady(json!({"steady": {"place_mm": 5, "turn_deg": null}}), true)]
+    #[case::frozen(json!({"steady": {"turn_deg": 0}}), false)]
+    #[case::start(json!({"start_from": [3, 40]}), true)]
+    #[case::start_in_one(json!({"start_from": [3, 3]}), false)]
+    #[case::terms(json!({"lens_terms": {"k3": true}}), true)]
+    #[case::survey(json!({"survey": [{"name": "kerb", "at_m": [1, null, 3], "sigma_m": [0.01, 0.01, 0.01]}]}), true)]
+    #[case::survey_of_nothing(json!({"survey": [{"name": "kerb", "at_m": [null, null, null], "sigma_m": [0.01, 0.01, 0.01]}]}), false)]
+    #[case::survey_too_sure(json!({"survey": [{"name": "kerb", "at_m": [1, 2, 3], "sigma_m": [0, 0.01, 0.01]}]}), false)]
+    #[case::survey_without_a_name(json!({"survey": [{"name": "", "at_m": [1, 2, 3], "sigma_m": [0.01, 0.01, 0.01]}]}), false)]
     #[case::readout_backwards(json!({"readout_ms": -3}), false)]
     #[case::contrast(json!({"adjust": {"contrast": 1.5}}), true)]
     #[case::no_channel(json!({"adjust": {"mix": [0, 0, 0]}}), false)]

@@ -88,7 +88,7 @@ struct Listed {
     is_of_ids: bool,
 }
 
-const LISTS: [Listed; 4] = [
+const LISTS: [Listed; 5] = [
     Listed {
         path: "lens.straights",
         what: "straight",
@@ -102,6 +102,11 @@ const LISTS: [Listed; 4] = [
     Listed {
         path: "stand_ins",
         what: "stand-in",
+        is_of_ids: false,
+    },
+    Listed {
+        path: "survey",
+        what: "surveyed point",
         is_of_ids: false,
     },
     Listed {

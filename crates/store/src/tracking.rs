@@ -1,5 +1,6 @@
 //! What an artist says of tracks: names, groups, locks, weights.
 
+use crate::state::SurveyedPoint;
 use crate::{Invalid, ShotState, StoreError};
 use serde::{Deserialize, Serialize};
 
@@ -109,6 +110,18 @@ impl ShotState {
                 .find(|h| h.id == track)
                 .map(|h| h.name.as_str())
         })
+    }
+
+    /// The track that a surveyed point is: the one that was chosen, else the one of its name.
+    pub fn track_of(&self, point: &SurveyedPoint) -> Option<u32> {
+        let wanted = point.name.trim().to_lowercase();
+        let is_it = |id: &u32| {
+            let name = self.name_of(*id).unwrap_or_default();
+            name.trim().to_lowercase() == wanted
+        };
+        let named = self.notes.keys().copied();
+        let mut named = named.chain(self.hands.iter().map(|h| h.id));
+        point.track.or_else(|| named.find(is_it))
     }
 
     /// Whether a track is locked.

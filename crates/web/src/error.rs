@@ -103,6 +103,12 @@ pub enum Refused {
     /// Nothing was solved yet.
     #[error("there is no solved camera yet; solve first")]
     NoCamera,
+    /// Smoothing by nothing.
+    #[error("state by how much the speed of the camera may change, in mm or in degrees")]
+    NothingSteady,
+    /// What a solve would refuse.
+    #[error("{0}")]
+    Unsolvable(String),
     /// Hand tracks wait to be followed.
     #[error(
         "hand tracks were changed and have not been followed since; follow them first. Nothing was solved"

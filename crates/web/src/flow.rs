@@ -4,10 +4,9 @@
 use crate::error::{ApiError, Refused};
 use crate::tracking::ShotTracks;
 use crate::{lens, tracking};
-use parallax_core::camera::Pose;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{OrientError, Orientation, Picks, StandIn, orient};
-use parallax_core::solve::{Attempt, CameraMove, Readout};
+use parallax_core::scene::{Orientation, StandIn, oriented};
+use parallax_core::solve::{Attempt, CameraMove, LensTerms, Readout, Steady, Surveyed};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::track::matte::Matte;
 use parallax_core::tracks::Track;
@@ -15,12 +14,12 @@ use parallax_formats::delivery;
 use parallax_matching::choosing::Choices;
 use parallax_matching::delivering::{Delivering, Proven};
 use parallax_matching::following::Following;
-use parallax_matching::solving::{Focal, GivenLens, Solving};
+use parallax_matching::solving::{Focal, GivenLens, Solving, Stated};
 use parallax_media::Plate;
 use parallax_store::ShotState;
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
-use parallax_store::state::FocalFact;
+use parallax_store::state::{FocalFact, MoreTerms, Steadiness};
 use parallax_store::track_runs::NOTHING_FOLLOWED;
 use serde_json::json;
 use std::collections::{BTreeMap, HashSet};
@@ -84,12 +83,16 @@ pub fn solving(shot: &Shot) -> Solving {
         film_back: film_back(shot),
         focal: match s.focal {
             FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => Focal::Unknown,
-            FocalFact::Mm(mm) => Focal::Mm(mm),
+            FocalFact::Mm(mm) => Focal::Mm(mm.into()),
+            FocalFact::About { mm, sigma_mm } => Focal::Mm(Stated {
+                value: mm,
+                sigma: Some(sigma_mm),
+            }),
         },
         moves: s.moves,
         zooms: match s.focal {
             FocalFact::Unknown => None,
-            FocalFact::Stays | FocalFact::Mm(_) => Some(false),
+            FocalFact::Stays | FocalFact::Mm(_) | FocalFact::About { .. } => Some(false),
             FocalFact::Zooms => Some(true),
         },
         lens: lens::given(shot).map_or(GivenLens::None, GivenLens::Calibrated),
@@ -98,9 +101,63 @@ pub fn solving(shot: &Shot) -> Solving {
             (Some(ms), Some(rate)) => Readout::Known(rate.frames_in_ms(ms)),
             (Some(_) | None, _) => Readout::Unknown,
         },
-        solve_lens: s.solve_lens,
+        solve_lens: lens_terms(s),
+        steady: steady(shot),
+        survey: surveyed(s),
+        start_from: s.start_from.map(|(a, b)| (FrameNumber(a), FrameNumber(b))),
         limit_px: s.limit_px,
     }
+}
+
+/// The same beside an attempt that was solved before: lengths that are stated in metres are those of the
+/// artist's world, which that one's orientation tells.
+pub fn solving_beside(shot: &Shot, attempt: Option<&Attempt>) -> Solving {
+    let solving = solving(shot);
+    let oriented = attempt.and_then(|a| oriented(a, &shot.state.picks).ok());
+    let scale = match oriented.filter(|o| o.scaled && solving.survey.is_empty()) {
+        Some(orientation) => orientation.change.scale,
+        None => 1.0,
+    };
+    Solving {
+        steady: solving.steady.map(|steady| steady.in_units(scale)),
+        ..solving
+    }
+}
+
+/// Lens terms that are solved along.
+fn lens_terms(s: &ShotState) -> LensTerms {
+    if !s.solve_lens {
+        return LensTerms::NONE;
+    }
+    LensTerms {
+        radial: if s.lens_terms.k3 { 3 } else { 2 },
+        tangential: s.lens_terms.tangential,
+        centre: s.lens_terms.centre,
+    }
+}
+
+/// How steadily the camera moves, units of the solve's world: as stated in metres, a unit being one until the
+/// world has a scale.
+fn steady(shot: &Shot) -> Option<Steady> {
+    let Steadiness { place_mm, turn_deg } = shot.state.steady;
+    let steady = Steady {
+        place: place_mm.map(|mm| mm / 1000.0),
+        turn_deg,
+    };
+    steady.any().then_some(steady)
+}
+
+/// Surveyed points that have a track: the one that was chosen, else the one of their name.
+pub fn surveyed(state: &ShotState) -> Vec<Surveyed> {
+    let points = state.survey.iter();
+    let pairs = points.filter_map(|point| {
+        Some(Surveyed {
+            track: TrackId(state.track_of(point)?),
+            at_m: point.at_m,
+            sigma_m: point.sigma_m,
+        })
+    });
+    pairs.collect()
 }
 
 /// What an attempt depends on. Both types are taken apart, so that nothing added to them is
@@ -119,7 +176,11 @@ pub fn solve_inputs(shot: &Shot) -> String {
         zooms: _,
         lens,
         readout,
-        solve_lens,
+        // Said by what is stated about the lens.
+        solve_lens: _,
+        steady,
+        survey,
+        start_from,
         limit_px,
     } = solving(shot);
     // The range acts on tracks, whose own inputs hold it.
@@ -142,7 +203,14 @@ pub fn solve_inputs(shot: &Shot) -> String {
     };
     let (culled, kept) = (sorted(culled), sorted(kept));
     let mut inputs = json!([
-        s.run, culled, kept, s.focal, width, given, solve_lens, limit_px
+        s.run,
+        culled,
+        kept,
+        s.focal,
+        width,
+        given,
+        s.solve_lens,
+        limit_px
     ]);
     let mattes = Matte::in_use(mattes);
     let weights: BTreeMap<u32, f64> = weights.into_iter().map(|(id, w)| (id.0, w)).collect();
@@ -164,6 +232,16 @@ pub fn solve_inputs(shot: &Shot) -> String {
         .filter(|_| readout != Readout::Unknown)
     {
         list.push(json!({ "readout": readout }));
+    }
+    let more_terms = (s.solve_lens && s.lens_terms != MoreTerms::default()).then_some(s.lens_terms);
+    let stated = [
+        more_terms.map(|terms| json!({ "terms": terms })),
+        steady.map(|steady| json!({ "steady": steady })),
+        (!survey.is_empty()).then(|| json!({ "survey": survey })),
+        start_from.map(|start_from| json!({ "start_from": start_from })),
+    ];
+    if let Some(list) = inputs.as_array_mut() {
+        list.extend(stated.into_iter().flatten());
     }
     inputs.to_string()
 }
@@ -204,10 +282,8 @@ pub fn renumbered_by(shot: &Shot) -> i32 {
 
 /// The focal length in px where the artist stated it.
 pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
-    match shot.state.focal {
-        FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => None,
-        FocalFact::Mm(mm) => Some(film_back(shot).focal_px(mm, shot.width_px)),
-    }
+    let mm = shot.state.focal.mm()?;
+    Some(film_back(shot).focal_px(mm, shot.width_px))
 }
 
 /// A short name for an attempt: what was known and what was solved.
@@ -215,6 +291,7 @@ pub fn attempt_label(shot: &Shot, attempt: &Attempt) -> String {
     let s = &shot.state;
     let focal = match s.focal {
         FocalFact::Mm(mm) => format!("focal {mm} mm"),
+        FocalFact::About { mm, sigma_mm } => format!("focal {mm} ± {sigma_mm} mm"),
         _ if attempt.zooms() => "zoom solved".to_owned(),
         FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => "focal solved".to_owned(),
     };
@@ -228,25 +305,21 @@ pub fn attempt_label(shot: &Shot, attempt: &Attempt) -> String {
         (false, Some(_)) => ", lens given",
         (false, None) => "",
     };
+    let steady = if attempt.steady.is_some() {
+        ", smoothed"
+    } else {
+        ""
+    };
+    let survey = if attempt.is_surveyed() {
+        ", surveyed"
+    } else {
+        ""
+    };
     let limit = s
         .limit_px
         .map(|l| format!(", limit {l} px"))
         .unwrap_or_default();
-    format!("{moves}{focal}{lens}{limit}")
-}
-
-/// The change of world for the picks on an attempt.
-pub fn orientation(attempt: &Attempt, state: &ShotState) -> Result<Orientation, OrientError> {
-    if attempt.moves != CameraMove::Free && state.picks != Picks::default() {
-        return Err(OrientError::Directions);
-    }
-    let landmarks: Vec<_> = attempt
-        .landmarks
-        .iter()
-        .map(|l| (l.track, l.point, l.covariance))
-        .collect();
-    let cameras: Vec<Pose> = attempt.frames.iter().map(|f| f.pose).collect();
-    orient(&landmarks, &cameras, &state.picks)
+    format!("{moves}{focal}{lens}{survey}{steady}{limit}")
 }
 
 /// Stand-ins with the place of their foot in the oriented world; those whose landmark is not
@@ -310,7 +383,7 @@ pub fn deliver(
         }
         .into());
     }
-    let orientation = orientation(attempt, &shot.state)?;
+    let orientation = oriented(attempt, &shot.state.picks)?;
     let delivering = Delivering {
         shot: delivered_shot(shot, rate),
         attempt,

@@ -15,6 +15,7 @@
 
 pub mod api;
 pub mod app;
+mod beside;
 pub mod error;
 pub mod flow;
 pub mod guard;

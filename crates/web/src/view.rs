@@ -2,14 +2,15 @@
 
 pub mod findings;
 mod moves;
+pub mod solved;
 
 use crate::app::{App, JobStanding};
 use crate::error::ApiError;
 use crate::tracking::ShotTracks;
 use crate::{flow, lens, photo, tracking};
-use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{OrientError, Orientation};
-use parallax_core::solve::{Attempt, Verdict};
+use parallax_core::plate::FilmBack;
+use parallax_core::scene::{OrientError, Orientation, oriented};
+use parallax_core::solve::Verdict;
 use parallax_formats::receipt::Receipt;
 use parallax_media::pin::Differences;
 use parallax_store::StoreError;
@@ -189,6 +190,7 @@ pub fn readable<T>(
 impl Everything {
     /// Whether the current attempt was made with another focal length than the one stated now.
     fn other_focal_of_attempt(&self) -> Option<(f64, String)> {
+        // One that is stated with an error may come out another.
         let FocalFact::Mm(stated_mm) = self.shot.state.focal else {
             return None;
         };
@@ -238,7 +240,7 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
     let differences = app.differences(&shot).await?;
     let orientation = attempt
         .as_ref()
-        .map(|a| flow::orientation(&a.attempt, &shot.state));
+        .map(|a| oriented(&a.attempt, &shot.state.picks));
     let (asked, solved) = (shot.clone(), attempt.clone());
     let solve = move || {
         let attempt = solved.as_ref().map(|a| &a.attempt);
@@ -275,11 +277,12 @@ pub async fn shot(app: &App, id: i64) -> Result<Value, ApiError> {
         "stations": stations(&all),
         "findings": findings::findings(&all),
         "attempts": app.store.attempts(id).await?,
-        "solve": all.attempt.as_ref().map(|a| solve_figures(&a.attempt, &back, all.shot.state.rate)),
+        "solve": all.attempt.as_ref().map(|a| solved::solve_figures(&a.attempt, &back, all.shot.state.rate)),
         "orientation": all.orientation.as_ref().and_then(|o| o.as_ref().ok()).map(|o| json!({
             "levelled": o.levelled, "scaled": o.scaled, "flatness": o.flatness, "scale_percent": o.scale_share_sigma.map(|s| 100.0 * s),
         })),
         "receipt": receipt,
+        "survey": solved::survey_rows(&all),
         "stale_since": all.attempt.as_ref().map_or_else(Vec::new, |a| {
             flow::stale_since(&all.shot, a, &all.tracks)
         }),
@@ -336,18 +339,6 @@ pub fn film_back_text(shot: &Shot) -> String {
         ", assumed"
     };
     format!("{:.2}×{:.2} mm{assumed}", back.width_mm, back.height_mm)
-}
-
-fn solve_figures(a: &Attempt, back: &FilmBack, rate: Option<FrameRate>) -> Value {
-    json!({
-        "rms_px": a.rms_px, "landmarks": a.landmarks.len(), "frames": a.frames.len(), "set_aside": a.set_aside.len(),
-        "focal_mm": back.focal_mm(a.lens.focal_px, a.lens.width_px), "focal_px": a.lens.focal_px,
-        "focal_text": moves::focal_of(a, back), "move": a.moves, "zooms": a.zooms(), "verdict": a.verdict, "reasons": a.reasons(),
-        "focal_sigma_mm": a.focal_sigma_px.map(|s| back.focal_mm(s, a.lens.width_px)),
-        "readout_text": rate.and_then(|rate| moves::readout_of(a, rate)),
-        "k1": a.lens.distortion.k1, "k2": a.lens.distortion.k2, "parallax_deg": a.parallax_deg,
-        "started_from": [a.started_from.0.0, a.started_from.1.0],
-    })
 }
 
 fn working(all: &Everything, kinds: &[JobKind]) -> bool {

@@ -315,10 +315,16 @@ async fn solve_shot(
     if all.waiting > 0 {
         return Err(ApiError::from(Refused::HandsWait).into());
     }
-    let from = match shot.state.attempt {
-        Some(id) if again => Some(app.attempt(id).await?),
-        _ => None,
+    let present = match shot.state.attempt {
+        Some(id) => app
+            .attempt(id)
+            .await
+            .map(Some)
+            .or_else(|e| if again { Err(e) } else { Ok(None) })?,
+        None => None,
     };
+    let solving = flow::solving_beside(&shot, present.as_ref().map(|k| &k.attempt));
+    let from = present.filter(|_| again);
     let (inputs, about) = (flow::solve_inputs(&shot), shot.clone());
     let of_tracks = format!("{run_id} {inputs} {}", flow::following(&shot).hand_inputs());
     let left = Arc::new(app.underway(shot.id, "solve", &of_tracks));
@@ -326,7 +332,6 @@ async fn solve_shot(
     let attempt = blocking(move || {
         let tracks = all.solvable(&shot.state);
         let from = from.as_ref().map(|k| &k.attempt);
-        let solving = flow::solving(&shot);
         let solved = solving.solve(
             tracks.candidates(),
             from,

@@ -9,7 +9,9 @@
 use super::{Suspect, Why};
 use crate::camera::{Intrinsics, Pose};
 use crate::progress::Progress;
-use crate::solve::{Attempt, CameraMove, Readout, SetAside, SolveOptions, Verdict, solve};
+use crate::solve::{
+    Attempt, CameraMove, LensTerms, Readout, SetAside, SolveOptions, Verdict, solve,
+};
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use crate::tracks::{Sample, Track, frames_of};
 use nalgebra::Vector3;
@@ -64,7 +66,7 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         moves: Some(CameraMove::Free),
         zooms: Some(false),
         readout: Readout::None,
-        solve_lens: true,
+        solve_lens: LensTerms::TWO,
         ..SolveOptions::nothing_known(*lens)
     };
     let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();

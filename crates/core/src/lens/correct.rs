@@ -11,7 +11,9 @@ use super::Distortion;
 use crate::camera::Intrinsics;
 use crate::progress::{Checkpoints, Progress, Silent};
 use crate::solve::underway::Underway;
-use crate::solve::{Attempt, Candidates, SolveError, SolveOptions, solve_scene, solve_scene_again};
+use crate::solve::{
+    Attempt, Candidates, LensTerms, SolveError, SolveOptions, solve_scene, solve_scene_again,
+};
 use crate::spaces::{LensPoint, TrackId};
 use crate::tracks::{Covariance, Sample, Track};
 use nalgebra::{Matrix2, Vector2};
@@ -113,9 +115,9 @@ pub fn solve_with_lens(
             centre: lens.centre,
             ..options.lens
         },
-        ..*options
+        ..options.clone()
     };
-    if let Some(attempt) = from.filter(|a| options.solve_lens && a.has_solved_lens()) {
+    if let Some(attempt) = from.filter(|a| options.solve_lens.any() && a.has_solved_lens()) {
         return solve_scene_again(candidates, &free, attempt, progress);
     }
     let plain = Intrinsics {
@@ -124,11 +126,11 @@ pub fn solve_with_lens(
     };
     let known = SolveOptions {
         lens: plain,
-        solve_lens: false,
-        ..free
+        solve_lens: LensTerms::NONE,
+        ..free.clone()
     };
     let attempt = Straightened::of(candidates, lens).solve(&known, from, checkpoints, progress)?;
-    if attempt.zooms() && !options.solve_lens {
+    if attempt.zooms() && !options.solve_lens.any() {
         // The same bending of the picture is another lens at every focal length. Terms that stay are
         // what can be handed on: solved again with them.
         let stay = SolveOptions {
@@ -142,7 +144,7 @@ pub fn solve_with_lens(
         };
         return solve_scene(candidates, &stay, &Silent, progress);
     }
-    if options.solve_lens {
+    if options.solve_lens.any() {
         solve_scene_again(candidates, &free, &attempt, progress)
     } else {
         Ok(attempt)

@@ -9,6 +9,6 @@ pub mod overlay;
 pub mod receiver;
 pub mod shapes;
 
-pub use orient::{OrientError, Orientation, Picks, orient};
+pub use orient::{OrientError, Orientation, Picks, orient, oriented};
 pub use receiver::{Hand, Receiver, Up};
 pub use shapes::StandIn;

@@ -11,6 +11,7 @@
 
 use crate::camera::{Pose, Similarity};
 use crate::solve::certain::PointCovariance;
+use crate::solve::{Attempt, CameraMove};
 use crate::spaces::{TrackId, WorldPoint};
 use nalgebra::{Matrix3, Rotation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
@@ -45,7 +46,17 @@ pub struct Orientation {
 }
 
 impl Orientation {
-    /// The world as it was solved.
+    /// The world of an attempt as it was solved: in that of its survey, where one holds it.
+    pub fn of_attempt(attempt: &Attempt) -> Self {
+        let is_surveyed = attempt.is_surveyed();
+        Self {
+            levelled: is_surveyed,
+            scaled: is_surveyed,
+            ..Self::as_solved()
+        }
+    }
+
+    /// A world as it was solved, of which nothing is known.
     pub fn as_solved() -> Self {
         Self {
             change: Similarity::identity(),
@@ -87,6 +98,25 @@ pub enum OrientError {
 
 /// A solved landmark as orienting needs it: name, place, and how certain that is.
 pub type Placed = (TrackId, WorldPoint, Option<PointCovariance>);
+
+/// Finds the change of an attempt's world. What a survey holds is upright and in metres already.
+pub fn oriented(attempt: &Attempt, picks: &Picks) -> Result<Orientation, OrientError> {
+    if attempt.moves != CameraMove::Free && *picks != Picks::default() {
+        return Err(OrientError::Directions);
+    }
+    let landmarks = attempt.landmarks.iter();
+    let landmarks: Vec<Placed> = landmarks
+        .map(|l| (l.track, l.point, l.covariance))
+        .collect();
+    let cameras: Vec<Pose> = attempt.frames.iter().map(|f| f.pose).collect();
+    let picked = orient(&landmarks, &cameras, picks)?;
+    let solved = Orientation::of_attempt(attempt);
+    Ok(Orientation {
+        levelled: picked.levelled || solved.levelled,
+        scaled: picked.scaled || solved.scaled,
+        ..picked
+    })
+}
 
 /// Finds the change of world. `landmarks` ascending by track.
 pub fn orient(

@@ -71,6 +71,16 @@ impl Receiver {
         }
     }
 
+    /// Which of the receiver's axes each of the world's is, with its sign.
+    pub fn from_world(self) -> [(usize, f64); 3] {
+        let order = self.receiver_from_world();
+        std::array::from_fn(|axis| {
+            let column = order.column(axis);
+            let at = column.iamax();
+            (at, column[at])
+        })
+    }
+
     /// A point in the receiver's world.
     pub fn point(self, point: &WorldPoint) -> [f64; 3] {
         (self.receiver_from_world() * point.0.coords).into()

@@ -4,11 +4,14 @@
 //! median landmark of the first frame) until they are oriented; covariances are those of the
 //! gauge in which the first camera does not move ([`super::bundle::covariance`]).
 
+use super::believed::Steady;
 use super::bodies::Body;
+use super::bundle::Shared;
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
 use super::moves::{CameraMove, Tried};
+use super::survey::{NoHold, SurveyMiss};
 use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
 use crate::camera::{Intrinsics, Pose};
@@ -126,6 +129,18 @@ pub struct Attempt {
     pub focal_sigma_px: Option<f64>,
     /// Standard errors of k1 and k2; `None` when they were given.
     pub radial_sigma: Option<[f64; 2]>,
+    /// Standard errors of all lens terms that were solved, the focal length aside.
+    #[serde(default)]
+    pub lens_errors: Vec<(Shared, f64)>,
+    /// How steadily the camera was taken to move, units of this world.
+    #[serde(default)]
+    pub steady: Option<Steady>,
+    /// What surveyed landmarks miss; places are in metres where they hold the world.
+    #[serde(default)]
+    pub survey: Vec<SurveyMiss>,
+    /// Why the survey holds nothing, where there is one that does not.
+    #[serde(default)]
+    pub survey_unused: Option<NoHold>,
     /// Whether the focal length was solved; `None` in attempts of before that was kept.
     #[serde(default)]
     pub focal_solved: Option<bool>,
@@ -210,6 +225,11 @@ impl Attempt {
     /// Whether the focal length changes from frame to frame.
     pub fn zooms(&self) -> bool {
         self.frames.iter().any(|f| f.focal_px.is_some())
+    }
+
+    /// Whether surveyed landmarks hold it, so that it stands in their world and is in metres.
+    pub fn is_surveyed(&self) -> bool {
+        self.survey.iter().any(|miss| miss.used)
     }
 
     /// The camera of a frame.

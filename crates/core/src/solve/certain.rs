@@ -55,6 +55,13 @@ impl PointCovariance {
         direction.dot(&(self.0 * direction)).max(0.0).sqrt()
     }
 
+    /// Half axes of the ellipsoid of one standard error, world units.
+    pub fn axes(&self) -> [Vector3<f64>; 3] {
+        let eigen = self.0.symmetric_eigen();
+        let axis = |k: usize| eigen.eigenvectors.column(k) * eigen.eigenvalues[k].max(0.0).sqrt();
+        [axis(0), axis(1), axis(2)]
+    }
+
     /// The same in another world: scaled, and turned with it.
     pub fn in_world(&self, change: &Similarity) -> Self {
         let turn = change.rotation.to_rotation_matrix().into_inner() * change.scale;

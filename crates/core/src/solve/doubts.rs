@@ -4,6 +4,7 @@
 //! it. Without any the verdict is good. Lengths in px are compared at 1280 px width.
 
 use super::attempt::{SolvedFrame, Verdict};
+use super::survey::{NoHold, SurveyMiss};
 use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
 use crate::spaces::FrameNumber;
@@ -89,6 +90,25 @@ pub enum Doubt {
         /// Root mean square of the residuals without and with it, px.
         rms_px: [f64; 2],
     },
+    /// A survey was stated and holds nothing.
+    SurveyUnused {
+        /// Why.
+        because: NoHold,
+    },
+    /// Surveyed landmarks contradict the others.
+    SurveyContradicted {
+        /// How many do.
+        points: usize,
+        /// How far off the worst is, m.
+        most_m: f64,
+    },
+    /// Surveyed landmarks are missed by more than they are uncertain.
+    SurveyMissed {
+        /// How far off the worst is, m.
+        most_m: f64,
+        /// In standard errors of its measurement.
+        errors: f64,
+    },
     /// The adjustment ran out of steps before further ones gained nothing.
     NotConverged,
 }
@@ -150,7 +170,34 @@ impl fmt::Display for Doubt {
                 rms_px: [fixed, freed],
             } => write!(
                 f,
-                "the focal length seems to change, from {shortest_px:.0} to {longest_px:.0} px: with one of its own for each frame the residual falls from {fixed:.2} to {freed:.2} px"
+                "the focal length seems to change, from {shortest_px:.0} to {longest_px:.0} px: with one of its own for each frame the residual falls from {fixed:.3} to {freed:.3} px"
+            ),
+            Self::SurveyUnused { because } => write!(
+                f,
+                "the survey is not used, and the world is not in metres: {}",
+                match because {
+                    NoHold::NoPlaces => "the camera does not travel, so that nothing has a place",
+                    NoHold::TooFew =>
+                        "three solved landmarks are needed that were measured in all coordinates",
+                    NoHold::OnALine => "its points lie on a line",
+                    NoHold::NoAgreement =>
+                        "no three of its points agree with the rest; some may be given to the wrong features",
+                }
+            ),
+            Self::SurveyContradicted { points, most_m } => write!(
+                f,
+                "{} of the survey {} the others, by up to {most_m:.3} m; look whether the right {} measured",
+                counted(*points, "point", "points"),
+                if *points == 1 {
+                    "contradicts"
+                } else {
+                    "contradict"
+                },
+                if *points == 1 { "one was" } else { "ones were" },
+            ),
+            Self::SurveyMissed { most_m, errors } => write!(
+                f,
+                "a surveyed landmark is missed by {most_m:.3} m, {errors:.0} standard errors of its measurement"
             ),
             Self::NotConverged => write!(
                 f,
@@ -161,7 +208,7 @@ impl fmt::Display for Doubt {
 }
 
 /// Fewer landmarks than this on a frame are few.
-const FEW_FEATURES: usize = 12;
+pub(super) const FEW_FEATURES: usize = 12;
 /// Above this standard error a focal length is vague, share.
 const VAGUE_FOCAL: f64 = 0.02;
 /// Above this jump CG is seen to jump, px at 1280.
@@ -170,6 +217,8 @@ const MOST_JUMP_PX: f64 = 0.5;
 const MOST_SLIP_PX: f64 = 0.5;
 /// Above this residual features are missed by much, px at 1280.
 const LARGE_RMS_PX: f64 = 0.6;
+/// A surveyed landmark is missed by more than chance where it is off by so many standard errors.
+const MOST_SURVEY_ERRORS: f64 = 5.0;
 /// Below this angle there is little parallax, degrees.
 const LEAST_PARALLAX_DEG: f64 = 1.0;
 
@@ -201,6 +250,10 @@ pub struct Figures<'a> {
     pub zoom: Option<ZoomSuspicion>,
     /// Whether the adjustment came to rest.
     pub converged: bool,
+    /// What surveyed landmarks miss.
+    pub survey: &'a [SurveyMiss],
+    /// Why a survey that was stated holds nothing.
+    pub survey_unused: Option<NoHold>,
 }
 
 /// All doubts that figures raise, the gravest first.
@@ -245,6 +298,10 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
         let rms_px = figures.rms_px;
         out.push(Doubt::LargeResiduals { rms_px });
     }
+    if let Some(because) = figures.survey_unused {
+        out.push(Doubt::SurveyUnused { because });
+    }
+    out.extend(of_survey(figures.survey));
     if figures.frames.len() < figures.all_frames {
         out.push(Doubt::FramesLost {
             solved: figures.frames.len(),
@@ -260,6 +317,34 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
         });
     }
     out
+}
+
+/// What a survey raises that holds the world.
+fn of_survey(misses: &[SurveyMiss]) -> Vec<Doubt> {
+    let worst = |used: bool| {
+        let those = misses.iter().filter(|m| m.used == used);
+        those.max_by(|a, b| a.distance_m().total_cmp(&b.distance_m()))
+    };
+    let mut out = Vec::new();
+    let Some(most) = worst(true) else {
+        return out;
+    };
+    if let Some(astray) = worst(false) {
+        out.push(Doubt::SurveyContradicted {
+            points: misses.iter().filter(|m| !m.used).count(),
+            most_m: astray.distance_m(),
+        });
+    }
+    let errors = most.distance_m() / most.sigma_m;
+    if errors > MOST_SURVEY_ERRORS {
+        let most_m = most.distance_m();
+        out.push(Doubt::SurveyMissed { most_m, errors });
+    }
+    out
+}
+
+fn counted(count: usize, one: &str, many: &str) -> String {
+    format!("{count} {}", if count == 1 { one } else { many })
 }
 
 /// What doubts come to.
@@ -303,6 +388,8 @@ mod tests {
             jump: None,
             slip_px: Some(0.1),
             converged: true,
+            survey: &[],
+            survey_unused: None,
         }
     }
 

@@ -109,10 +109,18 @@ fn median_motion(shared: &[(usize, PlatePx, PlatePx)]) -> Option<f64> {
     median(&mut moved)
 }
 
-/// Focal lengths worth trying, px: the known one, or eleven from wide to long.
+/// One that is known to this share needs no others beside it to start from.
+const NEARLY_KNOWN: f64 = 0.04;
+
+/// Focal lengths worth trying, px: the known one, those about it, or eleven from wide to long.
 pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
     match options.focal {
         FocalKnowledge::Known(focal_px) => vec![focal_px],
+        FocalKnowledge::About { px, sigma_px } if sigma_px < NEARLY_KNOWN * px => vec![px],
+        FocalKnowledge::About { px, sigma_px } => {
+            let off = [-1.5, 0.0, 1.5].map(|errors| px * (errors * sigma_px / px).exp());
+            off.to_vec()
+        }
         FocalKnowledge::Unknown => {
             let width = f64::from(options.lens.width_px);
             // With a focal length of its own for each frame there is more to try and less to gain.

@@ -6,14 +6,16 @@
 //! is usable states its doubts ([`super::doubts`]).
 
 use super::attempt::Attempt;
+use super::believed::Steady;
 use super::bundle::{FreeLens, Loss, Stop};
 use super::misfits::rms_px;
 use super::readout_check;
-use super::stated::{Ended, state};
+use super::stated::{self, Ended, state};
+use super::survey::NoHold;
 use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
 use super::world::World;
-use super::{FocalKnowledge, Readout, SolveError, SolveOptions};
+use super::{Readout, SolveError, SolveOptions, survey};
 use crate::progress::{Checkpoints, Progress};
 
 /// Positions farther than this from their landmark are left out at the end, px at 1280.
@@ -101,6 +103,9 @@ pub fn finish(
         return Err(SolveError::Cancelled);
     }
     let before = left_at(stages.len(), &world, &above_limit);
+    // What a steady camera misses the artist has asked for.
+    check_credible(views, options, &world)?;
+    let survey_unused = believe(views, options, &mut world, last, progress);
     let mut converged = adjusted_to_rest(views, &mut world, last, progress);
     // What is dropped at the very end takes part in no figure.
     if drop_above_limit(views, options, &mut world, &mut above_limit) {
@@ -111,12 +116,15 @@ pub fn finish(
         return Err(SolveError::Cancelled);
     }
     progress.report("solve: adjust", stages.len(), stages.len());
-    check_credible(views, options, &world)?;
+    if world.believed.steady.is_none() {
+        check_credible(views, options, &world)?;
+    }
     let ended = Ended {
         started_from,
         loss: last,
         above_limit: &above_limit,
         converged,
+        survey_unused,
     };
     let attempt = state(views, options, &world, &ended, progress);
     if progress.is_cancelled() {
@@ -124,6 +132,56 @@ pub fn finish(
     } else {
         Ok(attempt)
     }
+}
+
+/// Lets a survey hold the world and takes the camera for as steady as is stated; why a survey does not
+/// hold it.
+fn believe(
+    views: &Views,
+    options: &SolveOptions,
+    world: &mut World,
+    loss: Loss,
+    progress: &dyn Progress,
+) -> Option<NoHold> {
+    let unused = match options.survey.is_empty() {
+        true => None,
+        false => held_by_survey(views, options, world, loss, progress).err(),
+    };
+    world.believed.steady = options.steady.filter(Steady::any).map(|steady| {
+        let units = match world.believed.surveyed.is_empty() {
+            true => stated::gauge(views, world).scale,
+            false => 1.0,
+        };
+        steady.in_units(units)
+    });
+    unused
+}
+
+/// The picture says more than a survey by which landmarks miss it by so many times as much, and so much more, px
+/// at 1280.
+const SURVEY_MISSING: f64 = 2.0;
+const SURVEY_SLACK_PX: f64 = 0.1;
+
+/// Lets a survey hold the world, where picture and survey do not contradict each other.
+fn held_by_survey(
+    views: &Views,
+    options: &SolveOptions,
+    world: &mut World,
+    loss: Loss,
+    progress: &dyn Progress,
+) -> Result<(), NoHold> {
+    let mut held = world.clone();
+    survey::anchor(views, options, &mut held)?;
+    // Which points belong is seen better where they have pulled already.
+    held.adjust(views, loss, (LAST_STEPS, 1e-4), progress);
+    survey::hear_again(views, options, &mut held);
+    held.adjust(views, loss, (LAST_STEPS, 1e-4), progress);
+    let most_px = SURVEY_MISSING * world.rms_px(views) + SURVEY_SLACK_PX * views.px_scale;
+    if held.rms_px(views) > most_px {
+        return Err(NoHold::NoAgreement);
+    }
+    *world = held;
+    Ok(())
 }
 
 /// How many frames have no camera from one on.
@@ -230,9 +288,11 @@ fn check_credible(views: &Views, options: &SolveOptions, world: &World) -> Resul
     let width = f64::from(world.lens.width_px);
     let is_wild = |frame| !(0.25 * width..=12.0 * width).contains(&world.lens_at(frame).focal_px);
     let mut posed = (0..world.poses.len()).filter(|frame| world.poses[*frame].is_some());
-    let wild_focal = options.focal == FocalKnowledge::Unknown && posed.any(is_wild);
+    let wild_focal = options.focal.is_solved() && posed.any(is_wild);
     let remedy = if wild_focal {
         "The focal length ran away; state it if it is known"
+    } else if share < CREDIBLE_SHARE && options.limit_px.is_some() {
+        "Raise the limit above which features are dropped, or set aside what moves by itself"
     } else if share < CREDIBLE_SHARE {
         "Set aside what moves by itself, or follow more features on what stands still"
     } else if rms_px > CREDIBLE_RMS_PX * views.px_scale || !rms_px.is_finite() {

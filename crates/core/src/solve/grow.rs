@@ -61,8 +61,8 @@ pub fn over_all_frames(
         if progress.is_cancelled() {
             return broken_off(&before, SolveError::Cancelled);
         }
-        if options.solve_lens {
-            underway.world.free.radial_terms = 2;
+        if options.solve_lens.any() {
+            underway.world.free = options.free_lens();
         }
         underway.stage = Stage::of_finish();
     }

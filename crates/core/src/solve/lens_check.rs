@@ -44,7 +44,7 @@ pub fn suspect(
     variance_factor: f64,
     progress: &dyn Progress,
 ) -> Option<LensSuspicion> {
-    if options.solve_lens {
+    if options.solve_lens.radial >= 2 {
         return None;
     }
     let mut freed = world.clone();

@@ -7,6 +7,7 @@
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::{Loss, Motion};
 use super::doubts::{self, Doubt, Figures};
+use super::survey::NoHold;
 use super::triangulate::{Sighting, triangulate};
 use super::views::Views;
 use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions, evidence};
@@ -24,9 +25,13 @@ const FIT_SHARE: f64 = 0.9;
 
 /// Solves a shot whose camera rests. Fails where its focal length is not known.
 pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveError> {
-    let FocalKnowledge::Known(focal_px) = options.focal else {
-        let motion_px = evidence::key_frames(views).motion_px;
-        return Err(SolveError::LockedWithoutFocal { motion_px });
+    let (focal_px, focal_sigma_px) = match options.focal {
+        FocalKnowledge::Known(focal_px) => (focal_px, None),
+        FocalKnowledge::About { px, sigma_px } => (px, Some(sigma_px)),
+        FocalKnowledge::Unknown => {
+            let motion_px = evidence::key_frames(views).motion_px;
+            return Err(SolveError::LockedWithoutFocal { motion_px });
+        }
     };
     let lens = options.lens.with_focal(focal_px);
     let found: Vec<Option<Landmark>> = (0..views.tracks.len())
@@ -46,10 +51,11 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
     let positions = residuals().count();
     let squares: f64 = residuals().map(|(_, r)| f64::from(*r).powi(2)).sum();
     let rms_px = (squares / positions.max(1) as f64).sqrt();
+    let survey_unused = (!options.survey.is_empty()).then_some(NoHold::NoPlaces);
     let mut doubts = doubts::raised(&Figures {
         frames: &frames,
         all_frames: views.frames.len(),
-        focal_px: None,
+        focal_px: focal_sigma_px.map(|sigma| (focal_px, Some(sigma))),
         determined: true,
         px_scale: views.px_scale,
         rms_px,
@@ -59,6 +65,8 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         slip_px: None,
         jump: None,
         converged: true,
+        survey: &[],
+        survey_unused,
     });
     // A slow drift is no rest: what misses its direction by more than it is uncertain says so.
     if doubts.is_empty() && views.as_claimed(rms_px) < 1.0 {
@@ -67,8 +75,12 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
     Ok(Attempt {
         lens,
         moves: CameraMove::Locked,
-        focal_sigma_px: None,
+        focal_sigma_px,
         radial_sigma: None,
+        lens_errors: Vec::new(),
+        steady: None,
+        survey: Vec::new(),
+        survey_unused,
         focal_solved: Some(false),
         lens_solved: false,
         lens_suspicion: None,

@@ -17,7 +17,9 @@
 //!
 //! Degenerate evidence ends in a named [`SolveError`], never in a camera that is said to be good.
 
+pub mod alongside;
 pub mod attempt;
+pub mod believed;
 pub mod bodies;
 pub mod bundle;
 pub mod certain;
@@ -28,6 +30,7 @@ pub mod finish;
 pub mod forecast;
 pub mod grow;
 pub mod lens_check;
+pub mod limit;
 pub mod locked;
 pub mod misfits;
 pub mod moves;
@@ -36,8 +39,10 @@ pub mod parts;
 pub mod readout_check;
 pub mod resect;
 pub mod rows;
+pub mod smoothing;
 pub mod start;
 pub mod stated;
+pub mod survey;
 pub mod together;
 pub mod triangulate;
 pub mod two_view;
@@ -47,10 +52,12 @@ pub mod world;
 pub mod zoom_check;
 
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
+pub use believed::Steady;
 pub use bodies::{Body, Candidates, solve_scene, solve_scene_again};
 pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
 pub use moves::{CameraMove, Tried};
+pub use survey::{SurveyMiss, Surveyed};
 pub use together::Jump;
 pub use zoom_check::ZoomSuspicion;
 
@@ -70,6 +77,59 @@ pub enum FocalKnowledge {
     Unknown,
     /// Its value, px, which is kept.
     Known(f64),
+    /// Its value with a standard error: it is solved, and pulled towards this.
+    About {
+        /// The value, px.
+        px: f64,
+        /// One standard error, px.
+        sigma_px: f64,
+    },
+}
+
+impl FocalKnowledge {
+    /// Whether it is solved.
+    pub fn is_solved(&self) -> bool {
+        !matches!(self, Self::Known(_))
+    }
+
+    /// Value and standard error, px, of one that is known about.
+    pub fn about(&self) -> Option<(f64, f64)> {
+        match self {
+            Self::About { px, sigma_px } => Some((*px, *sigma_px)),
+            Self::Unknown | Self::Known(_) => None,
+        }
+    }
+}
+
+/// Which terms of the lens are solved along.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct LensTerms {
+    /// How many radial terms, 0 to 3.
+    pub radial: usize,
+    /// The tangential terms p1 and p2.
+    pub tangential: bool,
+    /// The centre of projection and of distortion.
+    pub centre: bool,
+}
+
+impl LensTerms {
+    /// None.
+    pub const NONE: Self = Self {
+        radial: 0,
+        tangential: false,
+        centre: false,
+    };
+
+    /// The usual two: k1 and k2.
+    pub const TWO: Self = Self {
+        radial: 2,
+        ..Self::NONE
+    };
+
+    /// Whether any is.
+    pub fn any(&self) -> bool {
+        *self != Self::NONE
+    }
 }
 
 /// What is known of the read-out time of a rolling shutter.
@@ -101,8 +161,15 @@ pub struct SolveOptions {
     pub plate_frames: Option<usize>,
     /// What is known of how rows are read.
     pub readout: Readout,
-    /// Whether two radial terms are solved along.
-    pub solve_lens: bool,
+    /// Which terms of the lens are solved along.
+    pub solve_lens: LensTerms,
+    /// How steadily the camera is taken to move in the end, units of the world that is handed on.
+    pub steady: Option<Steady>,
+    /// Landmarks that were measured on the set.
+    pub survey: Vec<Surveyed>,
+    /// Frames from which the solve starts, the earlier first; `None` where they are found. The first alone
+    /// counts where the camera only turns.
+    pub start_from: Option<(FrameNumber, FrameNumber)>,
     /// Features whose root mean square residual exceeds this are dropped, px.
     pub limit_px: Option<f64>,
 }
@@ -222,7 +289,10 @@ impl SolveOptions {
             zooms: None,
             plate_frames: None,
             readout: Readout::Unknown,
-            solve_lens: false,
+            solve_lens: LensTerms::NONE,
+            steady: None,
+            survey: Vec::new(),
+            start_from: None,
             limit_px: None,
         }
     }
@@ -235,8 +305,10 @@ impl SolveOptions {
     /// Terms of the lens that all frames share and that are unknown at the end of a solve.
     pub fn free_lens(&self) -> FreeLens {
         FreeLens {
-            focal: self.focal == FocalKnowledge::Unknown && self.zooms != Some(true),
-            radial_terms: if self.solve_lens { 2 } else { 0 },
+            focal: self.focal.is_solved() && self.zooms != Some(true),
+            radial_terms: self.solve_lens.radial,
+            tangential: self.solve_lens.tangential,
+            centre: self.solve_lens.centre,
             readout: false,
         }
     }
@@ -244,7 +316,7 @@ impl SolveOptions {
     fn validated(&self) -> Result<(), SolveError> {
         let bad = |what, value, range| Err(SolveError::OutOfRange { what, value, range });
         let width = f64::from(self.lens.width_px);
-        if let FocalKnowledge::Known(f) = self.focal
+        if let FocalKnowledge::Known(f) | FocalKnowledge::About { px: f, .. } = self.focal
             && !(f.is_finite() && (0.1 * width..=50.0 * width).contains(&f))
         {
             return bad(
@@ -252,6 +324,29 @@ impl SolveOptions {
                 f,
                 "between a tenth and fifty times the picture's width",
             );
+        }
+        if let Some((px, sigma_px)) = self.focal.about()
+            && !(sigma_px.is_finite() && (1e-5 * px..=px).contains(&sigma_px))
+        {
+            let range = "between a hundred-thousandth of the focal length and all of it";
+            return bad("standard error of the focal length in px", sigma_px, range);
+        }
+        if self.solve_lens.radial > 3 {
+            let radial = self.solve_lens.radial as f64;
+            return bad("number of radial terms", radial, "3 at most");
+        }
+        let steady = self.steady.unwrap_or_default();
+        if let Some(wanders) = [steady.place, steady.turn_deg]
+            .into_iter()
+            .flatten()
+            .find(|w| !(w.is_finite() && *w > 0.0))
+        {
+            return bad("change of speed in a frame", wanders, "greater than 0");
+        }
+        if let Some(one) = self.survey.iter().find(|s| !s.is_possible()) {
+            let value = f64::from(one.track.0);
+            let range = "a track whose place is within 1000 km and whose standard errors are from a thousandth of a mm on";
+            return bad("surveyed track", value, range);
         }
         if let Readout::Known(frames) = self.readout
             && !(frames.is_finite() && frames.abs() <= 1.0)
@@ -296,6 +391,18 @@ pub fn go_on(
             found: views.frames.len(),
             needed: 3,
         });
+    }
+    if let Some((first, last)) = options.start_from {
+        let followed = |frame: &FrameNumber| views.frames.binary_search(frame).is_ok();
+        if let Some(lost) = [first, last].into_iter().find(|f| !followed(f)) {
+            let value = f64::from(lost.0);
+            let range = "a frame on which features were followed";
+            return Err(SolveError::OutOfRange {
+                what: "frame from which the solve starts",
+                value,
+                range,
+            });
+        }
     }
     moves::decided(&views, options, checkpoints, progress)
 }

@@ -84,7 +84,7 @@ impl Kind {
         let moves = options.moves.is_none_or(|m| m == self.moves);
         let zooms = match (options.zooms, options.focal) {
             (Some(zooms), _) => zooms == self.zooms,
-            (None, FocalKnowledge::Known(_)) => !self.zooms,
+            (None, FocalKnowledge::Known(_) | FocalKnowledge::About { .. }) => !self.zooms,
             (None, FocalKnowledge::Unknown) => true,
         };
         moves && zooms

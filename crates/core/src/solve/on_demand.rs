@@ -6,7 +6,7 @@
 //! solved changes.
 
 use super::bundle::residual::linear;
-use super::bundle::{FreeLens, Loss, Motion, Observation, Problem};
+use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem};
 use super::certain::PointCovariance;
 use super::locked::FAR;
 use super::rows::RowPoses;
@@ -150,6 +150,7 @@ fn alone(attempt: &Attempt, pose: &Pose, focal_px: f64, place: &Vector3<f64>) ->
         zoom: None,
         rolling: None,
         free: FreeLens::default(),
+        beliefs: Beliefs::default(),
         poses: vec![*pose],
         points: vec![*place],
         observations: Vec::new(),

@@ -6,7 +6,9 @@
 //! descent. A focal length of its own is found in the descent.
 
 use super::bundle::zoom::RATE_WANDERS;
-use super::bundle::{CAMERA, FOCAL, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
+use super::bundle::{
+    Beliefs, CAMERA, FOCAL, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual,
+};
 use super::two_view::fit_rotation;
 use crate::camera::{Intrinsics, Pose};
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
@@ -175,6 +177,7 @@ pub fn refine(
         }),
         rolling: None,
         free: FreeLens::default(),
+        beliefs: Beliefs::default(),
         poses: vec![start.pose],
         points: sights.iter().map(|(p, _)| *p).collect(),
         observations,

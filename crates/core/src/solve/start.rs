@@ -13,7 +13,7 @@ use super::evidence::{StartingPair, candidate_focals};
 use super::two_view::{RelativePoseSearch, relative_pose};
 use super::views::Views;
 use super::world::{FEWEST_SIGHTS, World};
-use super::{FocalKnowledge, SolveError, SolveOptions};
+use super::{SolveError, SolveOptions};
 use crate::camera::Pose;
 use crate::progress::Progress;
 use crate::spaces::FrameNumber;
@@ -67,9 +67,15 @@ pub fn best_start(
         (Motion::Free, Some(true)) => &RATIOS[..],
         _ => &[1.0],
     };
-    let starts: Vec<(usize, usize)> = match options.motion() {
-        Motion::Free => pairs.iter().map(|p| (p.first, p.second)).collect(),
-        Motion::Turning => turning_starts(keys),
+    let stated = options.start_from.and_then(|(first, last)| {
+        let index = |frame| views.frames.binary_search(&frame).ok();
+        Some((index(first)?, index(last)?))
+    });
+    let starts: Vec<(usize, usize)> = match (options.motion(), stated) {
+        (Motion::Free, Some(pair)) => vec![pair],
+        (Motion::Turning, Some((first, _))) => vec![(first, first)],
+        (Motion::Free, None) => pairs.iter().map(|p| (p.first, p.second)).collect(),
+        (Motion::Turning, None) => turning_starts(keys),
     };
     let focals = candidate_focals(options);
     let of_start = |frames: &(usize, usize)| -> Vec<Try> {
@@ -116,11 +122,12 @@ fn try_start(
     progress: &dyn Progress,
 ) -> Option<Seed> {
     let free = FreeLens {
-        focal: options.focal == FocalKnowledge::Unknown,
-        radial_terms: usize::from(options.solve_lens),
-        readout: false,
+        focal: options.focal.is_solved(),
+        radial_terms: options.solve_lens.radial.min(1),
+        ..FreeLens::default()
     };
     let mut world = World::empty(views, options.lens.with_focal(start.focal_px), free);
+    world.believed.focal_px = options.focal.about();
     world.motion = options.motion();
     if options.zooms == Some(true) {
         world.set_zooming();

@@ -3,18 +3,19 @@
 
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::covariance::{Certainty, certainty};
-use super::bundle::{Loss, Motion};
+use super::bundle::{Loss, Motion, Shared};
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
 use super::forecast;
 use super::lens_check;
 use super::locked::FAR;
 use super::misfits::rms_px;
+use super::survey::{self, NoHold};
 use super::together;
 use super::views::Views;
 use super::world::{Back, World};
 use super::zoom_check;
-use super::{CameraMove, FocalKnowledge, SolveOptions};
+use super::{CameraMove, SolveOptions};
 use crate::camera::Similarity;
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
@@ -32,11 +33,13 @@ pub struct Ended<'a> {
     pub above_limit: &'a [bool],
     /// Whether further steps gain nothing.
     pub converged: bool,
+    /// Why the survey holds nothing, where there is one.
+    pub survey_unused: Option<NoHold>,
 }
 
 /// The world's origin at the first camera, upright as the camera was, ten units to the
 /// median landmark: a stated gauge until the artist orients.
-fn gauge(views: &Views, world: &World) -> Similarity {
+pub(super) fn gauge(views: &Views, world: &World) -> Similarity {
     let Some(first) = world.poses.iter().flatten().next() else {
         return Similarity::identity();
     };
@@ -69,7 +72,9 @@ pub fn state(
     ended: &Ended<'_>,
     progress: &dyn Progress,
 ) -> Attempt {
-    let moved = moved(world, &gauge(views, world));
+    let moved = handed_on(views, world);
+    // A tenth of the usual depth, as the stated gauge has it.
+    let unit = 1.0 / gauge(views, &moved).scale;
     let (problem, back) = moved.problem(views);
     let certain = match progress.is_cancelled() {
         true => None,
@@ -80,23 +85,23 @@ pub fn state(
     let landmarks = landmarks(views, &moved, &residuals, &errors);
     let frames = solved_frames(views, &moved, &residuals, &errors);
     let rms_px = rms_px(&residuals);
-    let shared = certain.as_ref().map(|c| c.shared);
+    let sigma_of = |term: Shared| {
+        let at = moved.free.terms().position(|t| t == term)?;
+        certain.as_ref().map(|c| c.shared[at])
+    };
     let first = back.frames.first().copied().unwrap_or(0);
     let focal_sigma_px = match moved.zooms() {
         true => frames.first().and_then(|f| f.focal_sigma_px),
-        false => shared.filter(|_| moved.free.focal).map(|s| s[0]),
+        false => sigma_of(Shared::Focal),
     };
-    let first_radial = usize::from(moved.free.focal);
-    let radial_sigma = shared
-        .filter(|_| options.solve_lens)
-        .map(|s| [s[first_radial], s[first_radial + 1]]);
-    let readout = moved.readout.map(|readout| {
-        let last = moved.free.count().saturating_sub(1);
-        let sigma = shared
-            .filter(|_| moved.free.readout)
-            .map_or(0.0, |s| s[last]);
-        (readout, sigma)
-    });
+    let radial_sigma = sigma_of(Shared::K1).zip(sigma_of(Shared::K2));
+    let lens_errors = moved.free.terms().filter(|t| t.is_of_lens());
+    let lens_errors = lens_errors
+        .filter_map(|t| Some((t, sigma_of(t)?)))
+        .collect();
+    let readout = moved
+        .readout
+        .map(|readout| (readout, sigma_of(Shared::Readout).unwrap_or(0.0)));
     let factor = certain.as_ref().map(|c| c.variance_factor);
     let (lens_suspicion, zoom_suspicion) = factor.map_or((None, None), |factor| {
         let lens = lens_check::suspect(views, options, world, ended.loss, factor, progress);
@@ -117,6 +122,7 @@ pub fn state(
         .and_then(|c| together::greatest(&problem, &c.relative, &frames_of));
     let parallax_deg = median_parallax_deg(&landmarks);
     let travels = moved.motion == Motion::Free;
+    let misses = survey::misses(views, options, &moved);
     let doubts = doubts::raised(&Figures {
         frames: &frames,
         all_frames: views.frames.len(),
@@ -130,6 +136,8 @@ pub fn state(
         slip_px,
         jump,
         converged: ended.converged,
+        survey: &misses,
+        survey_unused: ended.survey_unused,
     });
     Attempt {
         moves: if travels {
@@ -140,9 +148,13 @@ pub fn state(
         tried: Vec::new(),
         lens: moved.lens_at(first),
         focal_sigma_px,
-        radial_sigma,
-        focal_solved: Some(options.focal == FocalKnowledge::Unknown),
-        lens_solved: options.solve_lens,
+        radial_sigma: radial_sigma.map(|(k1, k2)| [k1, k2]),
+        lens_errors,
+        focal_solved: Some(options.focal.is_solved()),
+        lens_solved: options.solve_lens.any(),
+        steady: moved.believed.steady,
+        survey: misses,
+        survey_unused: ended.survey_unused,
         readout,
         lens_suspicion,
         zoom_suspicion,
@@ -150,7 +162,7 @@ pub fn state(
         jump,
         frames,
         landmarks,
-        set_aside: set_aside(views, &moved, ended.above_limit),
+        set_aside: set_aside(views, (&moved, unit), ended.above_limit),
         rms_px,
         positions: residuals.len(),
         parallax_deg,
@@ -180,13 +192,16 @@ fn vaguest_focal(
     own.max_by(|a, b| vague(a).total_cmp(&vague(b)))
 }
 
-fn moved(world: &World, change: &Similarity) -> World {
+/// The world as it is handed on: where its surveyed landmarks were measured, or in the stated gauge.
+fn handed_on(views: &Views, world: &World) -> World {
     let mut moved = world.clone();
-    for pose in moved.poses.iter_mut().flatten() {
-        *pose = change.pose(pose);
-    }
-    for point in moved.points.iter_mut().flatten() {
-        *point = change.point(&WorldPoint((*point).into())).0.coords;
+    if world.believed.surveyed.is_empty() {
+        let change = gauge(views, world);
+        moved.changed(&change);
+        moved.believed.steady = world
+            .believed
+            .steady
+            .map(|s| s.in_units(1.0 / change.scale));
     }
     moved
 }
@@ -314,7 +329,11 @@ fn solved_frames(
         .collect()
 }
 
-fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId, SetAside)> {
+fn set_aside(
+    views: &Views,
+    (world, unit): (&World, f64),
+    above_limit: &[bool],
+) -> Vec<(TrackId, SetAside)> {
     (0..views.tracks.len())
         .filter(|&t| world.points[t].is_none())
         .map(|t| {
@@ -326,7 +345,7 @@ fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId
             let reason = match (above_limit[t], few) {
                 (true, _) => SetAside::AboveLimit,
                 (false, true) => SetAside::TooLittleParallax,
-                (false, false) if is_nearly_parallel(views, world, t) => {
+                (false, false) if is_nearly_parallel(views, world, t, unit) => {
                     SetAside::TooLittleParallax
                 }
                 (false, false) => SetAside::AgainstTheScene,
@@ -336,8 +355,11 @@ fn set_aside(views: &Views, world: &World, above_limit: &[bool]) -> Vec<(TrackId
         .collect()
 }
 
+/// Cameras that travel by less than this share of a tenth of the usual depth hardly do.
+const NEARLY_PARALLEL: f64 = 0.02;
+
 /// Whether the cameras that see a track hardly travel against each other as seen from it.
-fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
+fn is_nearly_parallel(views: &Views, world: &World, track: usize, unit: f64) -> bool {
     if world.motion == Motion::Turning {
         return false;
     }
@@ -349,5 +371,5 @@ fn is_nearly_parallel(views: &Views, world: &World, track: usize) -> bool {
         .iter()
         .map(|c| (c - centres[0]).norm())
         .fold(0.0, f64::max);
-    base < 0.02
+    base < NEARLY_PARALLEL * unit
 }

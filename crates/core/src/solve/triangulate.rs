@@ -6,7 +6,7 @@
 //! the direction that fits all rays best.
 
 use super::bundle::zoom::RATE_WANDERS;
-use super::bundle::{FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
+use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::views::Seen;
 use crate::camera::{Intrinsics, Pose};
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
@@ -72,6 +72,7 @@ pub fn triangulate(
         }),
         rolling: None,
         free: FreeLens::default(),
+        beliefs: Beliefs::default(),
         poses: sights.iter().map(|s| s.pose).collect(),
         points: vec![start],
         observations: sights

@@ -6,6 +6,7 @@
 //! adjusts all of them ([`super::bundle`]). A frame that no resection fits stays `None`, a landmark whose
 //! rays are nearly parallel or that misfits as well; the caller judges what is missing.
 
+use super::believed::Believed;
 use super::bundle::zoom::{GROWING_WANDERS, RATE_WANDERS};
 use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Rolling, Settings, Zoom, minimise};
 use super::resect::{self, Expected, Eye, Sight, Unknown};
@@ -13,8 +14,9 @@ use super::rows::RowPoses;
 use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::views::{Seen, Views};
 use super::{Attempt, FocalKnowledge, Readout, SolveOptions};
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::{Intrinsics, Pose, Similarity};
 use crate::progress::Progress;
+use crate::spaces::WorldPoint;
 use nalgebra::Vector3;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -39,6 +41,9 @@ pub struct World {
     /// Read-out time of a rolling shutter, frames; `None` where all rows are exposed at once.
     #[serde(default)]
     pub readout: Option<f64>,
+    /// What is believed besides what was seen.
+    #[serde(default)]
+    pub believed: Believed,
     /// Whether it still grows, so that focal lengths are held more closely.
     #[serde(default)]
     pub is_growing: bool,
@@ -91,6 +96,7 @@ impl World {
             motion: Motion::Free,
             focals_px: Vec::new(),
             readout: None,
+            believed: Believed::default(),
             is_growing: false,
             poses: vec![None; views.frames.len()],
             points: vec![None; views.tracks.len()],
@@ -104,18 +110,22 @@ impl World {
     pub fn from_attempt(views: &Views, options: &SolveOptions, from: &Attempt) -> Self {
         let focal_px = match options.focal {
             FocalKnowledge::Known(focal_px) => focal_px,
-            FocalKnowledge::Unknown => from.lens.focal_px,
+            FocalKnowledge::Unknown | FocalKnowledge::About { .. } => from.lens.focal_px,
         };
-        let distortion = if options.solve_lens {
+        let distortion = if options.solve_lens.any() {
             from.lens.distortion
         } else {
             options.lens.distortion
         };
-        let lens = Intrinsics {
+        let mut lens = Intrinsics {
             distortion,
             ..options.lens.with_focal(focal_px)
         };
+        if options.solve_lens.centre {
+            lens.centre = from.lens.centre;
+        }
         let mut world = Self::empty(views, lens, options.free_lens());
+        world.believed.focal_px = options.focal.about();
         world.motion = options.motion();
         world.readout = match (options.readout, from.readout) {
             (Readout::None, _) => None,
@@ -171,6 +181,16 @@ impl World {
     pub fn set_zooming(&mut self) {
         self.free.focal = false;
         self.focals_px = vec![self.lens.focal_px; self.poses.len()];
+    }
+
+    /// Brings it into another world.
+    pub fn changed(&mut self, change: &Similarity) {
+        for pose in self.poses.iter_mut().flatten() {
+            *pose = change.pose(pose);
+        }
+        for point in self.points.iter_mut().flatten() {
+            *point = change.point(&WorldPoint((*point).into())).0.coords;
+        }
     }
 
     /// How the camera of a frame draws.
@@ -370,17 +390,18 @@ impl World {
             back.points.push(track);
             points.push(*point);
         }
+        let times = || -> Vec<f64> {
+            let time = |f: &usize| f64::from(views.frames[*f].0);
+            back.frames.iter().map(time).collect()
+        };
         (
             Problem {
                 motion: self.motion,
                 lens: self.lens,
+                beliefs: self.believed.beliefs(&poses, times, &back.points),
                 zoom: self.zooms().then(|| Zoom {
                     focals_px: back.frames.iter().map(|f| self.focals_px[*f]).collect(),
-                    times: back
-                        .frames
-                        .iter()
-                        .map(|f| f64::from(views.frames[*f].0))
-                        .collect(),
+                    times: times(),
                     wanders: if self.is_growing {
                         GROWING_WANDERS
                     } else {
@@ -388,12 +409,7 @@ impl World {
                     },
                 }),
                 rolling: self.readout.map(|readout| {
-                    let times: Vec<f64> = back
-                        .frames
-                        .iter()
-                        .map(|f| f64::from(views.frames[*f].0))
-                        .collect();
-                    Rolling::of(&poses, &times, readout, f64::from(self.lens.height_px))
+                    Rolling::of(&poses, &times(), readout, f64::from(self.lens.height_px))
                 }),
                 free: self.free,
                 poses,

@@ -6,10 +6,10 @@
 //! that really stays follows chi-squared with as many degrees of freedom as there are frames, once
 //! it is divided by the variance factor of the residuals.
 
+use super::SolveOptions;
 use super::bundle::Loss;
 use super::views::Views;
 use super::world::World;
-use super::{FocalKnowledge, SolveOptions};
 use crate::progress::Progress;
 use serde::{Deserialize, Serialize};
 
@@ -39,7 +39,7 @@ pub fn suspect(
     variance_factor: f64,
     progress: &dyn Progress,
 ) -> Option<ZoomSuspicion> {
-    if world.zooms() || options.focal != FocalKnowledge::Unknown {
+    if world.zooms() || !options.focal.is_solved() {
         return None;
     }
     let mut freed = world.clone();

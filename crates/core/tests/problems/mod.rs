@@ -9,7 +9,8 @@ use parallax_core::progress::Silent;
 use parallax_core::solve::bundle::residual::linear;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
 use parallax_core::solve::bundle::{
-    FOCAL, FreeLens, Loss, Motion, Observation, Problem, Settings, Step, Stop, Zoom, minimise,
+    Anchor, Beliefs, FreeLens, Loss, Motion, Observation, Problem, Settings, Smoothness, Step,
+    Stop, Zoom, minimise,
 };
 use parallax_core::spaces::WorldPoint;
 
@@ -66,10 +67,11 @@ pub fn walk(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
     let free = FreeLens {
         focal: true,
         radial_terms: 2,
-        readout: false,
+        ..FreeLens::default()
     };
     Problem {
         rolling: None,
+        beliefs: Beliefs::default(),
         motion: Motion::Free,
         zoom: None,
         lens,
@@ -122,13 +124,13 @@ pub fn turn(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
     }
     Problem {
         rolling: None,
+        beliefs: Beliefs::default(),
         motion: Motion::Turning,
         zoom: None,
         lens,
         free: FreeLens {
             focal: true,
-            radial_terms: 0,
-            readout: false,
+            ..FreeLens::default()
         },
         poses,
         points: places,
@@ -207,13 +209,15 @@ pub fn stepped(problem: &Problem, step: &DVector<f64>) -> Problem {
 }
 
 /// Jacobian and residuals of everything as dense matrices, from the analytic derivatives: what was
-/// seen, then what is believed of the focal lengths.
+/// seen, then what is believed of the cameras, then of the points.
 pub fn dense(problem: &Problem) -> (DMatrix<f64>, DVector<f64>) {
     let row = Row::of(problem);
-    let beliefs: Vec<_> = problem.zoom.iter().flat_map(Zoom::beliefs).collect();
+    let beliefs = problem.beliefs_of_cameras();
+    let anchors = &problem.beliefs.anchors;
     let seen = 2 * problem.observations.len();
-    let mut jacobian = DMatrix::zeros(seen + beliefs.len(), row.all);
-    let mut residual = DVector::zeros(seen + beliefs.len());
+    let rows = seen + beliefs.len() + 3 * anchors.len();
+    let mut jacobian = DMatrix::zeros(rows, row.all);
+    let mut residual = DVector::zeros(rows);
     for (k, o) in problem.observations.iter().enumerate() {
         let pose = &problem.poses[o.camera as usize].camera_from_world;
         let l = linear(problem, &pose.rotation.to_rotation_matrix().into_inner(), o).unwrap();
@@ -235,9 +239,19 @@ pub fn dense(problem: &Problem) -> (DMatrix<f64>, DVector<f64>) {
     }
     for (k, belief) in beliefs.iter().enumerate() {
         residual[seen + k] = belief.residual;
-        for (i, slope) in belief.slopes.iter().enumerate() {
-            let at = row.of_camera(belief.first + i, FOCAL).unwrap();
-            jacobian[(seen + k, at)] = *slope;
+        for (camera, slopes) in belief.cameras.iter().zip(&belief.slopes) {
+            for slot in row.slots {
+                let at = row.of_camera(*camera, *slot).unwrap();
+                jacobian[(seen + k, at)] += slopes[*slot];
+            }
+        }
+    }
+    for (k, anchor) in anchors.iter().enumerate() {
+        let (first, point) = (seen + beliefs.len() + 3 * k, anchor.point as usize);
+        let off = anchor.residual(&problem.points[point]);
+        residual.rows_mut(first, 3).copy_from(&off);
+        for axis in 0..3 {
+            jacobian[(first + axis, row.first_point + 3 * point + axis)] = anchor.precision[axis];
         }
     }
     (jacobian, residual)
@@ -255,4 +269,33 @@ pub fn normal_matrix(problem: &Problem, jacobian: &DMatrix<f64>) -> DMatrix<f64>
         }
     }
     normal
+}
+
+/// Everything that can be believed of a problem: steady movement with a held distance, and some points
+/// surveyed, one in its height alone.
+pub fn believing(mut problem: Problem) -> Problem {
+    let cameras = problem.poses.len();
+    let uneven = |i: usize| 2.0 * i as f64 + (i % 2) as f64;
+    let travels = problem.motion == Motion::Free;
+    problem.beliefs.smooth = Some(Smoothness {
+        times: (0..cameras).map(uneven).collect(),
+        turn_rad: Some(0.02),
+        place: travels.then_some(0.05),
+        held: travels.then_some((0, cameras - 1, 0.9)),
+    });
+    if travels {
+        let off = Vector3::new(0.01, -0.02, 0.015);
+        let anchor = |point: u32, precision: [f64; 3]| Anchor {
+            point,
+            at: problem.points[point as usize] + off * f64::from(point % 3),
+            precision: precision.into(),
+        };
+        problem.beliefs.anchors = vec![
+            anchor(1, [100.0, 50.0, 100.0]),
+            anchor(7, [0.0, 80.0, 0.0]),
+            anchor(20, [100.0; 3]),
+            anchor(31, [40.0; 3]),
+        ];
+    }
+    problem
 }

@@ -1,5 +1,6 @@
 //! The JSON API. Every route is listed in `docs/api.md`; a test holds the two together.
 
+mod attempts;
 mod bodies;
 mod hands;
 mod lens;
@@ -9,6 +10,7 @@ mod place;
 mod plate;
 mod results;
 mod shots;
+mod survey;
 mod tracks;
 mod undistorted;
 pub mod upload;
@@ -16,7 +18,7 @@ pub mod upload;
 use actix_web::web::{self, ServiceConfig};
 
 /// Method and path of every route.
-pub const ROUTES: [(&str, &str); 49] = [
+pub const ROUTES: [(&str, &str); 55] = [
     ("GET", "/api/shots"),
     ("POST", "/api/shots"),
     ("POST", "/api/uploads"),
@@ -25,6 +27,12 @@ pub const ROUTES: [(&str, &str); 49] = [
     ("POST", "/api/shots/{shot}/edits"),
     ("POST", "/api/shots/{shot}"),
     ("POST", "/api/shots/{shot}/attempts/{attempt}"),
+    ("GET", "/api/shots/{shot}/attempts/{attempt}"),
+    ("GET", "/api/shots/{shot}/limit"),
+    ("GET", "/api/shots/{shot}/smoothing"),
+    ("GET", "/api/shots/{shot}/misses"),
+    ("GET", "/api/shots/{shot}/ellipsoids"),
+    ("POST", "/api/shots/{shot}/survey"),
     ("POST", "/api/shots/{shot}/undo"),
     ("POST", "/api/shots/{shot}/redo"),
     ("POST", "/api/shots/{shot}/cull"),
@@ -80,6 +88,25 @@ pub fn routes(config: &mut ServiceConfig) {
         .route(
             "/api/shots/{shot}/attempts/{attempt}",
             web::post().to(shots::take_attempt),
+        )
+        .route(
+            "/api/shots/{shot}/attempts/{attempt}",
+            web::get().to(attempts::beside),
+        )
+        .route("/api/shots/{shot}/limit", web::get().to(attempts::limit))
+        .route(
+            "/api/shots/{shot}/smoothing",
+            web::get().to(attempts::smoothing),
+        )
+        .route("/api/shots/{shot}/misses", web::get().to(attempts::misses))
+        .route(
+            "/api/shots/{shot}/ellipsoids",
+            web::get().to(attempts::ellipsoids),
+        )
+        .service(
+            web::resource("/api/shots/{shot}/survey")
+                .app_data(web::PayloadConfig::new(survey::MOST_BYTES))
+                .route(web::post().to(survey::import)),
         )
         .route("/api/shots/{shot}/edits", web::post().to(shots::edit))
         .route("/api/shots/{shot}/undo", web::post().to(shots::undo))

@@ -3,10 +3,11 @@
 use crate::app::App;
 use crate::error::ApiError;
 use crate::said::uncertain;
+use crate::tracking;
 use crate::view::short;
-use crate::{flow, tracking};
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::Similarity;
+use parallax_core::scene::oriented;
 use parallax_core::solve::CameraMove;
 use parallax_core::solve::on_demand::{Placed, placed};
 use serde_json::{Value, json};
@@ -31,7 +32,7 @@ pub async fn place(
         Ok(found) => found,
         Err(why) => return Ok(none(&why.to_string())),
     };
-    let orientation = flow::orientation(&kept.attempt, &shot.state);
+    let orientation = oriented(&kept.attempt, &shot.state.picks);
     let unit = match orientation.as_ref().is_ok_and(|o| o.scaled) {
         true => "m",
         false => "units",

@@ -6,8 +6,10 @@ use crate::view::short;
 use crate::{flow, tracking};
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::scene::oriented;
 use parallax_core::scene::overlay::project_edge;
 use parallax_core::scene::shapes::{Edge, ground_grid};
+use parallax_core::solve::Attempt;
 use parallax_core::solve::curves::{Curve, Curves};
 use parallax_core::spaces::WorldPoint;
 use parallax_formats::camera_json;
@@ -26,7 +28,7 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         return Ok(HttpResponse::Ok().json(json!({ "cameras": [], "points": [] })));
     };
     let kept = app.attempt(id).await?;
-    let orientation = flow::orientation(&kept.attempt, &shot.state);
+    let orientation = oriented(&kept.attempt, &shot.state.picks);
     let change = orientation
         .as_ref()
         .map_or_else(|_| Similarity::identity(), |o| o.change);
@@ -78,10 +80,15 @@ pub async fn curves(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         return Ok(HttpResponse::Ok().json(json!({ "frames": [] })));
     };
     let kept = app.attempt(id).await?;
-    let orientation = flow::orientation(&kept.attempt, &shot.state);
+    let orientation = oriented(&kept.attempt, &shot.state.picks);
     let change = orientation.map_or_else(|_| Similarity::identity(), |o| o.change);
-    let curves = Curves::of(&kept.attempt, &change);
-    let back = flow::film_back(&shot);
+    Ok(HttpResponse::Ok().json(curves_of(&kept.attempt, &change, &shot)))
+}
+
+/// The curves of an attempt in a world to which `change` leads.
+pub fn curves_of(attempt: &Attempt, change: &Similarity, shot: &Shot) -> Value {
+    let curves = Curves::of(attempt, change);
+    let back = flow::film_back(shot);
     let mm = |px: f64| back.focal_mm(px, shot.width_px);
     let one = |c: &Curve, scale: &dyn Fn(f64) -> f64| {
         let rounded =
@@ -90,13 +97,13 @@ pub async fn curves(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     };
     let plain = |c: &Curve| one(c, &|v| v);
     let frames: Vec<i32> = curves.frames.iter().map(|f| f.0).collect();
-    Ok(HttpResponse::Ok().json(json!({
+    json!({
         "frames": frames,
         "residual_px": plain(&curves.residual_px),
         "position": curves.position.iter().map(plain).collect::<Vec<_>>(),
         "rotation_deg": curves.rotation_deg.iter().map(plain).collect::<Vec<_>>(),
         "focal_mm": one(&curves.focal_px, &mm),
-    })))
+    })
 }
 
 #[derive(Deserialize)]
@@ -119,7 +126,7 @@ pub async fn overlay(
         return Ok(HttpResponse::Ok().json(json!({})));
     };
     let kept = app.attempt(id).await?;
-    let Ok(orientation) = flow::orientation(&kept.attempt, &shot.state) else {
+    let Ok(orientation) = oriented(&kept.attempt, &shot.state.picks) else {
         return Ok(HttpResponse::Ok().json(json!({})));
     };
     let change = orientation.change;
@@ -197,7 +204,7 @@ pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
     let (shot, kept) = current(&app, &shot).await?;
     let rate = shot.state.rate.ok_or(Refused::NoRate)?;
-    let orientation = flow::orientation(&kept.attempt, &shot.state)?;
+    let orientation = oriented(&kept.attempt, &shot.state.picks)?;
     let about = flow::delivered_shot(shot, rate);
     let called = tracking::called(&shot.state);
     let mut delivery = Delivery::of_attempt(&about, &kept.attempt, &orientation, &[], called);

@@ -2,6 +2,7 @@
 
 use crate::said::uncertain;
 use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::solve::bundle::Shared;
 use parallax_core::solve::{Attempt, CameraMove};
 use parallax_store::state::{FocalFact, ShotState};
 
@@ -32,6 +33,7 @@ pub fn focal(state: &ShotState, attempt: Option<&Attempt>, back: &FilmBack) -> S
     let solved = attempt.map(|a| focal_of(a, back));
     match (state.focal, solved) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
+        (FocalFact::About { mm, sigma_mm }, None) => format!("{mm} ± {sigma_mm} mm, stated"),
         (_, Some(solved)) => solved,
         (FocalFact::Zooms, None) => "zooms".to_owned(),
         (FocalFact::Stays, None) => "stays".to_owned(),
@@ -66,6 +68,25 @@ pub fn readout_of(attempt: &Attempt, rate: FrameRate) -> Option<String> {
         true => uncertain(ms, rate.ms_in_frames(sigma), " ms"),
         false => format!("{ms:.1} ms, stated"),
     })
+}
+
+/// The lens terms that an attempt solved, with their errors, each in a line.
+pub fn terms_of(attempt: &Attempt) -> Vec<String> {
+    let (lens, bend) = (&attempt.lens, &attempt.lens.distortion);
+    let one = |(term, sigma): &(Shared, f64)| {
+        let (name, value, unit) = match term {
+            Shared::K1 => ("k1", bend.k1, ""),
+            Shared::K2 => ("k2", bend.k2, ""),
+            Shared::K3 => ("k3", bend.k3, ""),
+            Shared::P1 => ("p1", bend.p1, ""),
+            Shared::P2 => ("p2", bend.p2, ""),
+            Shared::CentreX => ("centre x", lens.centre.x, " px"),
+            Shared::CentreY => ("centre y", lens.centre.y, " px"),
+            Shared::Focal | Shared::Readout => return None,
+        };
+        Some(format!("{name} {}", uncertain(value, *sigma, unit)))
+    };
+    attempt.lens_errors.iter().filter_map(one).collect()
 }
 
 /// The shortest and the longest focal length of a zoom, mm.

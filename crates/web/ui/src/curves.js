@@ -11,16 +11,20 @@ const COLOURS = ["--axis-x", "--axis-y", "--axis-z"];
 const TOP = 26;
 const BOTTOM = 8;
 
-/** Draws the chosen kind of curves; false where there is none of it. */
-export function drawCurves(ctx, { curve: kind, curves, unit, frame }, x, height) {
+/** Draws the chosen kind of curves, those of another attempt dashed behind; false where there is none of it. */
+export function drawCurves(ctx, { curve: kind, curves, beside, unit, frame }, x, height) {
   const { key, lines, digits, unit: own } = KINDS[kind] ?? {};
   if (!key || !curves?.frames.length) return false;
   const all = [curves[key]].flat();
+  const other = beside ? [beside[key]].flat() : [];
   // Each line about its own middle, all on one scale, so that what moves most shows most.
   const middles = all.map((c) => (Math.min(...c.values) + Math.max(...c.values)) / 2);
-  const reach = Math.max(1e-9, ...all.flatMap((c, i) => c.values.map((v, k) => Math.abs(v - middles[i]) + (c.sigma[k] ?? 0))));
+  const off = (list) => list.flatMap((c, i) => c.values.map((v, k) => Math.abs(v - middles[i]) + (c.sigma[k] ?? 0)));
+  // The other may lie far off, and then leaves the strip.
+  const reach = Math.max(1e-9, Math.min(Math.max(...off(all)) * 3, Math.max(...off(all), ...off(other))));
   const y = (v, i) => TOP + (height - TOP - BOTTOM) * (0.5 - (0.5 * (v - middles[i])) / reach);
   const at = curves.frames.map(x);
+  other.forEach((c, i) => behind(ctx, beside.frames.map(x), c.values, (v) => y(v, i), all.length > 1 ? css(COLOURS[i]) : css("--active")));
   all.forEach((c, i) => {
     const colour = all.length > 1 ? css(COLOURS[i]) : css("--active");
     if (c.sigma.length) band(ctx, at, c, (v) => y(v, i), colour);
@@ -29,6 +33,15 @@ export function drawCurves(ctx, { curve: kind, curves, unit, frame }, x, height)
   });
   legend(ctx, lines, all, curves.frames.indexOf(frame), reach, own ?? ` ${unit}`, digits);
   return true;
+}
+
+/** A line of another attempt: dashed, so that it is told by shape. */
+export function behind(ctx, at, values, y, colour) {
+  ctx.setLineDash([4, 3]);
+  ctx.globalAlpha = 0.7;
+  line(ctx, at, values, y, colour);
+  ctx.setLineDash([]);
+  ctx.globalAlpha = 1;
 }
 
 function line(ctx, at, values, y, colour) {
@@ -51,7 +64,7 @@ function band(ctx, at, { values, sigma }, y, colour) {
 }
 
 /** A ring about each frame that jumps: told by shape, not by colour alone. */
-function jumps(ctx, at, { values, spikes }, y) {
+export function jumps(ctx, at, { values, spikes }, y) {
   ctx.strokeStyle = css("--wrong");
   ctx.lineWidth = 1.5;
   for (const k of spikes) {

@@ -7,6 +7,13 @@ import { bodies } from "./bodies.js";
 let turn = Promise.resolve();
 let acts = 0;
 
+// `35`, or `35 ± 1` where it is known to one standard error; what is no number is for the server to refuse.
+function focalOf(text) {
+  const [value, sigma] = text.replace(/,/g, ".").split(/±|\+-|\+\/-/);
+  const mm = Number.parseFloat(value);
+  return sigma === undefined ? { mm } : { about: { mm, sigma_mm: Number.parseFloat(sigma) } };
+}
+
 export const edits = {
   ...bodies,
   act(work) {
@@ -63,7 +70,7 @@ export const edits = {
   setFocal(event) {
     const text = event.target.value.trim();
     const word = ["unknown", "stays", "zooms"].find((w) => text.toLowerCase().startsWith(w.slice(0, 4)));
-    return this.edit("state the focal length", { focal: text === "" ? "unknown" : (word ?? { mm: Number.parseFloat(text) }) });
+    return this.edit("state the focal length", { focal: text === "" ? "unknown" : (word ?? focalOf(text)) });
   },
   moveFact() {
     return this.s.state.moves ?? "";

@@ -8,6 +8,7 @@ export const player = {
     this.frames.ahead(this.frame, this.last, this.first);
     this.spaceView?.at(this.frame);
     if (!this.playing) this.askCompared();
+    this.askMisses?.();
     this.redraw();
   },
 

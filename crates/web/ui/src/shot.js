@@ -11,6 +11,7 @@ import { Frames } from "./frames.js";
 import { lens } from "./lens.js";
 import { PlateView } from "./plate-view.js";
 import { player } from "./player.js";
+import { numberOr, solving } from "./solving.js";
 import { Strip } from "./strip.js";
 import { workRow } from "./working.js";
 
@@ -26,7 +27,7 @@ const SHOWN = {
 /** Takes in members with their getters, which spreading would read. */
 const joined = (...parts) => parts.reduce((all, part) => Object.defineProperties(all, Object.getOwnPropertyDescriptors(part)), {});
 
-export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
+export const shot = () => joined(lens, adjusting, tracking, hands, mattes, solving, {
   ready: false,
   s: null,
   station: "plate",
@@ -62,6 +63,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     this.frame = this.first;
     // Until there is a world to see, the plate has all the room.
     if (!this.s.solve) this.spaceMode = "off";
+    this.beginSolving();
     this.ready = true;
     await this.$nextTick();
     this.frames = unwatched(new Frames(this.id, this.s.width, this.s.height, Number(this.memory) * 1e6, (f) => this.arrived(f)));
@@ -133,6 +135,9 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
       this.hadWorld = this.data.world.points.length > 0;
       this.spaceView?.show(this.data.world, this.frame, this.data.selected);
       this.askPlaced();
+      this.drawBeside();
+      this.askMisses();
+      this.askEllipsoids();
     }
     this.redraw();
     if (this.work.length && !this.polling) this.poll();
@@ -183,14 +188,12 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
     return this.edit(`set ${key.replaceAll("_", " ")}`, section ? { [section]: { [key]: value } } : { [key]: value });
   },
   setLimit(event) {
-    const text = event.target.value.trim();
-    return this.edit("set the limit", { limit_px: text === "" ? null : Number.parseFloat(text) });
+    this.limitSaid = "";
+    // What is no number is refused by the server with a sentence.
+    return this.edit("set the limit", { limit_px: numberOr(event.target.value.replace(/ *px$/, "")) });
   },
   setReadout(event) {
-    const text = event.target.value.trim();
-    const ms = Number(text.replace(",", ".").replace(/ *ms$/, ""));
-    // What is no number is refused by the server with a sentence.
-    return this.edit("state the read-out time", { readout_ms: text === "" ? null : Number.isFinite(ms) ? ms : text });
+    return this.edit("state the read-out time", { readout_ms: numberOr(event.target.value.replace(/ *ms$/, "")) });
   },
   toggle(key) {
     return this.edit(`switch ${key.replaceAll("_", " ")}`, { [key]: !this.s.state[key] });
@@ -286,7 +289,7 @@ export const shot = () => joined(lens, adjusting, tracking, hands, mattes, {
       first: this.s.plate.first, last: this.s.plate.last, from: this.first, to: this.last, frame: this.frame, cached: (f) => this.frames?.has(f),
       tracks: this.sorted(), cameras: this.data.world.cameras, selected: this.data.selected, keys: this.hand?.keys.map((k) => k.frame) ?? [],
       version: `${this.data.listed?.wanted} ${this.s.plate.first} ${this.s.plate.last}`,
-      curve: this.curve, curves: this.data.curves, unit: this.s.facts.unit === "metre" ? "m" : "units",
+      curve: this.curve, curves: this.data.curves, beside: this.beside?.curves ?? null, unit: this.s.facts.unit === "metre" ? "m" : "units",
       chart: ["solve", "orient", "proof", "deliver"].includes(this.station) ? "px" : "lifelines",
     };
   },

@@ -1,6 +1,6 @@
 // The time strip: frames, cached range, keys, lifelines or curves of the camera, playhead.
 import { css } from "./colour.js";
-import { drawCurves } from "./curves.js";
+import { behind, drawCurves, jumps } from "./curves.js";
 import { Lifelines } from "./track-layers.js";
 
 const LEFT = 64;
@@ -125,7 +125,8 @@ export class Strip {
 
   errors(d, x, height) {
     const { ctx } = this;
-    const top = Math.max(0.25, ...d.cameras.map((c) => c.rms)) * 1.15;
+    const other = d.beside?.residual_px.values ?? [];
+    const top = Math.max(0.25, ...d.cameras.map((c) => c.rms), ...other) * 1.15;
     const y = (px) => height - 6 - (px / top) * (height - 34);
     ctx.fillStyle = css("--dim");
     ctx.font = '11px "Atkinson", sans-serif';
@@ -138,6 +139,8 @@ export class Strip {
     ctx.strokeStyle = css("--active");
     ctx.lineWidth = 1.5;
     ctx.stroke();
+    if (other.length) behind(ctx, d.beside.frames.map(x), other, y, css("--chalk"));
+    if (d.curves?.frames.length) jumps(ctx, d.curves.frames.map(x), d.curves.residual_px, y);
   }
 
   lifelines(d, x, width, height) {

@@ -146,7 +146,8 @@ fn variance_factor(problem: &Problem, loss: Loss, linearisation: &Linearisation)
     let unknowns = problem.slots().len() * problem.poses.len()
         + of_point * problem.points.len()
         + problem.free.count();
-    let redundancy = 2.0 * problem.observations.len() as f64 - unknowns as f64;
+    let believed = problem.beliefs_of_cameras().len() + 3 * problem.beliefs.anchors.len();
+    let redundancy = (2 * problem.observations.len() + believed) as f64 - unknowns as f64;
     let spread = 2.0 * problem.cost(loss) / redundancy.max(1.0);
     spread.max(1.0) * dependence(linearisation, problem)
 }
@@ -158,11 +159,14 @@ fn dependence(linearisation: &Linearisation, problem: &Problem) -> f64 {
 }
 
 /// The rows of the unknowns that are held while the rest is asked how certain it is: seven, or the
-/// turn of the first camera where all only turn.
+/// turn of the first camera where all only turn, or none where surveyed points hold the world.
 pub(super) struct Gauge(Vec<usize>);
 
 impl Gauge {
     fn of(problem: &Problem, structure: &Structure) -> Option<Self> {
+        if problem.beliefs.hold_the_world() {
+            return Some(Self(Vec::new()));
+        }
         let of_first = |slots: std::ops::Range<usize>| slots.filter_map(|s| structure.row(0, s));
         if problem.motion == Motion::Turning {
             return Some(Self(of_first(0..3).collect()));

@@ -7,6 +7,7 @@
 //! the [`Zoom`] leave free; three per point; and the shared lens terms that are set free.
 //!
 //! - [`residual`]: projection with analytic derivatives.
+//! - [`beliefs`]: what is known besides what was seen, as residuals of their own.
 //! - [`rolling`]: rows that are read one after the other.
 //! - [`robust`]: losses, applied by reweighting.
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
@@ -18,6 +19,7 @@
 //! Memory grows linearly with the observations (and with pairs of cameras that share a
 //! point). The gauge is left free in the minimisation, damping takes care of it.
 
+pub mod beliefs;
 pub mod covariance;
 pub mod minimise;
 pub mod normal;
@@ -29,6 +31,7 @@ pub mod rolling;
 pub mod selected_inverse;
 pub mod zoom;
 
+pub use beliefs::{Anchor, Belief, Beliefs, Smoothness};
 pub use minimise::{Report, Settings, Stop, minimise};
 pub use robust::Loss;
 pub use rolling::Rolling;
@@ -57,8 +60,14 @@ pub struct Observation {
 pub struct FreeLens {
     /// The focal length.
     pub focal: bool,
-    /// How many radial terms, 0 to 2.
+    /// How many radial terms, 0 to 3.
     pub radial_terms: usize,
+    /// The tangential terms.
+    #[serde(default)]
+    pub tangential: bool,
+    /// The centre of projection and of distortion.
+    #[serde(default)]
+    pub centre: bool,
     /// The read-out time of a rolling shutter.
     #[serde(default)]
     pub readout: bool,
@@ -67,12 +76,70 @@ pub struct FreeLens {
 impl FreeLens {
     /// How many unknowns that makes.
     pub fn count(&self) -> usize {
-        usize::from(self.focal) + self.radial_terms + usize::from(self.readout)
+        self.terms().count()
+    }
+
+    /// What is free, in the order of the unknowns.
+    pub fn terms(&self) -> impl Iterator<Item = Shared> + use<> {
+        let free = *self;
+        ALL_SHARED.into_iter().filter(move |term| match term {
+            Shared::Focal => free.focal,
+            Shared::K1 => free.radial_terms >= 1,
+            Shared::K2 => free.radial_terms >= 2,
+            Shared::K3 => free.radial_terms >= 3,
+            Shared::P1 | Shared::P2 => free.tangential,
+            Shared::CentreX | Shared::CentreY => free.centre,
+            Shared::Readout => free.readout,
+        })
     }
 }
 
+/// An unknown that all cameras share.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Shared {
+    /// The focal length, px.
+    Focal,
+    /// Radial, r².
+    K1,
+    /// Radial, r⁴.
+    K2,
+    /// Radial, r⁶.
+    K3,
+    /// Tangential.
+    P1,
+    /// Tangential.
+    P2,
+    /// Centre, px.
+    CentreX,
+    /// Centre, px.
+    CentreY,
+    /// Read-out time, frames.
+    Readout,
+}
+
+impl Shared {
+    /// Whether it belongs to the lens, its focal length aside.
+    pub fn is_of_lens(self) -> bool {
+        !matches!(self, Self::Focal | Self::Readout)
+    }
+}
+
+/// All of them, in the order of the unknowns.
+pub const ALL_SHARED: [Shared; MOST_SHARED] = [
+    Shared::Focal,
+    Shared::K1,
+    Shared::K2,
+    Shared::K3,
+    Shared::P1,
+    Shared::P2,
+    Shared::CentreX,
+    Shared::CentreY,
+    Shared::Readout,
+];
+
 /// Most shared unknowns there can be.
-pub const MOST_SHARED: usize = 4;
+pub const MOST_SHARED: usize = 9;
 
 /// Unknowns of a camera that there can be: turn (3), shift (3), focal length (1).
 pub const CAMERA: usize = 7;
@@ -104,6 +171,8 @@ pub struct Problem {
     pub rolling: Option<Rolling>,
     /// Which of its terms are unknown.
     pub free: FreeLens,
+    /// What is believed besides.
+    pub beliefs: Beliefs,
     /// Cameras.
     pub poses: Vec<Pose>,
     /// Points, world.
@@ -119,7 +188,7 @@ pub struct Step {
     pub cameras: Vec<[f64; CAMERA]>,
     /// Shift of each point.
     pub points: Vec<Vector3<f64>>,
-    /// Change of focal_px, k1, k2 and the read-out time as far as they are free, in this order.
+    /// Change of what is shared as far as it is free, in the order of [`ALL_SHARED`].
     pub shared: [f64; MOST_SHARED],
 }
 
@@ -128,6 +197,10 @@ const READOUT_EXPECTATION: f64 = 1.0;
 /// Standard error of the weak expectation that radial terms are small: terms that the
 /// pictures say nothing about stay near zero instead of wandering off.
 const RADIAL_EXPECTATION: f64 = 0.5;
+/// The same of tangential terms: lenses are centred to a fraction of a millimetre.
+const TANGENTIAL_EXPECTATION: f64 = 0.01;
+/// The same of the centre, as a share of the picture's width from its middle.
+const CENTRE_EXPECTATION: f64 = 0.02;
 
 impl Problem {
     /// Which unknowns of each camera are free, ascending.
@@ -185,41 +258,69 @@ impl Problem {
         if let Some(zoom) = &mut next.zoom {
             zoom.step(step.cameras.iter().map(|s| s[FOCAL]));
         }
-        let mut shared = step.shared.iter();
-        if self.free.focal {
-            let change = shared.next().copied().unwrap_or(0.0);
-            // A step never more than halves or doubles the focal length.
-            next.lens.focal_px = (self.lens.focal_px + change)
-                .clamp(0.5 * self.lens.focal_px, 2.0 * self.lens.focal_px);
-        }
-        for term in 0..self.free.radial_terms {
-            let change = shared.next().copied().unwrap_or(0.0);
-            match term {
-                0 => next.lens.distortion.k1 += change,
-                _ => next.lens.distortion.k2 += change,
-            }
-        }
-        if let Some(rolling) = next.rolling.as_mut().filter(|_| self.free.readout) {
-            let change = shared.next().copied().unwrap_or(0.0);
-            // It may be read upwards, and takes no longer than a frame.
-            rolling.readout = (rolling.readout + change).clamp(-1.0, 1.0);
+        for (term, change) in self.free.terms().zip(step.shared) {
+            next.change(term, change);
         }
         next
     }
 
-    /// Value and precision of the expectation on each shared unknown.
+    /// Changes what is shared by no more than makes sense at once.
+    fn change(&mut self, term: Shared, by: f64) {
+        let lens = &mut self.lens;
+        match term {
+            // A step never more than halves or doubles the focal length.
+            Shared::Focal => {
+                lens.focal_px =
+                    (lens.focal_px + by).clamp(0.5 * lens.focal_px, 2.0 * lens.focal_px);
+            }
+            Shared::K1 => lens.distortion.k1 += by,
+            Shared::K2 => lens.distortion.k2 += by,
+            Shared::K3 => lens.distortion.k3 += by,
+            Shared::P1 => lens.distortion.p1 += by,
+            Shared::P2 => lens.distortion.p2 += by,
+            Shared::CentreX => lens.centre.x += by,
+            Shared::CentreY => lens.centre.y += by,
+            Shared::Readout => {
+                if let Some(rolling) = &mut self.rolling {
+                    // It may be read upwards, and takes no longer than a frame.
+                    rolling.readout = (rolling.readout + by).clamp(-1.0, 1.0);
+                }
+            }
+        }
+    }
+
+    /// What each shared unknown is off what is expected of it, and the precision of that.
     fn expectations(&self) -> [(f64, f64); MOST_SHARED] {
         let mut out = [(0.0, 0.0); MOST_SHARED];
-        let precision = 1.0 / (RADIAL_EXPECTATION * RADIAL_EXPECTATION);
-        let terms = [self.lens.distortion.k1, self.lens.distortion.k2];
-        for (i, term) in terms.iter().take(self.free.radial_terms).enumerate() {
-            out[usize::from(self.free.focal) + i] = (*term, precision);
-        }
-        if let Some(rolling) = self.rolling.as_ref().filter(|_| self.free.readout) {
-            let precision = 1.0 / (READOUT_EXPECTATION * READOUT_EXPECTATION);
-            out[self.free.count() - 1] = (rolling.readout, precision);
+        let (lens, terms) = (&self.lens, &self.lens.distortion);
+        let middle = [lens.width_px, lens.height_px].map(|size| 0.5 * f64::from(size));
+        let centre_sigma = CENTRE_EXPECTATION * f64::from(lens.width_px);
+        for (out, term) in out.iter_mut().zip(self.free.terms()) {
+            let (off, sigma) = match term {
+                Shared::Focal => match self.beliefs.focal_px {
+                    Some((expected, sigma)) => (lens.focal_px - expected, sigma),
+                    None => continue,
+                },
+                Shared::K1 => (terms.k1, RADIAL_EXPECTATION),
+                Shared::K2 => (terms.k2, RADIAL_EXPECTATION),
+                Shared::K3 => (terms.k3, RADIAL_EXPECTATION),
+                Shared::P1 => (terms.p1, TANGENTIAL_EXPECTATION),
+                Shared::P2 => (terms.p2, TANGENTIAL_EXPECTATION),
+                Shared::CentreX => (lens.centre.x - middle[0], centre_sigma),
+                Shared::CentreY => (lens.centre.y - middle[1], centre_sigma),
+                Shared::Readout => match &self.rolling {
+                    Some(rolling) => (rolling.readout, READOUT_EXPECTATION),
+                    None => continue,
+                },
+            };
+            *out = (off, 1.0 / (sigma * sigma));
         }
         out
+    }
+
+    /// What is believed of the cameras, with derivatives.
+    pub fn beliefs_of_cameras(&self) -> Vec<Belief> {
+        beliefs::of_cameras(&self.poses, self.zoom.as_ref(), &self.beliefs)
     }
 
     /// Half the sum of robust squared whitened residuals, with the expectations.
@@ -242,7 +343,11 @@ impl Problem {
             .iter()
             .map(|(value, precision)| 0.5 * precision * value * value)
             .sum();
-        seen + expected + self.zoom.as_ref().map_or(0.0, Zoom::cost)
+        let of_cameras = self.beliefs_of_cameras();
+        let of_cameras = of_cameras.iter().map(|b| 0.5 * b.residual * b.residual);
+        let anchors = self.beliefs.anchors.iter();
+        let of_points = anchors.map(|a| a.cost(&self.points[a.point as usize]));
+        seen + expected + of_cameras.sum::<f64>() + of_points.sum::<f64>()
     }
 
     /// Range of observations of each point.

@@ -9,8 +9,7 @@
 
 use super::reduced::{Block, Blocks, Structure};
 use super::residual::{self, Linear};
-use super::zoom::Zoom;
-use super::{CAMERA, FOCAL, Loss, MOST_SHARED, Problem, Step};
+use super::{Belief, CAMERA, Loss, MOST_SHARED, Problem, Step};
 use multiversion::multiversion;
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use rayon::prelude::*;
@@ -117,9 +116,7 @@ impl Linearisation {
             system.camera_shared[camera] = part.shared;
             system.camera_side[camera] = part.side;
         }
-        if let Some(zoom) = &problem.zoom {
-            system.believe(structure, zoom);
-        }
+        system.believe(structure, &problem.beliefs_of_cameras());
         let (inverse, side) = points.into_iter().map(|p| (p.inverse, p.side)).unzip();
         (system, Eliminated { inverse, side })
     }
@@ -129,17 +126,22 @@ impl Linearisation {
         let mut v = Matrix3::zeros();
         let mut side = Vector3::zeros();
         let mut point_shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
-        let mut shared = SMatrix::zeros();
-        let mut shared_side = SMatrix::zeros();
+        let mut shared = SMatrix::<f64, MOST_SHARED, MOST_SHARED>::zeros();
+        let mut shared_side = SMatrix::<f64, MOST_SHARED, 1>::zeros();
+        let count = problem.free.count();
         for (_, l) in self.seen(problem, point) {
             v += l.point.tr_mul(&l.point);
             side += l.point.tr_mul(&l.residual);
-            point_shared += l.point.tr_mul(&l.shared);
-            let own = l.shared.tr_mul(&l.shared);
-            shared += own + SMatrix::from_diagonal(&own.diagonal()) * damping;
-            shared_side += l.shared.tr_mul(&l.residual);
+            add_products(&mut point_shared, &l.point, &l.shared, count);
+            add_products(&mut shared, &l.shared, &l.shared, count);
+            add_products(&mut shared_side, &l.shared, &l.residual, 1);
         }
+        shared += SMatrix::from_diagonal(&shared.diagonal()) * damping;
         problem.hold_length(point, &mut v);
+        if let Some(anchor) = problem.beliefs.anchor(point) {
+            v += anchor.normal();
+            side += anchor.side(&problem.points[point]);
+        }
         for i in 0..3 {
             v[(i, i)] += damping * v[(i, i)] + 1e-12;
         }
@@ -207,7 +209,7 @@ impl Linearisation {
             if let Some(l) = self.of(problem, point as usize, camera) {
                 own += l.camera.tr_mul(&l.camera);
                 part.side += l.camera.tr_mul(&l.residual);
-                part.shared += l.camera.tr_mul(&l.shared);
+                add_products(&mut part.shared, &l.camera, &l.shared, problem.free.count());
             }
         }
         for i in 0..CAMERA {
@@ -286,12 +288,20 @@ impl Linearisation {
                     .sum()
             })
             .collect();
-        let believed = problem.zoom.iter().flat_map(Zoom::beliefs).map(|b| {
-            let by = (0..3).map(|i| b.slopes[i] * step.cameras[b.first + i][FOCAL]);
-            let after = b.residual + by.sum::<f64>();
+        let beliefs = problem.beliefs_of_cameras();
+        let believed = beliefs.iter().map(|b| {
+            let by = |i: usize| -> f64 {
+                let step = &step.cameras[b.cameras[i]];
+                b.slopes[i].iter().zip(step).map(|(s, by)| s * by).sum()
+            };
+            let after = b.residual + (0..3).map(by).sum::<f64>();
             0.5 * (b.residual * b.residual - after * after)
         });
-        parts.iter().sum::<f64>() + believed.sum::<f64>()
+        let anchored = problem.beliefs.anchors.iter().map(|a| {
+            let (at, by) = (a.point as usize, step.points[a.point as usize]);
+            a.cost(&problem.points[at]) - a.cost(&(problem.points[at] + by))
+        });
+        parts.iter().sum::<f64>() + believed.sum::<f64>() + anchored.sum::<f64>()
     }
 
     /// Correlation of the residuals of a point between one camera and the next that sees it.
@@ -323,6 +333,9 @@ impl Linearisation {
             shared += l.point.tr_mul(&l.shared);
         }
         problem.hold_length(point, &mut v);
+        if let Some(anchor) = problem.beliefs.anchor(point) {
+            v += anchor.normal();
+        }
         let inverse = v.try_inverse()?;
         let cameras = self
             .seen(problem, point)
@@ -340,15 +353,21 @@ pub type PointCoupling = (
 );
 
 impl ReducedSystem {
-    /// Adds what is believed of the focal lengths.
-    fn believe(&mut self, structure: &Structure, zoom: &Zoom) {
-        for belief in zoom.beliefs() {
-            for (i, slope) in belief.slopes.iter().enumerate() {
-                let column = belief.first + i;
-                self.camera_side[column][FOCAL] += slope * belief.residual;
-                for (k, other) in belief.slopes.iter().enumerate().skip(i) {
-                    let block = self.blocks.of(structure, belief.first + k, column);
-                    block[8 * FOCAL + FOCAL] += slope * other;
+    /// Adds what is believed of the cameras.
+    fn believe(&mut self, structure: &Structure, beliefs: &[Belief]) {
+        for belief in beliefs {
+            for (i, column) in belief.cameras.into_iter().enumerate() {
+                let slopes = &belief.slopes[i];
+                for (slot, slope) in slopes.iter().enumerate() {
+                    self.camera_side[column][slot] += slope * belief.residual;
+                }
+                for (k, row) in belief.cameras.into_iter().enumerate().skip(i) {
+                    let block = self.blocks.of(structure, row, column);
+                    for (c, slope) in slopes.iter().enumerate() {
+                        for (r, other) in belief.slopes[k].iter().enumerate() {
+                            block[8 * c + r] += slope * other;
+                        }
+                    }
                 }
             }
         }
@@ -362,6 +381,20 @@ impl ReducedSystem {
             shared: SMatrix::zeros(),
             camera_side: vec![SMatrix::zeros(); cameras],
             shared_side: SMatrix::zeros(),
+        }
+    }
+}
+
+/// Adds `aᵀ b`, of whose columns only the first `columns` are not zero.
+fn add_products<const A: usize, const B: usize>(
+    sum: &mut SMatrix<f64, A, B>,
+    a: &SMatrix<f64, 2, A>,
+    b: &SMatrix<f64, 2, B>,
+    columns: usize,
+) {
+    for c in 0..columns.min(B) {
+        for r in 0..A {
+            sum[(r, c)] += a[(0, r)] * b[(0, c)] + a[(1, r)] * b[(1, c)];
         }
     }
 }

@@ -5,7 +5,7 @@
 //! pattern is analysed once per problem and its symbolic factor reused in every iteration (faer).
 
 use super::normal::ReducedSystem;
-use super::{CAMERA, MOST_SHARED, Problem};
+use super::{CAMERA, MOST_SHARED, Problem, Smoothness};
 use faer::Side;
 use faer::linalg::solvers::Solve;
 use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
@@ -202,11 +202,19 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
         rows.push(column);
         linked_to[column] = column;
         let first = rows.len();
-        if problem.zoom.is_some() {
-            // What is believed of focal lengths links successive cameras.
+        if problem.zoom.is_some() || problem.beliefs.smooth.is_some() {
+            // What is believed of focal lengths and of movement links successive cameras.
             let next = column + 1..cameras.min(column + 3);
             linked_to[next.clone()].fill(column);
             rows.extend(next);
+        }
+        let smooth = problem.beliefs.smooth.as_ref();
+        if let Some((first, second)) = smooth.and_then(Smoothness::linked)
+            && first == column
+            && linked_to[second] != column
+        {
+            linked_to[second] = column;
+            rows.push(second);
         }
         for point in &points_of[column] {
             for o in &problem.observations[ranges[*point as usize].clone()] {

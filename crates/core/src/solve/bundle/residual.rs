@@ -5,7 +5,7 @@
 //! `exp(ω) R`, so that dX/dω = -[R p]×. With a rolling shutter X is carried on to the time of its row
 //! ([`super::rolling`]).
 
-use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem};
+use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem, Shared};
 use crate::spaces::LensPoint;
 use nalgebra::{Matrix2x3, Matrix3, SMatrix, Vector2, Vector3};
 
@@ -113,20 +113,15 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
     camera.set_column(FOCAL, &by_focal);
     let mut shared = SMatrix::<f64, 2, MOST_SHARED>::zeros();
-    let mut column = 0;
-    let mut push = |v: Vector2<f64>| {
-        shared.set_column(column, &v);
-        column += 1;
-    };
-    if problem.free.focal {
-        push(by_focal);
-    }
-    radial_slopes(&direction, focal)
-        .into_iter()
-        .take(problem.free.radial_terms)
-        .for_each(|slope| push(whiten(w, slope)));
-    if let Some(carried) = carried.as_ref().filter(|_| problem.free.readout) {
-        push(by_x * carried.by_readout(&x));
+    for (column, term) in problem.free.terms().enumerate() {
+        let slope = match term {
+            Shared::Focal => by_focal,
+            Shared::CentreX => whiten(w, Vector2::x()),
+            Shared::CentreY => whiten(w, Vector2::y()),
+            Shared::Readout => carried.map_or_else(Vector2::zeros, |c| by_x * c.by_readout(&x)),
+            of_lens => whiten(w, term_slope(of_lens, &direction) * focal),
+        };
+        shared.set_column(column, &slope);
     }
     let px = Vector2::new(
         lens.centre.x + focal * distorted.x - o.px.x,
@@ -144,8 +139,16 @@ fn minus_cross(v: &Vector3<f64>) -> Matrix3<f64> {
     Matrix3::new(0.0, v.z, -v.y, -v.z, 0.0, v.x, v.y, -v.x, 0.0)
 }
 
-fn radial_slopes(direction: &LensPoint, focal: f64) -> [Vector2<f64>; 2] {
-    let r2 = direction.x * direction.x + direction.y * direction.y;
-    let at = Vector2::new(direction.x, direction.y) * focal;
-    [at * r2, at * (r2 * r2)]
+/// What the distorted direction changes by with a term of the lens.
+fn term_slope(term: Shared, direction: &LensPoint) -> Vector2<f64> {
+    let (x, y) = (direction.x, direction.y);
+    let r2 = x * x + y * y;
+    match term {
+        Shared::K1 => Vector2::new(x, y) * r2,
+        Shared::K2 => Vector2::new(x, y) * (r2 * r2),
+        Shared::K3 => Vector2::new(x, y) * (r2 * r2 * r2),
+        Shared::P1 => Vector2::new(2.0 * x * y, r2 + 2.0 * y * y),
+        Shared::P2 => Vector2::new(r2 + 2.0 * x * x, 2.0 * x * y),
+        Shared::Focal | Shared::CentreX | Shared::CentreY | Shared::Readout => Vector2::zeros(),
+    }
 }
