@@ -42,7 +42,7 @@ enum Command {
     /// Start the application.
     Serve(serve::ServeArgs),
     /// Follow features in a plate, solve its camera and write it.
-    Match(match_plate::MatchArgs),
+    Match(Box<match_plate::MatchArgs>),
     /// Follow features in a plate and write the tracks.
     Track(track::TrackArgs),
     /// Solve the camera of one photograph from rails and write it.
@@ -105,7 +105,7 @@ fn main() -> ExitCode {
     let done = match Line::parse().command {
         Command::Demo(args) => serve::demo(args),
         Command::Serve(args) => serve::serve(args),
-        Command::Match(args) => match_plate::run(args),
+        Command::Match(args) => match_plate::run(*args),
         Command::Track(args) => track::run(args),
         Command::Still(args) => still::run(args),
         Command::Rails(args) => rails::run(args),

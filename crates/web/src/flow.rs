@@ -403,7 +403,7 @@ pub fn stale_since(shot: &Shot, attempt: &KeptAttempt, tracks: &ShotTracks) -> V
     [
         (
             attempt.inputs != solve_inputs(shot),
-            "tracks, lens, focal length or film back were changed after the solve",
+            "what it was made from (tracks, lens, focal length, film back or other settings) was changed after it",
         ),
         (
             followed,

@@ -2,8 +2,8 @@
 
 use super::super::moves;
 use super::{Everything, Finding, Remedy, capital, finding, name_of};
-use crate::flow;
 use crate::said::error_alone;
+use crate::{beside, flow};
 use parallax_core::plate::FilmBack;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{Attempt, Body, CameraMove, Doubt, LensSuspicion, SetAside, Tried};
@@ -21,6 +21,12 @@ fn is_said_below(doubt: &Doubt) -> bool {
     )
 }
 
+/// What changed of what the current attempt was made from.
+fn changed(all: &Everything) -> Vec<&'static str> {
+    let kept = all.attempt.as_ref().map_or("", |a| &a.inputs);
+    beside::differs(&flow::solve_inputs(&all.shot), kept)
+}
+
 /// All that can be said of an attempt.
 pub(super) fn findings(all: &Everything, a: &Attempt, stale: bool) -> Vec<Finding> {
     let state = &all.shot.state;
@@ -30,8 +36,10 @@ pub(super) fn findings(all: &Everything, a: &Attempt, stale: bool) -> Vec<Findin
         out.push(finding(
             "solve",
             "warn",
-            "Tracks, lens, move or focal length changed since this attempt. Solve again."
-                .to_owned(),
+            format!(
+                "Changed since this attempt: {}. Solve again.",
+                changed(all).join(", ")
+            ),
         ));
     }
     out.extend(

@@ -1,0 +1,179 @@
+//! The Solve station: a limit is looked at before it is set, two attempts stand beside each other, features are
+//! found in a table, a smoother camera says its cost, and a survey puts the world in metres.
+#![allow(clippy::unwrap_used)]
+
+use browser_tests::{application, browser, click, open_walk, state, text, until};
+use fantoccini::{Client, Locator};
+use parallax_demo::plates::{self, Coding};
+use parallax_demo::trial::Trial;
+use serde_json::Value;
+
+async fn read(client: &Client, script: &str) -> Value {
+    client.execute(script, vec![]).await.unwrap()
+}
+
+/// Types into a field, without leaving it.
+async fn typed(client: &Client, selector: &str, value: &str) {
+    let field = client.find(Locator::Css(selector)).await.unwrap();
+    field.clear().await.unwrap();
+    field.send_keys(value).await.unwrap();
+}
+
+async fn at_rest(client: &Client) {
+    until(
+        client,
+        "document.querySelector('#rms') && !document.querySelector('.work')",
+    )
+    .await
+    .unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
+    let (data, root, profile) = (
+        tempfile::tempdir().unwrap(),
+        tempfile::tempdir().unwrap(),
+        tempfile::tempdir().unwrap(),
+    );
+    let trial = Trial {
+        width_px: 640,
+        height_px: 360,
+        frame_count: 30,
+        rays: 4,
+        grain_levels: 1.0,
+        ..Trial::new(21)
+    };
+    plates::write(
+        &trial.take(),
+        &root.path().join("walk"),
+        Coding::Png,
+        |_| {},
+    )
+    .unwrap();
+    let address = application(data.path(), root.path()).await.unwrap();
+    let (_driver, client) = browser(profile.path()).await.unwrap();
+    open_walk(&client, &address, "plate").await.unwrap();
+    state(&client, "#rate", "25").await;
+    click(&client, "#stop-track").await;
+    click(&client, "#follow").await;
+    let followed = "document.querySelector('#stop-track').className.includes('good')";
+    until(&client, followed).await.unwrap();
+    click(&client, "#stop-solve").await;
+    click(&client, "#solve").await;
+    at_rest(&client).await;
+
+    // What a limit would drop is there before it is set, and a word is no limit.
+    typed(&client, "#limit", "0.2").await;
+    until(
+        &client,
+        "/drops \\d+ features? of/.test(document.querySelector('#limit-said').innerText)",
+    )
+    .await
+    .unwrap();
+    state(&client, "#limit", "little").await;
+    until(&client, "document.querySelector('#error').innerText")
+        .await
+        .unwrap();
+    let limit = "return document.querySelector('[x-data]')._x_dataStack[0].s.state.limit_px";
+    assert_eq!(read(&client, limit).await, Value::Null);
+    state(&client, "#limit", "0.2").await;
+    click(&client, "#solve-again").await;
+    until(
+        &client,
+        "document.querySelectorAll('#attempts tr').length === 2",
+    )
+    .await
+    .unwrap();
+    at_rest(&client).await;
+
+    // Two attempts beside each other, and back to the first.
+    click(&client, "#attempts tr:not(.current) .beside").await;
+    until(&client, "document.querySelector('#beside')")
+        .await
+        .unwrap();
+    assert!(text(&client, "#differs").await.contains("the limit"));
+    click(&client, "#swap-attempts").await;
+    until(
+        &client,
+        "document.querySelector('#beside')?.innerText.includes('attempt 2')",
+    )
+    .await
+    .unwrap();
+
+    // The table leads with the worst, and a click on a name selects it everywhere.
+    let column = "return [...document.querySelectorAll('#features tr')].slice(1, 9).map(r => Number(r.cells[1].innerText))";
+    let px: Vec<f64> = serde_json::from_value(read(&client, column).await).unwrap();
+    assert!(px.len() == 8 && px.is_sorted_by(|a, b| a >= b), "{px:?}");
+    click(&client, "#features .feature-name").await;
+    let first = text(&client, "#features .feature-name").await;
+    until(
+        &client,
+        &format!("document.querySelector('#selection').innerText === '{first}'"),
+    )
+    .await
+    .unwrap();
+
+    // Smoothing says its cost, and nothing is kept by asking.
+    click(&client, "#smoothing").await;
+    typed(&client, "#smooth-turn", "0.001").await;
+    click(&client, "#smooth-try").await;
+    until(
+        &client,
+        "/from 0\\.\\d+ to \\d+\\.\\d+ px/.test(document.querySelector('#smooth-said').innerText)",
+    )
+    .await
+    .unwrap();
+    assert_eq!(
+        read(
+            &client,
+            "return document.querySelectorAll('#attempts tr').length"
+        )
+        .await,
+        2
+    );
+
+    survey(&client).await;
+    client.close().await.unwrap();
+}
+
+/// Four features whose places are four times what the solve has are typed in and hold the world.
+async fn survey(client: &Client) {
+    click(client, "#survey-open").await;
+    let places = "const p = document.querySelector('[x-data]')._x_dataStack[0];
+        const long = new Map(p.data.tracks.map((t) => [t.id, t.frames.length]));
+        const points = p.data.world.points.filter(([id]) => long.get(id) > 20);
+        const step = Math.floor(points.length / 4);
+        return [0, 1, 2, 3].map((k) => points[k * step]);";
+    let places: Vec<[f64; 5]> = serde_json::from_value(read(client, places).await).unwrap();
+    for (k, [id, x, y, z, _]) in places.into_iter().enumerate() {
+        let select =
+            format!("document.querySelector('[x-data]')._x_dataStack[0].pick([{id}], false)");
+        read(client, &select).await;
+        typed(client, "#survey-name", &format!("mark {k}")).await;
+        typed(
+            client,
+            "#survey-at",
+            &format!("{:.4} {:.4} {:.4}", 4.0 * x, 4.0 * y, 4.0 * z),
+        )
+        .await;
+        typed(client, "#survey-sigma", "20").await;
+        click(client, "#survey-add").await;
+        let rows = format!(
+            "document.querySelectorAll('#survey tr').length === {}",
+            k + 1
+        );
+        until(client, &rows).await.unwrap();
+    }
+    click(client, "#solve-again").await;
+    until(
+        client,
+        "document.querySelector('#unit').innerText === 'metre'",
+    )
+    .await
+    .unwrap();
+    at_rest(client).await;
+    let off =
+        "return [...document.querySelectorAll('#survey tr')].map((r) => r.cells[1].innerText)";
+    let off: Vec<String> = serde_json::from_value(read(client, off).await).unwrap();
+    assert!(off.iter().all(|o| o.ends_with(" mm")), "{off:?}");
+}
