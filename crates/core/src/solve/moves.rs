@@ -264,6 +264,17 @@ impl Deciding<'_> {
             && (!is_nodal || self.share(attempt) >= EXPLAINING)
     }
 
+    /// Whether a travel is stated, or cameras that turn on the spot were tried and leave something: features far
+    /// off may be most of them, and hide in the median what near ones show of a travel.
+    fn is_left_unexplained(&self) -> bool {
+        let mut solved = self
+            .tried
+            .iter()
+            .filter_map(|(_, solved)| solved.as_ref().ok());
+        let is_tried = !self.tried.is_empty() && !solved.any(|a| self.explains(a));
+        self.options.moves == Some(CameraMove::Free) || is_tried
+    }
+
     fn positions(&self) -> usize {
         self.views.seen.iter().map(Vec::len).sum()
     }
@@ -299,11 +310,17 @@ impl Deciding<'_> {
             None => {
                 let evidence = self.evidence(kind.zooms)?.clone();
                 let is_none = evidence::is_none(self.views, evidence.parallax_px);
-                if kind.moves == CameraMove::Free && is_none {
-                    let parallax_px = evidence.parallax_px;
+                let parallax_px = evidence.parallax_px;
+                let travels_unseen = kind.moves == CameraMove::Free && is_none;
+                if travels_unseen && !self.is_left_unexplained() {
                     return Err(SolveError::NoParallax { parallax_px });
                 }
-                started(self.views, &options, keys, &evidence, self.progress)?
+                match started(self.views, &options, keys, &evidence, self.progress) {
+                    Err(SolveError::NoStart) if travels_unseen => {
+                        return Err(SolveError::NoParallax { parallax_px });
+                    }
+                    started => started?,
+                }
             }
         };
         grow::over_all_frames(
@@ -382,6 +399,13 @@ fn started(
         started_from: seed.pair,
         stage: Stage::Growing { adjusted_at },
     })
+}
+
+/// Whether an attempt explains these positions better than another for its number of unknowns.
+pub fn explains_more(views: &Views, one: &Attempt, other: &Attempt) -> bool {
+    let least = one.rms_px.min(other.rms_px) / std::f64::consts::SQRT_2;
+    let unit_px = least.max(0.5 * views.typical_sigma_px);
+    criterion(one, views, unit_px) < criterion(other, views, unit_px)
 }
 
 /// The information criterion of an attempt over all positions of a shot. Places count for every
