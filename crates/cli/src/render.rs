@@ -24,7 +24,7 @@ pub struct RenderArgs {
 /// A take with known truth.
 #[derive(Args)]
 pub struct TakeArgs {
-    /// `terrace-walk`, `valley-pan`, `reading-room`, or `trial` for a set drawn from --seed.
+    /// `terrace-walk`, `wagon-pass`, `valley-pan`, `reading-room`, or `trial` for a set drawn from --seed.
     #[arg(value_enum)]
     shot: Shot,
     /// Draws the set, the path and the textures of a trial.
@@ -71,6 +71,7 @@ pub struct TakeArgs {
 #[derive(Clone, Copy, ValueEnum)]
 enum Shot {
     TerraceWalk,
+    WagonPass,
     ValleyPan,
     ReadingRoom,
     Trial,
@@ -105,6 +106,7 @@ impl TakeArgs {
     pub fn take(&self) -> Result<Take, Failure> {
         match self.shot {
             Shot::TerraceWalk => return Ok(parallax_demo::terrace::take()),
+            Shot::WagonPass => return Ok(parallax_demo::wagon::take()),
             Shot::ValleyPan => return Ok(parallax_demo::valley::take()),
             Shot::ReadingRoom => return Ok(parallax_demo::reading_room::take()),
             Shot::Trial => {}

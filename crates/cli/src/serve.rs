@@ -66,7 +66,7 @@ pub fn serve(args: ServeArgs) -> Result<(), Failure> {
 /// Starts the application with the demo shots.
 pub fn demo(args: DemoArgs) -> Result<(), Failure> {
     let plates = parallax_demo::plates::shipped();
-    let demo: Vec<_> = ["terrace-walk", "valley-pan", "reading-room"]
+    let demo: Vec<_> = ["terrace-walk", "valley-pan", "reading-room", "wagon-pass"]
         .into_iter()
         .map(|name| (name.to_owned(), plates.join(name)))
         .collect();

@@ -248,6 +248,24 @@ fn a_turn_with_a_zoom_is_the_true_one() {
     assert_eq!(by_frame.len(), 48);
 }
 
+/// A wagon over a third of the picture rolls by: at few features and at many the camera is that of the terrace.
+#[rstest]
+fn a_large_mover_is_not_the_scene(#[values(150, 1200)] count: usize) {
+    let out = tempfile::tempdir().unwrap();
+    let plate = plates::shipped().join("wagon-pass");
+    let count = count.to_string();
+    let done = match_folder(&plate, out.path(), &["--count", &count]);
+    let said = String::from_utf8_lossy(&done.stderr);
+    assert_eq!(done.status.code(), Some(0), "{said}");
+    let summary: serde_json::Value = serde_json::from_slice(&done.stdout).unwrap();
+    assert_eq!(summary["verdict"], "good", "{summary}");
+    let read = |path: &Path| CameraFile::read(&std::fs::read_to_string(path).unwrap()).unwrap();
+    let truth = read(&plates::truth_path(&plate, "wagon-pass"));
+    let difference = compare(&read(&out.path().join("camera.json")), &truth).unwrap();
+    assert!(difference.rms_px_at_1280 < 0.3, "{difference:?}");
+    assert!(difference.worst_focal_share.abs() < 0.005, "{difference:?}");
+}
+
 #[rstest]
 #[case::turning_said_to_travel(Move::Turn, &["--move", "free", "--zoom", "no"], "does not travel")]
 #[case::turning_said_to_rest(Move::Turn, &["--move", "locked"], "said to be locked off")]

@@ -26,5 +26,6 @@ pub mod take;
 pub mod terrace;
 pub mod trial;
 pub mod valley;
+pub mod wagon;
 
 pub use take::{Look, Take};

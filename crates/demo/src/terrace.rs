@@ -58,7 +58,8 @@ pub fn take() -> Take {
     }
 }
 
-fn scene() -> Scene {
+/// All that stands and moves on the terrace.
+pub(crate) fn scene() -> Scene {
     let mut things = vec![Thing {
         shape: Shape::Ground { height: 0.0 },
         material: Material::Terrace {

@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 use parallax_demo::take::Take;
-use parallax_demo::{plates, render, terrace, valley};
+use parallax_demo::{plates, render, terrace, valley, wagon};
 use parallax_formats::camera_reader::CameraFile;
 use rstest::rstest;
 
@@ -10,14 +10,17 @@ use rstest::rstest;
 #[rstest]
 #[case::terrace(terrace::take(), 40, "terrace-walk.1041.jpg")]
 #[case::valley(valley::take(), 30, "valley-pan.0031.jpg")]
+#[case::wagon(wagon::take(), 30, "wagon-pass.0031.jpg")]
 fn one_frame_renders_to_what_ships(#[case] take: Take, #[case] index: usize, #[case] name: &str) {
     let (first, end) = (400, 520);
+    let (width, height) = (take.lens.width_px, take.lens.height_px);
     let fresh = render::rows(&take, index, first, end);
     let shipped = image::open(plates::shipped().join(&take.name).join(name))
         .unwrap()
         .into_rgb8();
-    assert_eq!(shipped.dimensions(), (1280, 720));
-    let rows = &shipped.as_raw()[first * 1280 * 3..end * 1280 * 3];
+    assert_eq!(shipped.dimensions(), (width, height));
+    let across = width as usize * 3;
+    let rows = &shipped.as_raw()[first * across..end * across];
     let off: f64 = rows
         .iter()
         .zip(&fresh.rgb)
@@ -30,6 +33,7 @@ fn one_frame_renders_to_what_ships(#[case] take: Take, #[case] index: usize, #[c
 #[rstest]
 #[case::terrace(terrace::take())]
 #[case::valley(valley::take())]
+#[case::wagon(wagon::take())]
 fn the_shipped_truth_is_the_takes(#[case] take: Take) {
     let path = plates::truth_path(&plates::shipped().join(&take.name), &take.name);
     let shipped = CameraFile::read(&std::fs::read_to_string(path).unwrap()).unwrap();

@@ -264,15 +264,25 @@ impl Deciding<'_> {
             && (!is_nodal || self.share(attempt) >= EXPLAINING)
     }
 
-    /// Whether a travel is stated, or cameras that turn on the spot were tried and leave something: features far
-    /// off may be most of them, and hide in the median what near ones show of a travel.
-    fn is_left_unexplained(&self) -> bool {
+    /// Whether cameras that turn on the spot leave something unexplained: features far off may be most of them,
+    /// and hide in the median what near ones show of a travel.
+    fn is_left_unexplained(&mut self, zooms: bool) -> Result<bool, SolveError> {
+        if self.tried.is_empty() {
+            // A travel is stated: a turn was not tried, and would not be taken.
+            let turning = Kind {
+                moves: CameraMove::Nodal,
+                zooms,
+            };
+            return match self.solved(turning, &Silent) {
+                Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
+                solved => Ok(!solved.is_ok_and(|a| self.explains(&a))),
+            };
+        }
         let mut solved = self
             .tried
             .iter()
             .filter_map(|(_, solved)| solved.as_ref().ok());
-        let is_tried = !self.tried.is_empty() && !solved.any(|a| self.explains(a));
-        self.options.moves == Some(CameraMove::Free) || is_tried
+        Ok(!solved.any(|a| self.explains(a)))
     }
 
     fn positions(&self) -> usize {
@@ -312,7 +322,7 @@ impl Deciding<'_> {
                 let is_none = evidence::is_none(self.views, evidence.parallax_px);
                 let parallax_px = evidence.parallax_px;
                 let travels_unseen = kind.moves == CameraMove::Free && is_none;
-                if travels_unseen && !self.is_left_unexplained() {
+                if travels_unseen && !self.is_left_unexplained(kind.zooms)? {
                     return Err(SolveError::NoParallax { parallax_px });
                 }
                 match started(self.views, &options, keys, &evidence, self.progress) {
