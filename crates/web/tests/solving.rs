@@ -114,6 +114,35 @@ async fn a_survey_holds_the_world_in_metres() {
         .find(|p| p[0] == json!(chosen[1].0));
     let x = at.unwrap()[1].as_f64().unwrap();
     assert!((x - (3.0 * chosen[1].1[0] + 40.0)).abs() < 0.1, "{x} m");
+    // At Orient it is said what holds the world, and that what is picked besides lies over it.
+    let said = |view: &Value| -> Vec<String> {
+        let all = view["findings"].as_array().unwrap().iter();
+        let orient = all.filter(|f| f["station"] == "orient");
+        orient
+            .map(|f| f["text"].as_str().unwrap().to_owned())
+            .collect()
+    };
+    let now = said(&view);
+    assert!(
+        now.len() == 1 && now[0].contains("5 points are missed by"),
+        "{now:?}"
+    );
+    let ground: Vec<u32> = chosen[..3].iter().map(|c| c.0).collect();
+    let picked = json!({
+        "label": "pick", "on": view["version"], "patch": { "picks": { "ground": ground } },
+    });
+    let (status, view) = server
+        .post(&format!("/api/shots/{shot}/edits"), picked)
+        .await;
+    assert_eq!(status, 200, "{view}");
+    assert!(
+        said(&view)[1].contains("laid over the survey"),
+        "{:?}",
+        said(&view)
+    );
+    server
+        .post(&format!("/api/shots/{shot}/undo"), json!({}))
+        .await;
     // The camera that is handed on says that it is in metres.
     let (_, camera) = server.get(&format!("/api/shots/{shot}/camera")).await;
     assert_eq!(camera["metres_per_unit"], 1.0);

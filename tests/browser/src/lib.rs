@@ -140,6 +140,24 @@ pub async fn open_walk(client: &Client, address: &str, station: &str) -> Outcome
     until(client, "document.querySelector('#rate')").await
 }
 
+/// From an open plate to a solved camera, as an artist presses the buttons: rate, follow, solve.
+pub async fn follow_and_solve(client: &Client, rate: &str) -> Outcome<()> {
+    state(client, "#rate", rate).await;
+    click(client, "#stop-track").await;
+    click(client, "#follow").await;
+    let followed = "document.querySelector('#stop-track').className.includes('good')";
+    until(client, followed).await?;
+    click(client, "#stop-solve").await;
+    click(client, "#solve").await;
+    solved(client).await
+}
+
+/// Waits until there is a camera and no work goes on.
+pub async fn solved(client: &Client) -> Outcome<()> {
+    let at_rest = "document.querySelector('#rms') && !document.querySelector('.work')";
+    until(client, at_rest).await
+}
+
 /// Shows the frame so many from the first, 1 being the first, of a plate numbered from 1.
 pub async fn seek(client: &Client, frame: usize) -> Outcome<()> {
     key(client, "Home").await;

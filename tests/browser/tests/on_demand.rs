@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 use browser_tests::{
-    application, browser, click, on_screen, open_walk, press, seek, state, text, until,
+    application, browser, click, follow_and_solve, on_screen, open_walk, press, seek, text, until,
 };
 use fantoccini::Client;
 use parallax_core::spaces::PlatePx;
@@ -62,19 +62,7 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();
-    state(&client, "#rate", "25").await;
-    click(&client, "#stop-track").await;
-    click(&client, "#follow").await;
-    let followed = "document.querySelector('#stop-track').className.includes('good')";
-    until(&client, followed).await.unwrap();
-    click(&client, "#stop-solve").await;
-    click(&client, "#solve").await;
-    until(&client, "document.querySelector('#rms')")
-        .await
-        .unwrap();
-    until(&client, "!document.querySelector('.work')")
-        .await
-        .unwrap();
+    follow_and_solve(&client, "25").await.unwrap();
 
     click(&client, "#mark-detail").await;
     seek(&client, 4).await.unwrap();

@@ -2,7 +2,9 @@
 //! found in a table, a smoother camera says its cost, and a survey puts the world in metres.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, open_walk, state, text, until};
+use browser_tests::{
+    application, browser, click, follow_and_solve, open_walk, solved, state, text, until,
+};
 use fantoccini::{Client, Locator};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
@@ -17,15 +19,6 @@ async fn typed(client: &Client, selector: &str, value: &str) {
     let field = client.find(Locator::Css(selector)).await.unwrap();
     field.clear().await.unwrap();
     field.send_keys(value).await.unwrap();
-}
-
-async fn at_rest(client: &Client) {
-    until(
-        client,
-        "document.querySelector('#rms') && !document.querySelector('.work')",
-    )
-    .await
-    .unwrap();
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -53,14 +46,7 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();
-    state(&client, "#rate", "25").await;
-    click(&client, "#stop-track").await;
-    click(&client, "#follow").await;
-    let followed = "document.querySelector('#stop-track').className.includes('good')";
-    until(&client, followed).await.unwrap();
-    click(&client, "#stop-solve").await;
-    click(&client, "#solve").await;
-    at_rest(&client).await;
+    follow_and_solve(&client, "25").await.unwrap();
 
     // What a limit would drop is there before it is set, and a word is no limit.
     typed(&client, "#limit", "0.2").await;
@@ -84,7 +70,7 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
     )
     .await
     .unwrap();
-    at_rest(&client).await;
+    solved(&client).await.unwrap();
 
     // Two attempts beside each other, and back to the first.
     click(&client, "#attempts tr:not(.current) .beside").await;
@@ -171,7 +157,7 @@ async fn survey(client: &Client) {
     )
     .await
     .unwrap();
-    at_rest(client).await;
+    solved(client).await.unwrap();
     let off =
         "return [...document.querySelectorAll('#survey tr')].map((r) => r.cells[1].innerText)";
     let off: Vec<String> = serde_json::from_value(read(client, off).await).unwrap();

@@ -6,6 +6,7 @@ mod suspects;
 use super::{Everything, Finding, Remedy, THE_SHOT, capital, finding};
 use crate::flow;
 use crate::said::error_alone;
+use parallax_core::scene::Picks;
 use parallax_core::spaces::TrackId;
 use parallax_media::movie::MovieFacts;
 use parallax_media::pin::Differences;
@@ -204,6 +205,14 @@ fn orient_findings(all: &Everything) -> Vec<Finding> {
             "bad",
             format!("{}.", capital(&e.to_string())),
         )],
+        Some(Ok(_))
+            if all
+                .attempt
+                .as_ref()
+                .is_some_and(|a| a.attempt.is_surveyed()) =>
+        {
+            surveyed(all)
+        }
         Some(Ok(o)) => {
             let mut out = Vec::new();
             if o.levelled {
@@ -244,4 +253,37 @@ fn orient_findings(all: &Everything) -> Vec<Finding> {
             out
         }
     }
+}
+
+/// What is said at Orient of a world that a survey holds.
+fn surveyed(all: &Everything) -> Vec<Finding> {
+    let misses = all.attempt.iter().flat_map(|a| &a.attempt.survey);
+    let used: Vec<f64> = misses
+        .filter(|m| m.used)
+        .map(|m| m.distance_m().powi(2))
+        .collect();
+    let rms_mm = 1000.0 * (used.iter().sum::<f64>() / used.len().max(1) as f64).sqrt();
+    let held = finding(
+        "orient",
+        "ok",
+        format!(
+            "The survey holds the world: it is upright and in metres. {} points are missed by {rms_mm:.1} mm (rms).",
+            used.len()
+        ),
+    );
+    if all.shot.state.picks == Picks::default() {
+        return vec![held];
+    }
+    let picked = finding(
+        "orient",
+        "warn",
+        "Ground, origin or distance were picked as well and are laid over the survey. Clear them to stand in its coordinates.".to_owned(),
+    );
+    let clear = Remedy {
+        label: "Clear what was picked",
+        edit: json!({ "picks": { "ground": [], "origin": null, "distance": null } }),
+        things: None,
+        work: None,
+    };
+    vec![held, picked.mended_by(Some(clear))]
 }
