@@ -219,12 +219,15 @@ pub fn about(text: &str) -> Result<Stated, String> {
     })
 }
 
+/// Radial terms in their order.
+const RADIAL: [&str; 3] = ["k1", "k2", "k3"];
+
 /// `k1,k2`, `k1,k2,k3,p,centre`: lens terms to solve along, radial ones from the first on.
 pub fn lens_terms(text: &str) -> Result<LensTerms, String> {
     let mut terms = LensTerms::NONE;
     for name in text.split(',').map(str::trim) {
         match name {
-            "k1" | "k2" | "k3" if name == ["k1", "k2", "k3"][terms.radial.min(2)] => {
+            "k1" | "k2" | "k3" if RADIAL.get(terms.radial) == Some(&name) => {
                 terms.radial += 1;
             }
             "k1" | "k2" | "k3" => {
