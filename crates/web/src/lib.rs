@@ -8,6 +8,7 @@
 //! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
 //! - [`lens`]: the lens of a shot: what is found, drawn and said.
 //! - [`photo`]: one photograph: what is solved, drawn and delivered.
+//! - `beside`: what is said of two attempts, and of what a change would do.
 //! - `underway`: what interrupted work left, so that it goes on.
 //! - `view_cache`: viewing copies on disk within a budget.
 //! - [`view`]: what a page shows of a shot: stations, figures, findings.
