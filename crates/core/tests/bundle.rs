@@ -6,7 +6,7 @@ mod problems;
 
 use nalgebra::{DVector, UnitQuaternion};
 use parallax_core::camera::Similarity;
-use parallax_core::lens::Distortion;
+use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::solve::bundle::normal::Linearisation;
 use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
@@ -28,9 +28,11 @@ fn the_analytic_jacobian_is_the_numeric_one(
         problem.rolling = Some(Rolling::of(&problem.poses, &times, 0.4, 720.0));
         problem.free.readout = true;
     }
-    problem.free.radial_terms = 3;
-    problem.free.tangential = true;
-    problem.free.centre = true;
+    problem.free.lens = LensTerms {
+        radial: 3,
+        tangential: true,
+        centre: true,
+    };
     problem.lens.distortion = Distortion {
         k3: 0.002,
         p1: 0.001,

@@ -6,6 +6,7 @@ mod problems;
 
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Pose, Similarity};
+use parallax_core::lens::LensTerms;
 use parallax_core::solve::bundle::covariance::certainty;
 use parallax_core::solve::bundle::{FOCAL, FreeLens, Loss, Motion, Problem, Stop};
 use parallax_core::solve::forecast::slip_px;
@@ -187,7 +188,7 @@ fn the_forecast_of_slip_is_honest() {
                 .px
                 .moved(nalgebra::Vector2::new(normal(), normal()) * SIGMA_PX);
         }
-        problem.free.radial_terms = 0;
+        problem.free.lens = LensTerms::NONE;
         rest(&mut problem, Loss::Squares);
         let stated = certainty(&problem, Loss::Squares).unwrap();
         let forecast_px = slip_px(&problem, &stated).unwrap();

@@ -112,7 +112,18 @@ fn few_features(#[case] count: usize) {
                 "{error_px} px"
             );
         }
-        Err(error) => assert!(error.to_string().contains("features"), "{error}"),
+        Err(error) => {
+            // They all stand still: that they may move by themselves is no true reason.
+            let said = error.to_string();
+            let lacking = match count {
+                11 => "at least 12",
+                _ => "in common",
+            };
+            assert!(
+                said.contains(lacking) && said.contains("ollow more features"),
+                "{said}"
+            );
+        }
     }
 }
 
@@ -135,16 +146,9 @@ fn all_on_a_mover() {
         p.0.z = 0.4 * (p.0.z + 4.0);
     });
     let walk = seen(path, points);
-    match scene(&walk, FocalKnowledge::Unknown) {
-        Ok(attempt) => {
-            let error_px = walk.error_px(&attempt);
-            assert!(
-                error_px < 0.5 || attempt.verdict == Verdict::NeedsALook,
-                "{error_px} px"
-            );
-        }
-        Err(error) => assert!(!error.to_string().is_empty()),
-    }
+    let attempt = scene(&walk, FocalKnowledge::Unknown).unwrap();
+    let error_px = walk.error_px(&attempt);
+    assert!(error_px < 0.5, "{error_px} px");
 }
 
 #[test]

@@ -6,11 +6,10 @@ mod walks;
 
 use nalgebra::{UnitQuaternion, Vector3};
 use parallax_core::camera::{Intrinsics, Similarity};
-use parallax_core::lens::Distortion;
+use parallax_core::lens::{Distortion, Term};
 use parallax_core::progress::Silent;
 use parallax_core::scene::Orientation;
 use parallax_core::solve::alongside::laid_on;
-use parallax_core::solve::bundle::Shared;
 use parallax_core::solve::limit::limited;
 use parallax_core::solve::smoothing::cost;
 use parallax_core::solve::survey::NoHold;
@@ -170,11 +169,9 @@ fn a_survey_that_contradicts_itself_says_which_point_does() {
 fn a_height_alone_takes_part() {
     let set = Set::new(7);
     let mut survey = set.survey.clone();
-    let (kept, floor) = survey.split_at_mut(4);
-    for point in floor.iter_mut() {
+    for point in &mut survey[4..] {
         point.at_m = [None, point.at_m[1], None];
     }
-    let _ = kept;
     let attempt = set.solved(&survey);
     assert!(attempt.survey.iter().all(|m| m.used));
     for miss in &attempt.survey[4..] {
@@ -308,15 +305,15 @@ fn all_terms_of_the_lens_are_solved_along() {
     );
     assert!(full.rms_px < two.rms_px);
     let wanted = [
-        Shared::K1,
-        Shared::K2,
-        Shared::K3,
-        Shared::P1,
-        Shared::P2,
-        Shared::CentreX,
-        Shared::CentreY,
+        Term::K1,
+        Term::K2,
+        Term::K3,
+        Term::P1,
+        Term::P2,
+        Term::CentreX,
+        Term::CentreY,
     ];
-    let terms: Vec<Shared> = full.lens_errors.iter().map(|e| e.0).collect();
+    let terms: Vec<Term> = full.lens_errors.iter().map(|e| e.0).collect();
     assert_eq!(terms, wanted);
     let (found, truth) = (&full.lens, &walk.lens);
     let off = [

@@ -5,6 +5,7 @@
 //! in numbers for points.
 
 use parallax_core::scene::Receiver;
+use parallax_core::solve::survey::{MOST_M, SIGMAS_M};
 use std::collections::HashSet;
 
 /// Most points that are read.
@@ -13,10 +14,6 @@ pub const MOST_POINTS: usize = 10_000;
 pub const DEFAULT_SIGMA_M: f64 = 0.005;
 /// Letters of the longest name.
 const MOST_NAME: usize = crate::tracks_reader::MOST_NAME;
-/// Places lie within so many m of the origin.
-const MOST_M: f64 = 1e6;
-/// Standard errors that are possible, m.
-const SIGMAS_M: std::ops::RangeInclusive<f64> = 1e-6..=1e4;
 
 /// A point of a survey, y up.
 #[derive(Clone, Debug, PartialEq)]

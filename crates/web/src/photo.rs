@@ -324,7 +324,9 @@ fn facts(shot: &Shot, solved: &Value) -> Value {
         figure("focal_mm").zip(figure("focal_sigma_mm")),
     ) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
-        (FocalFact::About { mm, sigma_mm }, _) => format!("{mm} ± {sigma_mm} mm, stated"),
+        (FocalFact::About { mm, sigma_mm }, _) => {
+            format!("{mm} ± {sigma_mm} mm, taken as exact")
+        }
         (_, Some((mm, sigma))) => uncertain(mm, sigma, " mm"),
         _ => "unknown".to_owned(),
     };

@@ -146,6 +146,10 @@ async fn a_survey_holds_the_world_in_metres() {
     // The camera that is handed on says that it is in metres.
     let (_, camera) = server.get(&format!("/api/shots/{shot}/camera")).await;
     assert_eq!(camera["metres_per_unit"], 1.0);
+    // Who saw the shot as it was before somebody changed the survey replaces nothing.
+    let late = format!("/api/shots/{shot}/survey?on=1");
+    let (status, _) = server.ask("POST", &late, JSON, text.as_bytes()).await;
+    assert_eq!(status, 409);
     // Undo brings the survey before it back.
     server
         .post(&format!("/api/shots/{shot}/undo"), json!({}))

@@ -13,7 +13,7 @@
 //! [`straights`] finds a lens from things that are straight in reality, whose marks [`edge`]
 //! puts on the picture's edges; [`convert`] speaks the older convention; [`maps`] says where
 //! every px of a straight picture comes from, [`resample`] takes it there, [`mesh`] and [`grid`] show it;
-//! [`stated`] takes a lens from its values;
+//! [`stated`] takes a lens from its values; [`terms`] are its numbers that can be solved;
 //! [`correct`] lets a solve use a lens that is known from elsewhere.
 
 pub mod convert;
@@ -25,6 +25,9 @@ pub mod mesh;
 pub mod resample;
 pub mod stated;
 pub mod straights;
+pub mod terms;
+
+pub use terms::{LensTerms, Term};
 
 use crate::spaces::{DistortedPoint, LensPoint};
 use nalgebra::{Matrix2, Vector2};

@@ -6,7 +6,6 @@
 
 use super::believed::Steady;
 use super::bodies::Body;
-use super::bundle::Shared;
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
@@ -15,6 +14,7 @@ use super::survey::{NoHold, SurveyMiss};
 use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
 use crate::camera::{Intrinsics, Pose};
+use crate::lens::Term;
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use serde::{Deserialize, Serialize};
 
@@ -131,7 +131,7 @@ pub struct Attempt {
     pub radial_sigma: Option<[f64; 2]>,
     /// Standard errors of all lens terms that were solved, the focal length aside.
     #[serde(default)]
-    pub lens_errors: Vec<(Shared, f64)>,
+    pub lens_errors: Vec<(Term, f64)>,
     /// How steadily the camera was taken to move, units of this world.
     #[serde(default)]
     pub steady: Option<Steady>,

@@ -168,7 +168,15 @@ pub fn parallax(
     }
     let parallax_px = pairs.iter().map(|p| p.parallax_px).fold(0.0, f64::max);
     if pairs.is_empty() {
-        return Err(SolveError::NoStart);
+        let shared = pairs_of(keys).into_iter();
+        let most = shared.map(|(a, b)| views.shared(a, b).len()).max();
+        return Err(match most.unwrap_or(0) {
+            most if most < FEWEST_SHARED => SolveError::TooFewShared {
+                most,
+                needed: FEWEST_SHARED,
+            },
+            _ => SolveError::NoStart,
+        });
     }
     // Parallax helps up to about 30 px at 1280; beyond, tracks in common matter more.
     let worth = |p: &StartingPair| {

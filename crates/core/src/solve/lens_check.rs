@@ -6,10 +6,10 @@
 //! really zero follows chi-squared with two degrees of freedom once it is divided by the
 //! variance factor of the residuals.
 
-use super::SolveOptions;
 use super::bundle::{FreeLens, Loss};
 use super::views::Views;
 use super::world::World;
+use super::{LensTerms, SolveOptions};
 use crate::progress::Progress;
 use crate::spaces::LensPoint;
 use serde::{Deserialize, Serialize};
@@ -49,7 +49,10 @@ pub fn suspect(
     }
     let mut freed = world.clone();
     freed.free = FreeLens {
-        radial_terms: 2,
+        lens: LensTerms {
+            radial: 2,
+            ..world.free.lens
+        },
         ..world.free
     };
     let statistic = freed.likelihood_ratio(views, loss, variance_factor, progress);

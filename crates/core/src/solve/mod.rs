@@ -61,6 +61,8 @@ pub use survey::{SurveyMiss, Surveyed};
 pub use together::Jump;
 pub use zoom_check::ZoomSuspicion;
 
+pub use crate::lens::LensTerms;
+
 use crate::camera::Intrinsics;
 use crate::progress::{Checkpoints, Progress, Silent};
 use crate::spaces::FrameNumber;
@@ -98,37 +100,6 @@ impl FocalKnowledge {
             Self::About { px, sigma_px } => Some((*px, *sigma_px)),
             Self::Unknown | Self::Known(_) => None,
         }
-    }
-}
-
-/// Which terms of the lens are solved along.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-pub struct LensTerms {
-    /// How many radial terms, 0 to 3.
-    pub radial: usize,
-    /// The tangential terms p1 and p2.
-    pub tangential: bool,
-    /// The centre of projection and of distortion.
-    pub centre: bool,
-}
-
-impl LensTerms {
-    /// None.
-    pub const NONE: Self = Self {
-        radial: 0,
-        tangential: false,
-        centre: false,
-    };
-
-    /// The usual two: k1 and k2.
-    pub const TWO: Self = Self {
-        radial: 2,
-        ..Self::NONE
-    };
-
-    /// Whether any is.
-    pub fn any(&self) -> bool {
-        *self != Self::NONE
     }
 }
 
@@ -232,6 +203,16 @@ pub enum SolveError {
         "no two frames agree on one motion of the camera; most features may be on things that move by themselves. Set those aside and solve again"
     )]
     NoStart,
+    /// Frames have too little in common.
+    #[error(
+        "no two frames that were compared have more than {most} features in common; a camera needs {needed} to start from. Follow more features, or key some by hand"
+    )]
+    TooFewShared {
+        /// Most features that two frames share.
+        most: usize,
+        /// Least number.
+        needed: usize,
+    },
     /// Frames could not be reached from the start.
     #[error(
         "only {solved} of {all} frames could be solved together; frames {first_lost} to {last_lost} are linked to them by {linking} feature(s), too few to be sure of. Key some by hand that are seen on both sides, or add features there"
@@ -306,9 +287,7 @@ impl SolveOptions {
     pub fn free_lens(&self) -> FreeLens {
         FreeLens {
             focal: self.focal.is_solved() && self.zooms != Some(true),
-            radial_terms: self.solve_lens.radial,
-            tangential: self.solve_lens.tangential,
-            centre: self.solve_lens.centre,
+            lens: self.solve_lens,
             readout: false,
         }
     }

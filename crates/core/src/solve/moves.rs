@@ -384,13 +384,8 @@ impl Deciding<'_> {
     /// One standard error of a position, px: what the best model leaves, where that is more than is
     /// claimed, so that too sure tracks do not make every unknown seem worth while.
     fn unit_px(&self, cameras: &[(Kind, &Attempt)]) -> f64 {
-        let explaining = cameras
-            .iter()
-            .filter(|(_, a)| self.share(a) >= 0.5)
-            .map(|(_, a)| a.rms_px / std::f64::consts::SQRT_2);
-        explaining
-            .fold(f64::INFINITY, f64::min)
-            .clamp(0.5 * self.views.typical_sigma_px, f64::MAX)
+        let attempts = cameras.iter().map(|(_, attempt)| *attempt);
+        unit_px(self.views, attempts.filter(|a| self.share(a) >= 0.5))
     }
 }
 
@@ -413,9 +408,15 @@ fn started(
 
 /// Whether an attempt explains these positions better than another for its number of unknowns.
 pub fn explains_more(views: &Views, one: &Attempt, other: &Attempt) -> bool {
-    let least = one.rms_px.min(other.rms_px) / std::f64::consts::SQRT_2;
-    let unit_px = least.max(0.5 * views.typical_sigma_px);
+    let unit_px = unit_px(views, [one, other].into_iter());
     criterion(one, views, unit_px) < criterion(other, views, unit_px)
+}
+
+/// What the best of these leaves of a position, px, where that is more than is claimed.
+fn unit_px<'a>(views: &Views, attempts: impl Iterator<Item = &'a Attempt>) -> f64 {
+    let left = attempts.map(|a| a.rms_px / std::f64::consts::SQRT_2);
+    left.fold(f64::INFINITY, f64::min)
+        .clamp(0.5 * views.typical_sigma_px, f64::MAX)
 }
 
 /// The information criterion of an attempt over all positions of a shot. Places count for every

@@ -13,7 +13,7 @@ use super::evidence::{StartingPair, candidate_focals};
 use super::two_view::{RelativePoseSearch, relative_pose};
 use super::views::Views;
 use super::world::{FEWEST_SIGHTS, World};
-use super::{SolveError, SolveOptions};
+use super::{LensTerms, SolveError, SolveOptions};
 use crate::camera::Pose;
 use crate::progress::Progress;
 use crate::spaces::FrameNumber;
@@ -123,7 +123,10 @@ fn try_start(
 ) -> Option<Seed> {
     let free = FreeLens {
         focal: options.focal.is_solved(),
-        radial_terms: options.solve_lens.radial.min(1),
+        lens: LensTerms {
+            radial: options.solve_lens.radial.min(1),
+            ..LensTerms::NONE
+        },
         ..FreeLens::default()
     };
     let mut world = World::empty(views, options.lens.with_focal(start.focal_px), free);

@@ -17,6 +17,7 @@ use super::world::{Back, World};
 use super::zoom_check;
 use super::{CameraMove, SolveOptions};
 use crate::camera::Similarity;
+use crate::lens::Term;
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use crate::statistics::median;
@@ -94,11 +95,10 @@ pub fn state(
         true => frames.first().and_then(|f| f.focal_sigma_px),
         false => sigma_of(Shared::Focal),
     };
-    let radial_sigma = sigma_of(Shared::K1).zip(sigma_of(Shared::K2));
-    let lens_errors = moved.free.terms().filter(|t| t.is_of_lens());
-    let lens_errors = lens_errors
-        .filter_map(|t| Some((t, sigma_of(t)?)))
-        .collect();
+    let radial_sigma = sigma_of(Shared::Lens(Term::K1)).zip(sigma_of(Shared::Lens(Term::K2)));
+    let lens_errors = moved.free.lens.terms();
+    let lens_errors = lens_errors.filter_map(|t| Some((t, sigma_of(Shared::Lens(t))?)));
+    let lens_errors = lens_errors.collect();
     let readout = moved
         .readout
         .map(|readout| (readout, sigma_of(Shared::Readout).unwrap_or(0.0)));

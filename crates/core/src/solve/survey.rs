@@ -80,14 +80,17 @@ impl Surveyed {
 
     /// Whether its numbers make sense.
     pub fn is_possible(&self) -> bool {
-        let far = |c: &f64| c.is_finite() && c.abs() <= 1e6;
-        let is_sigma = |s: &f64| s.is_finite() && (1e-6..=1e4).contains(s);
-        self.at_m.iter().flatten().all(far)
+        let near = |c: &f64| c.abs() <= MOST_M;
+        self.at_m.iter().flatten().all(near)
             && self.at_m.iter().any(Option::is_some)
-            && self.sigma_m.iter().all(is_sigma)
+            && self.sigma_m.iter().all(|s| SIGMAS_M.contains(s))
     }
 }
 
+/// Surveyed places lie within so many m of their origin.
+pub const MOST_M: f64 = 1e6;
+/// Standard errors of a survey that are possible, m.
+pub const SIGMAS_M: std::ops::RangeInclusive<f64> = 1e-6..=1e4;
 /// Samples of three that are looked at.
 const SAMPLES: usize = 300;
 /// Points off their line by less than this share of their length lie on it.

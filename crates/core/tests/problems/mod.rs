@@ -4,7 +4,7 @@
 
 use nalgebra::{DMatrix, DVector, Point3, UnitQuaternion, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
-use parallax_core::lens::Distortion;
+use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::progress::Silent;
 use parallax_core::solve::bundle::residual::linear;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
@@ -66,7 +66,7 @@ pub fn walk(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
     }
     let free = FreeLens {
         focal: true,
-        radial_terms: 2,
+        lens: LensTerms::TWO,
         ..FreeLens::default()
     };
     Problem {
@@ -159,7 +159,7 @@ pub fn of_kind(motion: Motion, zooms: bool, noise: f64) -> Problem {
         Motion::Free => walk(6, 40, 4, noise, 3),
         Motion::Turning => turn(6, 40, 4, noise, 3),
     };
-    problem.free.radial_terms = 0;
+    problem.free.lens = LensTerms::NONE;
     if zooms { zooming(problem) } else { problem }
 }
 

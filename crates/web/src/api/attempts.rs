@@ -1,34 +1,22 @@
 //! Attempts beside each other, and what a change would do before a solve is run with it.
 
-use super::results::curves_of;
+use super::results::{change_of, current, curves_of};
 use crate::app::App;
 use crate::error::{ApiError, Refused};
 use crate::view::short;
 use crate::view::solved::solve_figures;
 use crate::{beside, flow, tracking};
 use actix_web::{HttpResponse, web};
-use parallax_core::camera::Similarity;
 use parallax_core::progress::Silent;
-use parallax_core::scene::oriented;
 use parallax_core::solve::alongside::laid_on;
 use parallax_core::solve::limit::limited;
-use parallax_core::solve::{Attempt, Steady};
+use parallax_core::solve::{Landmark, Steady};
 use parallax_core::spaces::FrameNumber;
 use parallax_store::StoreError;
-use parallax_store::attempts::KeptAttempt;
-use parallax_store::shots::Shot;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use std::sync::Arc;
 
 type Answer = Result<HttpResponse, ApiError>;
-
-async fn current(app: &App, shot: i64) -> Result<(Shot, Arc<KeptAttempt>), ApiError> {
-    let shot = app.store.shot(shot).await?;
-    let id = shot.state.attempt.ok_or(Refused::NoCamera)?;
-    let kept = app.attempt(id).await?;
-    Ok((shot, kept))
-}
 
 /// An attempt of the shot beside its current one: figures, curves, path, and in what its settings differ.
 pub async fn beside(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
@@ -63,10 +51,6 @@ pub async fn beside(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer 
         "path": path,
         "differs": beside::differs(&now.inputs, &kept.inputs),
     })))
-}
-
-fn change_of(attempt: &Attempt, shot: &Shot) -> Similarity {
-    oriented(attempt, &shot.state.picks).map_or_else(|_| Similarity::identity(), |o| o.change)
 }
 
 #[derive(Deserialize)]
@@ -125,7 +109,7 @@ const WORST: usize = 12;
 pub async fn misses(app: web::Data<App>, shot: web::Path<i64>, on: web::Query<On>) -> Answer {
     let (_, kept) = current(&app, *shot).await?;
     let frame = FrameNumber(on.frame);
-    let miss = |l: &parallax_core::solve::Landmark| {
+    let miss = |l: &Landmark| {
         let at = l.residuals_px.binary_search_by_key(&frame, |r| r.0).ok()?;
         Some((l.track.0, l.residuals_px[at].1))
     };
@@ -143,7 +127,7 @@ pub async fn misses(app: web::Data<App>, shot: web::Path<i64>, on: web::Query<On
 pub async fn ellipsoids(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, kept) = current(&app, *shot).await?;
     let change = change_of(&kept.attempt, &shot);
-    let one = |l: &parallax_core::solve::Landmark| {
+    let one = |l: &Landmark| {
         let axes = l.covariance?.in_world(&change).axes();
         let place = change.point(&l.point).0;
         let numbers = [place.coords, axes[0], axes[1], axes[2]];

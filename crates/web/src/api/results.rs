@@ -15,9 +15,11 @@ use parallax_core::spaces::WorldPoint;
 use parallax_formats::camera_json;
 use parallax_formats::delivery::{Delivery, DeliveryError, STALE};
 use parallax_formats::receipt::Receipt;
+use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
 use serde::Deserialize;
 use serde_json::{Value, json};
+use std::sync::Arc;
 
 type Answer = Result<HttpResponse, ApiError>;
 
@@ -80,8 +82,7 @@ pub async fn curves(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         return Ok(HttpResponse::Ok().json(json!({ "frames": [] })));
     };
     let kept = app.attempt(id).await?;
-    let orientation = oriented(&kept.attempt, &shot.state.picks);
-    let change = orientation.map_or_else(|_| Similarity::identity(), |o| o.change);
+    let change = change_of(&kept.attempt, &shot);
     Ok(HttpResponse::Ok().json(curves_of(&kept.attempt, &change, &shot)))
 }
 
@@ -185,31 +186,29 @@ fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {
         .collect()
 }
 
-async fn current<'a>(
-    app: &App,
-    shot: &'a Shot,
-) -> Result<
-    (
-        &'a Shot,
-        std::sync::Arc<parallax_store::attempts::KeptAttempt>,
-    ),
-    ApiError,
-> {
+/// A shot with its current attempt; refused where there is none.
+pub async fn current(app: &App, shot: i64) -> Result<(Shot, Arc<KeptAttempt>), ApiError> {
+    let shot = app.store.shot(shot).await?;
     let id = shot.state.attempt.ok_or(Refused::NoCamera)?;
-    Ok((shot, app.attempt(id).await?))
+    let kept = app.attempt(id).await?;
+    Ok((shot, kept))
+}
+
+/// From the world of an attempt to the artist's; none where what is picked does not orient it.
+pub fn change_of(attempt: &Attempt, shot: &Shot) -> Similarity {
+    oriented(attempt, &shot.state.picks).map_or_else(|_| Similarity::identity(), |o| o.change)
 }
 
 /// The neutral camera file of the current attempt, as it is oriented.
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
-    let shot = app.store.shot(*shot).await?;
-    let (shot, kept) = current(&app, &shot).await?;
+    let (shot, kept) = current(&app, *shot).await?;
     let rate = shot.state.rate.ok_or(Refused::NoRate)?;
     let orientation = oriented(&kept.attempt, &shot.state.picks)?;
-    let about = flow::delivered_shot(shot, rate);
+    let about = flow::delivered_shot(&shot, rate);
     let called = tracking::called(&shot.state);
     let mut delivery = Delivery::of_attempt(&about, &kept.attempt, &orientation, &[], called);
-    let tracks = tracking::of(&app, shot).await?;
-    delivery.stale = flow::stale_since(shot, &kept, &tracks);
+    let tracks = tracking::of(&app, &shot).await?;
+    delivery.stale = flow::stale_since(&shot, &kept, &tracks);
     let text = camera_json::write(&delivery).map_err(DeliveryError::from)?;
     Ok(HttpResponse::Ok()
         .content_type("application/json")

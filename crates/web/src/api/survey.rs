@@ -15,23 +15,27 @@ pub const MOST_BYTES: usize = 4 << 20;
 
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct Axes {
+pub struct About {
+    /// Its up axis.
     #[serde(default)]
     up: Up,
+    /// The version of the shot that the artist saw.
+    on: Option<i64>,
 }
 
-/// Takes the points of a survey in place of those there are, as one edit.
+/// Takes the points of a survey in place of those there are, as one edit; refused where somebody changed these
+/// since the version that it is said to be on.
 pub async fn import(
     app: web::Data<App>,
     shot: web::Path<i64>,
-    axes: web::Query<Axes>,
+    about: web::Query<About>,
     body: web::Bytes,
 ) -> Result<HttpResponse, ApiError> {
     let invalid = |e: &dyn std::fmt::Display| ApiError::from(Invalid::SurveyFile(e.to_string()));
     let text =
         std::str::from_utf8(&body).map_err(|_| invalid(&"the survey is no text in UTF-8"))?;
     let axes = Receiver {
-        up: axes.up,
+        up: about.up,
         hand: Hand::Right,
     };
     let points = survey_csv::read(text, axes).map_err(|e| invalid(&e))?;
@@ -46,7 +50,7 @@ pub async fn import(
         .collect();
     let id = *shot;
     app.store
-        .edit(id, "import a survey", |state| {
+        .edit_on(id, "import a survey", about.on, |state| {
             let next = ShotState {
                 survey,
                 ..state.clone()

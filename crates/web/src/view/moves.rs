@@ -1,8 +1,8 @@
 //! How the camera moves and what its focal length does, in the words of the facts row.
 
 use crate::said::uncertain;
+use parallax_core::lens::Term;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::solve::bundle::Shared;
 use parallax_core::solve::{Attempt, CameraMove};
 use parallax_store::state::{FocalFact, ShotState};
 
@@ -72,21 +72,12 @@ pub fn readout_of(attempt: &Attempt, rate: FrameRate) -> Option<String> {
 
 /// The lens terms that an attempt solved, with their errors, each in a line.
 pub fn terms_of(attempt: &Attempt) -> Vec<String> {
-    let (lens, bend) = (&attempt.lens, &attempt.lens.distortion);
-    let one = |(term, sigma): &(Shared, f64)| {
-        let (name, value, unit) = match term {
-            Shared::K1 => ("k1", bend.k1, ""),
-            Shared::K2 => ("k2", bend.k2, ""),
-            Shared::K3 => ("k3", bend.k3, ""),
-            Shared::P1 => ("p1", bend.p1, ""),
-            Shared::P2 => ("p2", bend.p2, ""),
-            Shared::CentreX => ("centre x", lens.centre.x, " px"),
-            Shared::CentreY => ("centre y", lens.centre.y, " px"),
-            Shared::Focal | Shared::Readout => return None,
-        };
-        Some(format!("{name} {}", uncertain(value, *sigma, unit)))
+    let one = |(term, sigma): &(Term, f64)| {
+        let unit = if term.is_centre() { " px" } else { "" };
+        let value = uncertain(term.of(&attempt.lens), *sigma, unit);
+        format!("{} {value}", term.name())
     };
-    attempt.lens_errors.iter().filter_map(one).collect()
+    attempt.lens_errors.iter().map(one).collect()
 }
 
 /// The shortest and the longest focal length of a zoom, mm.

@@ -176,7 +176,7 @@ export const solving = {
   async importSurvey(event) {
     const [file] = event.target.files;
     event.target.value = "";
-    if (file) await this.act(() => send(`/api/shots/${this.id}/survey?up=${this.surveyUp}`, file));
+    if (file) await this.act(() => send(`/api/shots/${this.id}/survey?up=${this.surveyUp}&on=${this.s.version}`, file));
   },
   async addSurveyed() {
     const { name, at, sigma } = this.point;

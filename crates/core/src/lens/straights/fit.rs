@@ -3,68 +3,31 @@
 use super::normal::{Block, Normal, Step};
 use super::{Centre, LEAST_MARK_SIGMA_PX, LensError, LensOptions, SolvedLens, Straightness};
 use crate::camera::Intrinsics;
-use crate::lens::Distortion;
+use crate::lens::{Distortion, LensTerms, Term};
 use crate::spaces::{LensPoint, PlatePx};
 use crate::statistics::median;
 use nalgebra::{DMatrix, DVector, Matrix2, SymmetricEigen, Vector2};
 
-/// A number of the lens that is solved.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Unknown {
-    K1,
-    K2,
-    K3,
-    P1,
-    P2,
-    CentreX,
-    CentreY,
-}
-
-impl Unknown {
-    /// How a drawn place changes with it, lens coordinates, for the undistorted place `u`.
-    fn draws(self, u: Vector2<f64>) -> Vector2<f64> {
-        let (x, y, q) = (u.x, u.y, u.norm_squared());
-        match self {
-            Self::K1 => u * q,
-            Self::K2 => u * q * q,
-            Self::K3 => u * q * q * q,
-            Self::P1 => Vector2::new(2.0 * x * y, q + 2.0 * y * y),
-            Self::P2 => Vector2::new(q + 2.0 * x * x, 2.0 * x * y),
-            Self::CentreX => Vector2::new(1.0, 0.0),
-            Self::CentreY => Vector2::new(0.0, 1.0),
-        }
-    }
-
-    /// Moves the lens by so much: terms as they are, the centre in focal lengths.
-    fn moved(self, lens: &mut Intrinsics, by: f64) {
-        match self {
-            Self::K1 => lens.distortion.k1 += by,
-            Self::K2 => lens.distortion.k2 += by,
-            Self::K3 => lens.distortion.k3 += by,
-            Self::P1 => lens.distortion.p1 += by,
-            Self::P2 => lens.distortion.p2 += by,
-            Self::CentreX => lens.centre.x += by * lens.focal_px,
-            Self::CentreY => lens.centre.y += by * lens.focal_px,
-        }
-    }
+/// Changes a number of the lens: terms as they are, the centre by focal lengths.
+fn change(term: Term, lens: &mut Intrinsics, by: f64) {
+    let unit = if term.is_centre() { lens.focal_px } else { 1.0 };
+    term.change(lens, by * unit);
 }
 
 /// The numbers that are solved.
-pub fn unknowns_of(options: &LensOptions) -> Vec<Unknown> {
-    let mut unknowns = [Unknown::K1, Unknown::K2, Unknown::K3][..options.terms].to_vec();
-    if options.tangential {
-        unknowns.extend([Unknown::P1, Unknown::P2]);
-    }
-    if options.centre == Centre::Free {
-        unknowns.extend([Unknown::CentreX, Unknown::CentreY]);
-    }
-    unknowns
+pub fn unknowns_of(options: &LensOptions) -> Vec<Term> {
+    let terms = LensTerms {
+        radial: options.terms,
+        tangential: options.tangential,
+        centre: options.centre == Centre::Free,
+    };
+    terms.terms().collect()
 }
 
 /// What is solved one after the other: each stage starts where the last one ended.
-pub fn stages(options: &LensOptions) -> Vec<Vec<Unknown>> {
+pub fn stages(options: &LensOptions) -> Vec<Vec<Term>> {
     let all = unknowns_of(options);
-    let mut stages: Vec<Vec<Unknown>> = (1..=options.terms).map(|n| all[..n].to_vec()).collect();
+    let mut stages: Vec<Vec<Term>> = (1..=options.terms).map(|n| all[..n].to_vec()).collect();
     if all.len() > options.terms {
         stages.push(all);
     }
@@ -185,10 +148,10 @@ impl<'a> Fit<'a> {
     }
 
     /// With the numbers of the lens and the lines moved.
-    pub(super) fn stepped(&self, unknowns: &[Unknown], step: &Step) -> Self {
+    pub(super) fn stepped(&self, unknowns: &[Term], step: &Step) -> Self {
         let mut next = self.clone();
         for (unknown, by) in unknowns.iter().zip(step.lens.iter()) {
-            unknown.moved(&mut next.lens, *by);
+            change(*unknown, &mut next.lens, *by);
         }
         for (line, by) in next.lines.iter_mut().zip(&step.lines) {
             line.angle_rad += by.x / self.lens.focal_px;
@@ -199,7 +162,7 @@ impl<'a> Fit<'a> {
 
     /// What is believed of tangential terms and the centre before anything is marked, as the
     /// marks count: for each the weight and the value. Nothing is believed of radial terms.
-    pub(super) fn beliefs(&self, unknowns: &[Unknown], mark_sigma_px: f64) -> Vec<(f64, f64)> {
+    pub(super) fn beliefs(&self, unknowns: &[Term], mark_sigma_px: f64) -> Vec<(f64, f64)> {
         let lens = &self.lens;
         let (width_px, focal_px) = (f64::from(lens.width_px), lens.focal_px);
         let half = 0.5 * width_px.hypot(f64::from(lens.height_px)) / focal_px;
@@ -209,13 +172,13 @@ impl<'a> Fit<'a> {
             lens.centre.x - 0.5 * width_px,
             lens.centre.y - 0.5 * f64::from(lens.height_px),
         ];
-        let belief = |unknown: &Unknown| {
+        let belief = |unknown: &Term| {
             let (value, usual) = match unknown {
-                Unknown::K1 | Unknown::K2 | Unknown::K3 => return (0.0, 0.0),
-                Unknown::P1 => (lens.distortion.p1, tangential),
-                Unknown::P2 => (lens.distortion.p2, tangential),
-                Unknown::CentreX => (off[0] / focal_px, centre),
-                Unknown::CentreY => (off[1] / focal_px, centre),
+                Term::K1 | Term::K2 | Term::K3 => return (0.0, 0.0),
+                Term::P1 => (lens.distortion.p1, tangential),
+                Term::P2 => (lens.distortion.p2, tangential),
+                Term::CentreX => (off[0] / focal_px, centre),
+                Term::CentreY => (off[1] / focal_px, centre),
             };
             // Far beyond what is usual, as where a picture was cropped, the belief gives way.
             let far = value / (3.0 * usual);
@@ -230,7 +193,7 @@ impl<'a> Fit<'a> {
     /// steepness of the map changes is left out of the derivatives: it is of the order of a miss.
     pub(super) fn normal(
         &self,
-        unknowns: &[Unknown],
+        unknowns: &[Term],
         knee: f64,
         beliefs: &[(f64, f64)],
     ) -> Option<Normal> {
@@ -277,7 +240,7 @@ impl<'a> Fit<'a> {
         Some(out)
     }
 
-    pub fn solved(self, unknowns: &[Unknown]) -> Result<SolvedLens, LensError> {
+    pub fn solved(self, unknowns: &[Term]) -> Result<SolvedLens, LensError> {
         let misses = self.misses().ok_or(LensError::Undetermined)?;
         let beliefs = self.beliefs(unknowns, spread(&misses));
         let normal = self
@@ -295,16 +258,16 @@ impl<'a> Fit<'a> {
             .sqrt()
             .min(2.0 * spread(&misses).max(1e-9));
         let covariance = normal.covariance().ok_or(LensError::Undetermined)?;
-        let sigma_of = |wanted: Unknown| {
+        let sigma_of = |wanted: Term| {
             let at = unknowns.iter().position(|u| *u == wanted);
             at.map_or(0.0, |k| sigma_px * covariance[(k, k)].max(0.0).sqrt())
         };
         let sigma = Distortion {
-            k1: sigma_of(Unknown::K1),
-            k2: sigma_of(Unknown::K2),
-            k3: sigma_of(Unknown::K3),
-            p1: sigma_of(Unknown::P1),
-            p2: sigma_of(Unknown::P2),
+            k1: sigma_of(Term::K1),
+            k2: sigma_of(Term::K2),
+            k3: sigma_of(Term::K3),
+            p1: sigma_of(Term::P1),
+            p2: sigma_of(Term::P2),
         };
         // What the first term may be wrong by must not move a corner by a tenth of the picture,
         // for marks as good as marks can be.
@@ -316,9 +279,9 @@ impl<'a> Fit<'a> {
         }
         let corner_sigma_px =
             sigma_px * self.corner_variance(unknowns, &covariance).max(0.0).sqrt();
-        let free = unknowns.contains(&Unknown::CentreX);
+        let free = unknowns.contains(&Term::CentreX);
         let centre_sigma_px =
-            free.then(|| [Unknown::CentreX, Unknown::CentreY].map(|c| sigma_of(c) * lens.focal_px));
+            free.then(|| [Term::CentreX, Term::CentreY].map(|c| sigma_of(c) * lens.focal_px));
         let straights = self.straightness(&misses);
         let worst = (0..straights.len())
             .max_by(|a, b| straights[*a].after_px.total_cmp(&straights[*b].after_px));
@@ -344,15 +307,15 @@ impl<'a> Fit<'a> {
     }
 
     /// Variance of where the first corner's undistorted place is drawn, for marks of 1 px.
-    fn corner_variance(&self, unknowns: &[Unknown], covariance: &DMatrix<f64>) -> f64 {
+    fn corner_variance(&self, unknowns: &[Term], covariance: &DMatrix<f64>) -> f64 {
         let Some(corner) = self.lens.lens_point(PlatePx::new(0.0, 0.0)) else {
             return f64::INFINITY;
         };
-        let gradient = |unknown: &Unknown| {
+        let gradient = |unknown: &Term| {
             const STEP: f64 = 1e-6;
             let drawn = |by: f64| {
                 let mut lens = self.lens;
-                unknown.moved(&mut lens, by);
+                change(*unknown, &mut lens, by);
                 lens.plate_px(corner)
             };
             drawn(STEP).offset_from(drawn(-STEP)) / (2.0 * STEP)

@@ -1,9 +1,10 @@
 //! The descent of a [`Fit`]: Huber weights that follow the spread of the misses, from place to place.
 
 use super::HUBER;
-use super::fit::{Fit, Unknown, spread};
+use super::fit::{Fit, spread};
 use super::normal::Normal;
 use crate::damped::{Damping, Descent, Gained, Rule, Tried, descend};
+use crate::lens::Term;
 use std::marker::PhantomData;
 
 /// Most steps that are tried from one start.
@@ -11,7 +12,7 @@ const MOST_STEPS: usize = 400;
 
 impl Fit<'_> {
     /// Levenberg-Marquardt with Huber weights whose scale is the spread of the misses.
-    pub fn settle(&mut self, unknowns: &[Unknown]) {
+    pub fn settle(&mut self, unknowns: &[Term]) {
         let Some(weighed) = Weighed::at(self, unknowns) else {
             return;
         };
@@ -44,7 +45,7 @@ struct Weighed {
 }
 
 impl Weighed {
-    fn at(fit: &Fit, unknowns: &[Unknown]) -> Option<Self> {
+    fn at(fit: &Fit, unknowns: &[Term]) -> Option<Self> {
         let spread_px = spread(&fit.misses()?);
         let knee = HUBER * spread_px.max(1e-4);
         let beliefs = fit.beliefs(unknowns, spread_px);
@@ -60,7 +61,7 @@ impl Weighed {
 
 /// A fit on its way; weights follow it from place to place.
 struct Settling<'u, 'a> {
-    unknowns: &'u [Unknown],
+    unknowns: &'u [Term],
     /// Cost where it last came to, as it was weighed there.
     last: f64,
     /// `None` where marks cannot be undistorted.

@@ -7,10 +7,11 @@
 //! - [`Anchor`]: a landmark that was surveyed, each coordinate with its standard error or not at all.
 //!
 //! Derivatives are analytic. With R the rotation from the world, t the shift and ω, v the turn and shift of a step
-//! (`R' = exp(ω) R`, `t' = t + v`), the centre `c = -Rᵀ t` goes by `-Rᵀ (v + [t]× ω)`; the turn from one camera to the next, `θ = log(R₂ R₁ᵀ)`, by `J⁻¹(θ) ω₂ - J⁻¹(-θ) ω₁`, J
-//! the left Jacobian of the rotations (Barfoot 2017, section 7.1.5).
+//! (`R' = exp(ω) R`, `t' = t + v`), the centre `c = -Rᵀ t` goes by `-Rᵀ (v + [t]× ω)`; the turn from one camera to
+//! the next, `θ = log(R₂ R₁ᵀ)`, by `J⁻¹(θ) ω₂ - J⁻¹(-θ) ω₁`, J the left Jacobian of the rotations
+//! (Barfoot 2017, section 7.1.5).
 
-use super::{CAMERA, FOCAL, Zoom};
+use super::{CAMERA, Zoom};
 use crate::camera::Pose;
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use serde::{Deserialize, Serialize};
@@ -114,23 +115,32 @@ impl Beliefs {
 
 /// What is believed of the cameras.
 pub fn of_cameras(poses: &[Pose], zoom: Option<&Zoom>, beliefs: &Beliefs) -> Vec<Belief> {
-    let mut all: Vec<Belief> = zoom.iter().flat_map(|zoom| of_zoom(zoom)).collect();
+    let mut all: Vec<Belief> = zoom.iter().flat_map(|zoom| zoom.beliefs()).collect();
     if let Some(smooth) = &beliefs.smooth {
         all.extend(smooth.beliefs(poses));
     }
     all
 }
 
-fn of_zoom(zoom: &Zoom) -> impl Iterator<Item = Belief> {
-    zoom.beliefs().map(|belief| {
-        let mut slopes = [[0.0; CAMERA]; 3];
-        for (slopes, slope) in slopes.iter_mut().zip(belief.slopes) {
-            slopes[FOCAL] = slope;
-        }
-        Belief {
-            residual: belief.residual,
-            cameras: [0, 1, 2].map(|i| belief.first + i),
-            slopes,
+/// Three successive cameras, over which a rate changes from the first step to the second.
+#[derive(Clone, Copy, Debug)]
+pub struct Three {
+    /// Their indices.
+    pub cameras: [usize; 3],
+    /// From the first to the second and on to the third, frames.
+    pub steps: [f64; 2],
+    /// How much farther than within a frame a rate wanders between the two steps.
+    pub wanders: f64,
+}
+
+/// Each three successive cameras, by their times in frames.
+pub fn successive(times: &[f64]) -> impl Iterator<Item = Three> + '_ {
+    times.windows(3).enumerate().map(|(first, times)| {
+        let steps = [times[1] - times[0], times[2] - times[1]];
+        Three {
+            cameras: [first, first + 1, first + 2],
+            steps: steps.map(|step| step.max(1e-9)),
+            wanders: (0.5 * (times[2] - times[0])).max(1e-9).sqrt(),
         }
     })
 }
@@ -146,12 +156,13 @@ impl Smoothness {
 
     fn beliefs(&self, poses: &[Pose]) -> Vec<Belief> {
         let mut all = Vec::new();
-        for first in 0..poses.len().saturating_sub(2) {
-            let cameras = [0, 1, 2].map(|i| first + i);
+        for Three {
+            cameras,
+            steps,
+            wanders,
+        } in successive(&self.times)
+        {
             let three = cameras.map(|k| &poses[k]);
-            let [a, b, c] = cameras.map(|k| self.times[k]);
-            let steps = [(b - a).max(1e-9), (c - b).max(1e-9)];
-            let wanders = (0.5 * (c - a)).max(1e-9).sqrt();
             if let Some(sigma) = self.turn_rad {
                 let (off, slopes) = turns(three, steps);
                 all.extend(rows(off, &slopes, cameras, 1.0 / (sigma * wanders)));
@@ -182,16 +193,12 @@ fn rows(
     })
 }
 
-fn cross(v: &Vector3<f64>) -> Matrix3<f64> {
-    v.cross_matrix()
-}
-
 /// What the centre of a camera goes by.
 fn place_slopes(pose: &Pose) -> Slopes {
     let back = pose.camera_from_world.rotation.inverse();
     let back = back.to_rotation_matrix().into_inner();
     let mut slopes = Slopes::zeros();
-    let by_turn = -back * cross(&pose.camera_from_world.translation.vector);
+    let by_turn = -back * pose.camera_from_world.translation.vector.cross_matrix();
     slopes.fixed_view_mut::<3, 3>(0, 0).copy_from(&by_turn);
     slopes.fixed_view_mut::<3, 3>(0, 3).copy_from(&-back);
     slopes
@@ -228,7 +235,7 @@ fn turns(poses: [&Pose; 3], [early, late]: [f64; 2]) -> (Vector3<f64>, [Slopes; 
 /// Inverse of the left Jacobian of the rotations at a rotation vector.
 fn inverse_jacobian(turn: &Vector3<f64>) -> Matrix3<f64> {
     let angle = turn.norm();
-    let cross = cross(turn);
+    let cross = turn.cross_matrix();
     let of_square = if angle < 1e-4 {
         1.0 / 12.0
     } else {

@@ -38,6 +38,7 @@ pub use rolling::Rolling;
 pub use zoom::Zoom;
 
 use crate::camera::{Intrinsics, Pose};
+use crate::lens::{LensTerms, Term};
 use crate::spaces::PlatePx;
 use nalgebra::{Matrix3, Vector3};
 use serde::{Deserialize, Serialize};
@@ -60,14 +61,9 @@ pub struct Observation {
 pub struct FreeLens {
     /// The focal length.
     pub focal: bool,
-    /// How many radial terms, 0 to 3.
-    pub radial_terms: usize,
-    /// The tangential terms.
+    /// Its other terms.
     #[serde(default)]
-    pub tangential: bool,
-    /// The centre of projection and of distortion.
-    #[serde(default)]
-    pub centre: bool,
+    pub lens: LensTerms,
     /// The read-out time of a rolling shutter.
     #[serde(default)]
     pub readout: bool,
@@ -81,62 +77,24 @@ impl FreeLens {
 
     /// What is free, in the order of the unknowns.
     pub fn terms(&self) -> impl Iterator<Item = Shared> + use<> {
-        let free = *self;
-        ALL_SHARED.into_iter().filter(move |term| match term {
-            Shared::Focal => free.focal,
-            Shared::K1 => free.radial_terms >= 1,
-            Shared::K2 => free.radial_terms >= 2,
-            Shared::K3 => free.radial_terms >= 3,
-            Shared::P1 | Shared::P2 => free.tangential,
-            Shared::CentreX | Shared::CentreY => free.centre,
-            Shared::Readout => free.readout,
-        })
+        let focal = self.focal.then_some(Shared::Focal).into_iter();
+        let readout = self.readout.then_some(Shared::Readout);
+        focal
+            .chain(self.lens.terms().map(Shared::Lens))
+            .chain(readout)
     }
 }
 
 /// An unknown that all cameras share.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Shared {
     /// The focal length, px.
     Focal,
-    /// Radial, r².
-    K1,
-    /// Radial, r⁴.
-    K2,
-    /// Radial, r⁶.
-    K3,
-    /// Tangential.
-    P1,
-    /// Tangential.
-    P2,
-    /// Centre, px.
-    CentreX,
-    /// Centre, px.
-    CentreY,
+    /// Another number of the lens; the centre in px.
+    Lens(Term),
     /// Read-out time, frames.
     Readout,
 }
-
-impl Shared {
-    /// Whether it belongs to the lens, its focal length aside.
-    pub fn is_of_lens(self) -> bool {
-        !matches!(self, Self::Focal | Self::Readout)
-    }
-}
-
-/// All of them, in the order of the unknowns.
-pub const ALL_SHARED: [Shared; MOST_SHARED] = [
-    Shared::Focal,
-    Shared::K1,
-    Shared::K2,
-    Shared::K3,
-    Shared::P1,
-    Shared::P2,
-    Shared::CentreX,
-    Shared::CentreY,
-    Shared::Readout,
-];
 
 /// Most shared unknowns there can be.
 pub const MOST_SHARED: usize = 9;
@@ -188,7 +146,7 @@ pub struct Step {
     pub cameras: Vec<[f64; CAMERA]>,
     /// Shift of each point.
     pub points: Vec<Vector3<f64>>,
-    /// Change of what is shared as far as it is free, in the order of [`ALL_SHARED`].
+    /// Change of what is shared as far as it is free, in the order of [`FreeLens::terms`].
     pub shared: [f64; MOST_SHARED],
 }
 
@@ -273,13 +231,7 @@ impl Problem {
                 lens.focal_px =
                     (lens.focal_px + by).clamp(0.5 * lens.focal_px, 2.0 * lens.focal_px);
             }
-            Shared::K1 => lens.distortion.k1 += by,
-            Shared::K2 => lens.distortion.k2 += by,
-            Shared::K3 => lens.distortion.k3 += by,
-            Shared::P1 => lens.distortion.p1 += by,
-            Shared::P2 => lens.distortion.p2 += by,
-            Shared::CentreX => lens.centre.x += by,
-            Shared::CentreY => lens.centre.y += by,
+            Shared::Lens(term) => term.change(lens, by),
             Shared::Readout => {
                 if let Some(rolling) = &mut self.rolling {
                     // It may be read upwards, and takes no longer than a frame.
@@ -292,22 +244,27 @@ impl Problem {
     /// What each shared unknown is off what is expected of it, and the precision of that.
     fn expectations(&self) -> [(f64, f64); MOST_SHARED] {
         let mut out = [(0.0, 0.0); MOST_SHARED];
-        let (lens, terms) = (&self.lens, &self.lens.distortion);
-        let middle = [lens.width_px, lens.height_px].map(|size| 0.5 * f64::from(size));
-        let centre_sigma = CENTRE_EXPECTATION * f64::from(lens.width_px);
+        let lens = &self.lens;
+        let width_px = f64::from(lens.width_px);
+        let of_lens = |term: Term| match term {
+            Term::K1 | Term::K2 | Term::K3 => (0.0, RADIAL_EXPECTATION),
+            Term::P1 | Term::P2 => (0.0, TANGENTIAL_EXPECTATION),
+            Term::CentreX => (0.5 * width_px, CENTRE_EXPECTATION * width_px),
+            Term::CentreY => (
+                0.5 * f64::from(lens.height_px),
+                CENTRE_EXPECTATION * width_px,
+            ),
+        };
         for (out, term) in out.iter_mut().zip(self.free.terms()) {
             let (off, sigma) = match term {
                 Shared::Focal => match self.beliefs.focal_px {
                     Some((expected, sigma)) => (lens.focal_px - expected, sigma),
                     None => continue,
                 },
-                Shared::K1 => (terms.k1, RADIAL_EXPECTATION),
-                Shared::K2 => (terms.k2, RADIAL_EXPECTATION),
-                Shared::K3 => (terms.k3, RADIAL_EXPECTATION),
-                Shared::P1 => (terms.p1, TANGENTIAL_EXPECTATION),
-                Shared::P2 => (terms.p2, TANGENTIAL_EXPECTATION),
-                Shared::CentreX => (lens.centre.x - middle[0], centre_sigma),
-                Shared::CentreY => (lens.centre.y - middle[1], centre_sigma),
+                Shared::Lens(term) => {
+                    let (expected, sigma) = of_lens(term);
+                    (term.of(lens) - expected, sigma)
+                }
                 Shared::Readout => match &self.rolling {
                     Some(rolling) => (rolling.readout, READOUT_EXPECTATION),
                     None => continue,

@@ -113,13 +113,15 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
     camera.set_column(FOCAL, &by_focal);
     let mut shared = SMatrix::<f64, 2, MOST_SHARED>::zeros();
+    let u = Vector2::new(direction.x, direction.y);
     for (column, term) in problem.free.terms().enumerate() {
         let slope = match term {
             Shared::Focal => by_focal,
-            Shared::CentreX => whiten(w, Vector2::x()),
-            Shared::CentreY => whiten(w, Vector2::y()),
+            Shared::Lens(term) => {
+                let px = if term.is_centre() { 1.0 } else { focal };
+                whiten(w, term.draws(u) * px)
+            }
             Shared::Readout => carried.map_or_else(Vector2::zeros, |c| by_x * c.by_readout(&x)),
-            of_lens => whiten(w, term_slope(of_lens, &direction) * focal),
         };
         shared.set_column(column, &slope);
     }
@@ -137,18 +139,4 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
 
 fn minus_cross(v: &Vector3<f64>) -> Matrix3<f64> {
     Matrix3::new(0.0, v.z, -v.y, -v.z, 0.0, v.x, v.y, -v.x, 0.0)
-}
-
-/// What the distorted direction changes by with a term of the lens.
-fn term_slope(term: Shared, direction: &LensPoint) -> Vector2<f64> {
-    let (x, y) = (direction.x, direction.y);
-    let r2 = x * x + y * y;
-    match term {
-        Shared::K1 => Vector2::new(x, y) * r2,
-        Shared::K2 => Vector2::new(x, y) * (r2 * r2),
-        Shared::K3 => Vector2::new(x, y) * (r2 * r2 * r2),
-        Shared::P1 => Vector2::new(2.0 * x * y, r2 + 2.0 * y * y),
-        Shared::P2 => Vector2::new(r2 + 2.0 * x * x, 2.0 * x * y),
-        Shared::Focal | Shared::CentreX | Shared::CentreY | Shared::Readout => Vector2::zeros(),
-    }
 }

@@ -6,6 +6,9 @@
 //! That is a residual for each three successive cameras. It carries a focal length over frames
 //! that say little and yields to those that say more.
 
+use super::beliefs::{Belief, successive};
+use super::{CAMERA, FOCAL};
+
 /// One standard error of how much the rate of ln(focal length) changes within a frame, 1/frame.
 pub const RATE_WANDERS: f64 = 0.003;
 
@@ -24,33 +27,27 @@ pub struct Zoom {
     pub wanders: f64,
 }
 
-/// What is believed of three successive focal lengths.
-#[derive(Clone, Copy, Debug)]
-pub struct Belief {
-    /// The first of the three cameras.
-    pub first: usize,
-    /// Change of rate, standard errors.
-    pub residual: f64,
-    /// Its derivatives by the three focal lengths, 1/px.
-    pub slopes: [f64; 3],
-}
-
 impl Zoom {
-    /// All beliefs, with their derivatives.
+    /// What is believed of each three successive focal lengths.
     pub fn beliefs(&self) -> impl Iterator<Item = Belief> + '_ {
-        (0..self.focals_px.len().saturating_sub(2)).map(|first| {
-            let [f, g, h] = [0, 1, 2].map(|i| self.focals_px[first + i]);
-            let [a, b, c] = [0, 1, 2].map(|i| self.times[first + i]);
-            let (early, late) = ((b - a).max(1e-9), (c - b).max(1e-9));
-            let scale = 1.0 / (self.wanders * (0.5 * (c - a)).max(1e-9).sqrt());
+        successive(&self.times).map(|three| {
+            let [f, g, h] = three.cameras.map(|camera| self.focals_px[camera]);
+            let [early, late] = three.steps;
+            let scale = 1.0 / (self.wanders * three.wanders);
+            let by_focal = [
+                scale / (early * f),
+                -scale * (1.0 / late + 1.0 / early) / g,
+                scale / (late * h),
+            ];
+            let slopes = by_focal.map(|slope| {
+                let mut slopes = [0.0; CAMERA];
+                slopes[FOCAL] = slope;
+                slopes
+            });
             Belief {
-                first,
                 residual: scale * ((h / g).ln() / late - (g / f).ln() / early),
-                slopes: [
-                    scale / (early * f),
-                    -scale * (1.0 / late + 1.0 / early) / g,
-                    scale / (late * h),
-                ],
+                cameras: three.cameras,
+                slopes,
             }
         })
     }
