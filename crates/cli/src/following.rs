@@ -160,6 +160,7 @@ impl FollowArgs {
                     Called {
                         name,
                         group: String::new(),
+                        aside: String::new(),
                     },
                 );
                 tracks.push(Track { id, ..track });

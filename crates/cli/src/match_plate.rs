@@ -300,6 +300,7 @@ fn read_tracks(file: &Path, plate: &Plate) -> Result<Followed, Failure> {
     let mut called = |id: TrackId| Called {
         name: names.remove(&id).unwrap_or_default(),
         group: groups.remove(&id).unwrap_or_default(),
+        aside: String::new(),
     };
     let called = tracks.iter().map(|t| (t.id, called(t.id))).collect();
     Ok(Followed { tracks, called })

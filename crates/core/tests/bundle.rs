@@ -5,7 +5,7 @@
 mod problems;
 
 use nalgebra::{DVector, UnitQuaternion};
-use parallax_core::camera::Similarity;
+use parallax_core::camera::{Eye, Similarity};
 use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::solve::bundle::normal::Linearisation;
 use parallax_core::solve::bundle::reduced::Structure;
@@ -25,7 +25,12 @@ fn the_analytic_jacobian_is_the_numeric_one(
     let mut problem = believing(of_kind(motion, zooms, 1.0));
     if rolls {
         let times: Vec<f64> = (0..problem.poses.len()).map(|i| i as f64).collect();
-        problem.rolling = Some(Rolling::of(&problem.poses, &times, 0.4, 720.0));
+        let eye = |camera: usize| Eye {
+            lens: problem.lens_of(camera),
+            pose: problem.poses[camera],
+        };
+        let eyes: Vec<Eye> = (0..problem.poses.len()).map(eye).collect();
+        problem.rolling = Some(Rolling::of(&eyes, &times, 0.4, 720.0));
         problem.free.readout = true;
     }
     problem.free.lens = LensTerms {

@@ -375,7 +375,7 @@ fn level(axis: Axis, y: f64) -> Rail {
 }
 
 #[rstest]
-#[case::none(vec![], "rails of 0 axis")]
+#[case::none(vec![], "none of the three directions")]
 #[case::no_length(vec![rail(Axis::X, (9.0, 9.0), (9.0, 9.2)), level(Axis::X, 80.0)], "rail 1 has no length")]
 #[case::not_a_place(vec![rail(Axis::X, (f64::NAN, 9.0), (9.0, 90.0)), level(Axis::X, 80.0)], "rail 1 has an end that is not a place")]
 #[case::far_out(vec![rail(Axis::X, (1e9, 9.0), (9.0, 90.0)), level(Axis::X, 80.0)], "rail 1 has an end that is not a place")]
@@ -392,7 +392,7 @@ fn level(axis: Axis, y: f64) -> Rail {
     vec![rail(Axis::X, (100.0, 100.0), (1500.0, 500.0)), rail(Axis::X, (100.0, 1200.0), (1500.0, 800.0)),
          rail(Axis::Y, (200.0, 50.0), (1600.0, 520.0)), rail(Axis::Y, (200.0, 1250.0), (1600.0, 800.0)),
          rail(Axis::Z, (150.0, 10.0), (1400.0, 480.0)), rail(Axis::Z, (150.0, 1320.0), (1400.0, 850.0))],
-    "cannot be perpendicular")]
+    "cannot be square")]
 fn what_gives_no_camera_is_said(#[case] rails: Vec<Rail>, #[case] expected: &str) {
     let error = solve(SIZE.0, SIZE.1, &rails, &PhotoOptions::default()).unwrap_err();
     assert!(error.to_string().contains(expected), "{error}");

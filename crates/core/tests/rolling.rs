@@ -16,8 +16,9 @@ use rstest::rstest;
 const FRAMES: usize = 40;
 const NOISE_PX: f64 = 0.1;
 
-fn lens() -> Intrinsics {
-    Intrinsics::centred(1280, 720, 1000.0)
+/// How the camera draws at a time, where its focal length changes by a factor over the shot.
+fn lens(zoom: f64, time: f64) -> Intrinsics {
+    Intrinsics::centred(1280, 720, 1000.0 * zoom.powf(time / FRAMES as f64))
 }
 
 /// A walk, or a turn on the spot, with a camera in unsteady hands.
@@ -48,23 +49,33 @@ fn camera(travels: bool, time: f64) -> Pose {
 }
 
 /// Where a point is seen on a frame whose rows are read within so many frames.
-fn seen(travels: bool, k: usize, point: &WorldPoint, readout: f64) -> Option<PlatePx> {
+fn seen(
+    (travels, zoom): (bool, f64),
+    k: usize,
+    point: &WorldPoint,
+    readout: f64,
+) -> Option<PlatePx> {
     let mut px = PlatePx::new(640.0, 360.0);
     for _ in 0..8 {
         let time = k as f64 + readout * (px.y / 720.0 - 0.5);
-        px = lens().project(&camera(travels, time), point)?;
+        px = lens(zoom, time).project(&camera(travels, time), point)?;
     }
-    lens().holds(px).then_some(px)
+    lens(zoom, 0.0).holds(px).then_some(px)
 }
 
 struct Shot {
     travels: bool,
+    zoom: f64,
     points: Vec<WorldPoint>,
     tracks: Vec<Track>,
 }
 
 impl Shot {
     fn new(travels: bool, readout: f64) -> Self {
+        Self::zooming(travels, 1.0, readout)
+    }
+
+    fn zooming(travels: bool, zoom: f64, readout: f64) -> Self {
         let mut random = fastrand::Rng::with_seed(31);
         let mut draw = |low: f64, high: f64| low + (high - low) * random.f64();
         let points: Vec<WorldPoint> = (0..320)
@@ -73,7 +84,7 @@ impl Shot {
         let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
         let mut track = |(id, point): (usize, &WorldPoint)| {
             let samples = (0..FRAMES).filter_map(|k| {
-                let px = seen(travels, k, point, readout)?;
+                let px = seen((travels, zoom), k, point, readout)?;
                 Some(Sample {
                     frame: FrameNumber(k as i32 + 1),
                     px: px.moved(Vector2::new(normal(), normal()) * NOISE_PX),
@@ -86,6 +97,7 @@ impl Shot {
         let tracks = tracks.filter(|t| t.samples.len() >= 3).collect();
         Self {
             travels,
+            zoom,
             points,
             tracks,
         }
@@ -97,9 +109,9 @@ impl Shot {
                 true => CameraMove::Free,
                 false => CameraMove::Nodal,
             }),
-            zooms: Some(false),
+            zooms: Some(self.zoom != 1.0),
             readout,
-            ..SolveOptions::nothing_known(lens())
+            ..SolveOptions::nothing_known(lens(1.0, 0.0))
         };
         solve(&self.tracks, &options, &Silent)
     }
@@ -135,11 +147,11 @@ impl Shot {
             .flat_map(|f| {
                 let k = f.frame.0 as usize - 1;
                 let sight = |point: &WorldPoint| {
-                    let px = lens()
-                        .project(&true_pose(k), point)
-                        .filter(|px| lens().holds(*px))?;
+                    let lens = lens(self.zoom, k as f64);
+                    let px = lens.project(&true_pose(k), point);
+                    let px = px.filter(|px| lens.holds(*px))?;
                     Some(Sight {
-                        lens: attempt.lens,
+                        lens: attempt.lens_at(f),
                         pose: f.pose,
                         point: *point,
                         px,
@@ -150,6 +162,33 @@ impl Shot {
             .collect();
         let change = registered(Similarity::fitting(&from, &to).unwrap(), &sights);
         registration::rms_px(&change, &sights)
+    }
+}
+
+impl Shot {
+    /// How far landmarks are drawn off what was seen, px rms: by the rows' cameras, by the middle rows'.
+    fn drawn_off_px(&self, attempt: &Attempt) -> (f64, f64) {
+        let rows = attempt.rows();
+        let (mut by_rows, mut by_middle, mut count) = (0.0, 0.0, 0.0);
+        for landmark in &attempt.landmarks {
+            let track = self.tracks.iter().find(|t| t.id == landmark.track).unwrap();
+            for sample in &track.samples {
+                let k = attempt
+                    .frames
+                    .binary_search_by_key(&sample.frame, |f| f.frame)
+                    .unwrap();
+                let middle = attempt
+                    .lens
+                    .project(&attempt.frames[k].pose, &landmark.point);
+                let row = rows.seen(k, &landmark.point);
+                if let Some(((row, _), middle)) = row.zip(middle) {
+                    by_rows += row.distance_px(sample.px).powi(2);
+                    by_middle += middle.distance_px(sample.px).powi(2);
+                    count += 1.0;
+                }
+            }
+        }
+        ((by_rows / count).sqrt(), (by_middle / count).sqrt())
     }
 }
 
@@ -169,12 +208,45 @@ fn a_read_out_time_is_found(#[case] travels: bool) {
     let off_px = shot.off_px(&attempt);
     assert!(off_px < 0.3, "{off_px:.3} px");
     assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
+    // Drawn where their rows were read, landmarks lie on what was followed.
+    let (by_rows, by_middle) = shot.drawn_off_px(&attempt);
+    assert!(
+        by_rows < 2.0 * NOISE_PX && by_middle > 3.0 * by_rows,
+        "{by_rows:.3} and {by_middle:.3} px"
+    );
     // Where there is a camera at all without it, it is far off and doubted.
     if let Ok(without) = shot.solved(Readout::None) {
         let before = shot.off_px(&without);
         assert!(before > 5.0 * off_px, "{before:.3} and {off_px:.3} px");
         assert_eq!(without.verdict, Verdict::NeedsALook);
     }
+}
+
+/// A zoom goes on while rows are read.
+#[rstest]
+#[case::walk(true)]
+#[case::turn(false)]
+fn a_zoom_goes_on_while_rows_are_read(#[case] travels: bool) {
+    let shot = Shot::zooming(travels, 1.3, 0.6);
+    let attempt = shot.solved(Readout::Unknown).unwrap();
+    let (found, _) = attempt.readout.unwrap();
+    assert!((found - 0.6).abs() < 0.02, "{found} frames");
+    let off_px = shot.off_px(&attempt);
+    assert!(off_px < 0.3, "{off_px:.3} px");
+    assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
+}
+
+/// What another solve found is a start, and no more: here it is another value, or none.
+#[rstest]
+#[case::another(0.5, 0.25)]
+#[case::none(0.0, 0.4)]
+fn a_read_out_time_found_elsewhere_is_a_start(#[case] readout: f64, #[case] elsewhere: f64) {
+    let shot = Shot::new(true, readout);
+    let attempt = shot.solved(Readout::Found(elsewhere)).unwrap();
+    let found = attempt.readout.map_or(0.0, |(frames, _)| frames);
+    assert!((found - readout).abs() < 0.02, "{found} frames");
+    assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
+    assert!(shot.off_px(&attempt) < 0.3);
 }
 
 /// None is made up where all rows are exposed at once.

@@ -1,7 +1,8 @@
 //! Writes 2D tracks as comma-separated text.
 //!
-//! Header `track,frame,x,y,sigma_x,sigma_y,weight,kind,name,group`. A track is one identity in
-//! `track`; its name and group are what the artist calls it. Pixel positions have the picture's
+//! Header `track,frame,x,y,sigma_x,sigma_y,weight,kind,name,group,aside`. A track is one identity in
+//! `track`; its name and group are what the artist calls it, and `aside`
+//! says why it takes no part, being empty where it does. Pixel positions have the picture's
 //! top-left corner as origin, y down. It is read by [`crate::tracks_reader`], which shares
 //! nothing with this file.
 
@@ -19,6 +20,8 @@ pub struct Called {
     pub name: String,
     /// Its group, empty where it is in none.
     pub group: String,
+    /// Why it takes no part, empty where it does.
+    pub aside: String,
 }
 
 /// Writes tracks, one row per position, with their names and groups.
@@ -30,9 +33,10 @@ pub fn write<'a>(
     writer
         .write_record([
             "track", "frame", "x", "y", "sigma_x", "sigma_y", "weight", "kind", "name", "group",
+            "aside",
         ])
         .map_err(|e| failed(&e))?;
-    for (track, Called { name, group }) in tracks {
+    for (track, Called { name, group, aside }) in tracks {
         let kind = match track.kind {
             TrackKind::Auto => "auto",
             TrackKind::Hand => "hand",
@@ -49,6 +53,7 @@ pub fn write<'a>(
                 kind.to_owned(),
                 name.clone(),
                 group.clone(),
+                aside.clone(),
             ];
             writer.write_record(record).map_err(|e| failed(&e))?;
         }

@@ -1,6 +1,6 @@
 //! 2D tracks as JSON, with the same columns as the comma-separated text.
 //!
-//! `{"schema":"true-parallax/tracks@1","tracks":[{"track","name","group","kind","weight",
+//! `{"schema":"true-parallax/tracks@1","tracks":[{"track","name","group","aside","kind","weight",
 //! "samples":[[frame,x,y,sigma_x,sigma_y],…]}]}`; what is left out of a sample's end has its default.
 
 use crate::tracks_csv::Called;
@@ -8,7 +8,7 @@ use crate::tracks_reader::{DEFAULT_SIGMA_PX, MOST_NAME, MOST_ROWS, NamedTracks, 
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use serde::{Deserialize, Serialize};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// What the file calls itself.
 pub const SCHEMA: &str = "true-parallax/tracks@1";
@@ -60,6 +60,8 @@ struct Entry {
     name: String,
     #[serde(default)]
     group: String,
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    aside: String,
     #[serde(default = "auto")]
     kind: TrackKind,
     #[serde(default = "one")]
@@ -82,7 +84,7 @@ pub fn write<'a>(
 ) -> impl Serialize {
     let tenth = |v: f64| (v * 1e4).round() / 1e4;
     let entry = |t: &Track| {
-        let Called { name, group } = called(t.id);
+        let Called { name, group, aside } = called(t.id);
         let sample = |s: &Sample| {
             let Covariance { xx, yy, .. } = s.covariance;
             vec![
@@ -98,6 +100,7 @@ pub fn write<'a>(
             track: t.id.to_string(),
             name,
             group,
+            aside,
             kind: t.kind,
             weight: t.weight,
             samples,
@@ -124,9 +127,13 @@ pub fn read(text: &str) -> Result<NamedTracks, TracksJsonError> {
         identities: Vec::new(),
         names: HashMap::new(),
         groups: HashMap::new(),
+        aside: HashSet::new(),
     };
     for (index, entry) in file.tracks.into_iter().enumerate() {
         let id = TrackId(index as u32 + 1);
+        if !entry.aside.is_empty() {
+            out.aside.insert(id);
+        }
         let named = [&entry.track, &entry.name, &entry.group];
         if named.iter().any(|text| text.chars().count() > MOST_NAME) {
             return Err(TracksJsonError::LongName { index: index + 1 });
@@ -204,6 +211,7 @@ mod tests {
         let called = |_| Called {
             name: "nail".to_owned(),
             group: "door".to_owned(),
+            aside: "mover".to_owned(),
         };
         let text = serde_json::to_string(&write([&track], called)).unwrap();
         let back = read(&text).unwrap();
@@ -221,6 +229,7 @@ mod tests {
             ),
             ("nail", "door")
         );
+        assert!(back.aside.contains(&TrackId(1)));
     }
 
     #[rstest]

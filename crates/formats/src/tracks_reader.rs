@@ -1,6 +1,6 @@
 //! Reads 2D tracks from comma-separated text.
 //!
-//! Header `track,frame,x,y`, then optionally `sigma_x,sigma_y,weight,kind,name,group` in any order.
+//! Header `track,frame,x,y`, then optionally `sigma_x,sigma_y,weight,kind,name,group,aside` in any order.
 //! Written apart from the writer ([`crate::tracks_csv`]), so that a receipt proves something.
 //! What cannot be a position is refused with its row: nothing that is not finite, and nothing
 //! beyond what can be kept, comes in.
@@ -8,7 +8,7 @@
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use serde::Deserialize;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// Most rows that are read.
 pub const MOST_ROWS: usize = 5_000_000;
@@ -82,6 +82,8 @@ struct Row {
     name: Option<String>,
     #[serde(default)]
     group: Option<String>,
+    #[serde(default)]
+    aside: Option<String>,
 }
 
 /// Tracks with the names they had in the file.
@@ -95,6 +97,8 @@ pub struct NamedTracks {
     pub names: HashMap<TrackId, String>,
     /// The groups of those that are in one.
     pub groups: HashMap<TrackId, String>,
+    /// Those that take no part.
+    pub aside: HashSet<TrackId>,
 }
 
 /// Reads and checks tracks.
@@ -137,6 +141,7 @@ pub fn read_csv(text: &str) -> Result<NamedTracks, TracksFileError> {
         }
     }
     let (mut names, mut groups) = (HashMap::new(), HashMap::new());
+    let mut aside = HashSet::new();
     let identities = order.clone();
     let mut tracks = Vec::with_capacity(order.len());
     for (index, name) in order.into_iter().enumerate() {
@@ -152,12 +157,14 @@ pub fn read_csv(text: &str) -> Result<NamedTracks, TracksFileError> {
         let given = |text: Option<String>| text.filter(|t| !t.is_empty());
         names.insert(id, given(first.name).unwrap_or(name));
         groups.extend(given(first.group).map(|group| (id, group)));
+        aside.extend(given(first.aside).map(|_| id));
     }
     Ok(NamedTracks {
         tracks,
         identities,
         names,
         groups,
+        aside,
     })
 }
 
@@ -214,11 +221,13 @@ mod tests {
         let called = Called {
             name: "nail, left".to_owned(),
             group: "door".to_owned(),
+            aside: "mover".to_owned(),
         };
         let back = read_csv(&write([(&track, &called)]).unwrap()).unwrap();
         assert_eq!(back.identities, ["t0001"]);
         assert_eq!(back.names[&TrackId(1)], "nail, left");
         assert_eq!(back.groups[&TrackId(1)], "door");
+        assert!(back.aside.contains(&TrackId(1)));
         assert_eq!(back.tracks.len(), 1);
         assert_eq!(back.tracks[0].kind, TrackKind::Hand);
         assert_eq!(back.tracks[0].weight, 0.5);

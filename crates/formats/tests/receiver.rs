@@ -261,6 +261,7 @@ fn names_survive_in_every_file() {
     let called = Called {
         name: name.to_owned(),
         group: "door".to_owned(),
+        aside: String::new(),
     };
     delivery.tracks = vec![(&track, called)];
     let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();

@@ -5,6 +5,7 @@ use jpeg_encoder::{ColorType, Encoder, SamplingFactor};
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::adjust::Adjustment;
 use std::path::Path;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Quality of the copies, chosen for looking at 1:1; nothing is computed from them.
 const QUALITY: u8 = 88;
@@ -13,7 +14,10 @@ const QUALITY: u8 = 88;
 pub fn make(from: &Path, to: &Path, frame: FrameNumber) -> Result<(), MediaError> {
     let failed = |reason: String| MediaError::Viewing { frame, reason };
     let coded = shown(from, frame, 0.0)?;
-    let partial = to.with_extension("part");
+    // Somebody else may be making the same copy: each writes a file of its own.
+    static MADE: AtomicUsize = AtomicUsize::new(0);
+    let number = MADE.fetch_add(1, Ordering::Relaxed);
+    let partial = to.with_extension(format!("{}-{number}.part", std::process::id()));
     std::fs::write(&partial, coded).map_err(|e| failed(e.to_string()))?;
     std::fs::rename(&partial, to).map_err(|e| failed(e.to_string()))
 }

@@ -59,6 +59,17 @@ struct Place {
 #[serde(transparent)]
 pub struct Difference(Vec<Place>);
 
+/// What stands at a place now: the path to it, and there the value (`null` where there is none any more), or
+/// the first element of a run, how many go and what comes in their place.
+#[derive(Debug, Serialize)]
+#[serde(untagged)]
+pub enum Onward<'a> {
+    /// One value.
+    Is(&'a [Step], Option<&'a Value>),
+    /// Some elements instead of others.
+    Run(&'a [Step], usize, usize, &'a [Value]),
+}
+
 /// Which way a difference is applied.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Way {
@@ -84,6 +95,18 @@ impl Difference {
     /// The places that differ.
     pub fn places(&self) -> impl Iterator<Item = &[Step]> {
         self.0.iter().map(|place| place.at.as_slice())
+    }
+
+    /// The same one way only, for whoever has the earlier state.
+    pub fn onwards(&self) -> Vec<Onward<'_>> {
+        let mut out = Vec::new();
+        for place in &self.0 {
+            out.push(match &place.what {
+                What::Value(_, now) => Onward::Is(&place.at, now.as_ref()),
+                What::Run(first, before, now) => Onward::Run(&place.at, *first, before.len(), now),
+            });
+        }
+        out
     }
 
     /// The state on the other side; `None` where the given one is not what the difference is of.

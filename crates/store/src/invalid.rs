@@ -105,9 +105,29 @@ pub enum Invalid {
         /// Out.
         last: i32,
     },
+    /// A range that leaves the plate.
+    #[error(
+        "the plate has frames {}–{}; in and out lie within them, not at {}–{}",
+        plate.0, plate.1, range.0, range.1
+    )]
+    RangeOutside {
+        /// In and out.
+        range: (i32, i32),
+        /// First and last frame of the plate.
+        plate: (i32, i32),
+    },
+    /// The last key of a hand track is to go.
+    #[error("this is its only key, and a hand track without one is none; remove the track instead")]
+    OnlyKey,
     /// A grid too fine or too coarse.
     #[error("a square of the grid has 0.001 to 1000 m")]
     Grid,
+    /// A distance between landmarks that cannot be.
+    #[error("a distance of {metres} m cannot be stated; it has to be between 0.001 m and 1000 km")]
+    Distance {
+        /// As stated.
+        metres: f64,
+    },
     /// A first number beyond what files are numbered by.
     #[error("deliveries are numbered from -1000000 to 10000000")]
     Numbering,

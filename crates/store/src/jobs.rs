@@ -154,6 +154,7 @@ impl Store {
         )
         .execute(&self.pool)
         .await?;
+        self.stir();
         Ok((done.rows_affected() > 0).then(|| done.last_insert_rowid()))
     }
 
@@ -173,6 +174,7 @@ impl Store {
         )
         .execute(&self.pool)
         .await?;
+        self.stir();
         Ok(())
     }
 
@@ -192,6 +194,9 @@ impl Store {
         )
         .fetch_optional(&self.pool)
         .await?;
+        if row.is_some() {
+            self.stir();
+        }
         row.map(Row::job).transpose()
     }
 
@@ -205,6 +210,7 @@ impl Store {
         )
         .execute(&self.pool)
         .await?;
+        self.stir();
         Ok(())
     }
 
@@ -219,6 +225,7 @@ impl Store {
         )
         .execute(&self.pool)
         .await?;
+        self.stir();
         Ok(())
     }
 
@@ -230,6 +237,7 @@ impl Store {
         )
         .execute(&self.pool)
         .await?;
+        self.stir();
         Ok(done.rows_affected() > 0)
     }
 
@@ -250,6 +258,7 @@ impl Store {
         )
         .execute(&self.pool)
         .await?;
+        self.stir();
         Ok(done.rows_affected())
     }
 

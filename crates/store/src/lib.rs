@@ -39,6 +39,7 @@ use sqlx::sqlite::{
     SqliteAutoVacuum, SqliteConnectOptions, SqliteJournalMode, SqlitePoolOptions, SqliteSynchronous,
 };
 use std::path::Path;
+use tokio::sync::watch;
 
 /// Why something is not kept or not found.
 #[derive(Debug, thiserror::Error)]
@@ -112,6 +113,8 @@ pub enum StoreError {
 #[derive(Clone)]
 pub struct Store {
     pool: SqlitePool,
+    /// Told of whatever was written, for those who show it.
+    stirred: watch::Sender<u64>,
 }
 
 impl Store {
@@ -130,7 +133,17 @@ impl Store {
             .connect_with(options)
             .await?;
         sqlx::migrate!("./migrations").run(&pool).await?;
-        Ok(Self { pool })
+        let (stirred, _) = watch::channel(0);
+        Ok(Self { pool, stirred })
+    }
+
+    /// Changes its value whenever shots or their work have changed.
+    pub fn stirred(&self) -> watch::Receiver<u64> {
+        self.stirred.subscribe()
+    }
+
+    pub(crate) fn stir(&self) {
+        self.stirred.send_modify(|count| *count += 1);
     }
 }
 

@@ -100,6 +100,17 @@ pub enum Damage {
     State,
 }
 
+/// How a shot stands.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Mark {
+    /// Its name.
+    pub name: String,
+    /// The number of its last change.
+    pub version: i64,
+    /// What that was, where it is still known.
+    pub label: Option<String>,
+}
+
 struct Row {
     id: i64,
     name: String,
@@ -208,7 +219,21 @@ impl Store {
         let done = sqlx::query!("UPDATE shots SET name = ? WHERE id = ?", name, id)
             .execute(&self.pool)
             .await?;
+        self.stir();
         found(done.rows_affected(), id)
+    }
+
+    /// How a shot stands, for whoever waits for it to change.
+    pub async fn mark_of(&self, id: i64) -> Result<Mark, StoreError> {
+        let row = sqlx::query_as!(
+            Mark,
+            "SELECT name, version, (SELECT label FROM changes WHERE shot_id = id AND changes.version = shots.version) AS label
+             FROM shots WHERE id = ?",
+            id
+        )
+        .fetch_optional(&self.pool)
+        .await?;
+        row.ok_or(StoreError::Missing { what: "shot", id })
     }
 
     /// Puts a shot into the bin, or takes it out. `now_s` counts from 1970.

@@ -330,6 +330,11 @@ impl ShotState {
         if !(0.001..=1000.0).contains(&self.grid_m) {
             return Err(Invalid::Grid);
         }
+        if let Some((_, _, metres)) = self.picks.distance
+            && !(0.001..=1e6).contains(&metres)
+        {
+            return Err(Invalid::Distance { metres });
+        }
         if self
             .first_delivered
             .is_some_and(|f| !(-1_000_000..=10_000_000).contains(&f))

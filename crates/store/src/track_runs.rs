@@ -65,6 +65,7 @@ impl Store {
         from: Option<i64>,
         (inputs, tracks, suspects): (&str, &[Track], &[Suspect]),
         notes: &BTreeMap<u32, TrackNote>,
+        aside: &[u32],
     ) -> Result<i64, StoreError> {
         let more = |run: i64, state: &ShotState| {
             if state.run != from {
@@ -76,7 +77,7 @@ impl Store {
             };
             next.notes
                 .extend(notes.iter().map(|(id, note)| (*id, note.clone())));
-            Ok(next)
+            Ok(next.culled(aside, &[]))
         };
         self.put_run(shot, label, (inputs, tracks, suspects), more)
             .await

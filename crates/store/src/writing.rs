@@ -7,14 +7,21 @@ use sqlx::Sqlite;
 use sqlx::pool::PoolConnection;
 use sqlx::sqlite::SqliteConnection;
 use std::ops::{Deref, DerefMut};
+use tokio::sync::watch;
 
 /// A connection inside a transaction.
-pub(crate) struct Writing(Option<PoolConnection<Sqlite>>);
+pub(crate) struct Writing {
+    connection: Option<PoolConnection<Sqlite>>,
+    stirred: watch::Sender<u64>,
+}
 
 impl Store {
     /// Begins to write; nobody else writes until this is committed or dropped.
     pub(crate) async fn writing(&self) -> Result<Writing, StoreError> {
-        let mut writing = Writing(Some(self.pool.acquire().await?));
+        let mut writing = Writing {
+            connection: Some(self.pool.acquire().await?),
+            stirred: self.stirred.clone(),
+        };
         sqlx::query("BEGIN IMMEDIATE")
             .execute(&mut *writing)
             .await?;
@@ -27,7 +34,8 @@ impl Writing {
     pub(crate) async fn commit(mut self) -> Result<(), StoreError> {
         sqlx::query("COMMIT").execute(&mut *self).await?;
         // Back to the others.
-        self.0 = None;
+        self.connection = None;
+        self.stirred.send_modify(|count| *count += 1);
         Ok(())
     }
 }
@@ -35,7 +43,7 @@ impl Writing {
 impl Drop for Writing {
     fn drop(&mut self) {
         // Closed instead of handed on: SQLite takes back what was not committed.
-        if let Some(connection) = self.0.take() {
+        if let Some(connection) = self.connection.take() {
             drop(connection.detach());
         }
     }
@@ -45,7 +53,7 @@ impl Deref for Writing {
     type Target = SqliteConnection;
 
     fn deref(&self) -> &SqliteConnection {
-        match &self.0 {
+        match &self.connection {
             Some(connection) => connection,
             None => unreachable!("a committed transaction is not used"),
         }
@@ -54,7 +62,7 @@ impl Deref for Writing {
 
 impl DerefMut for Writing {
     fn deref_mut(&mut self) -> &mut SqliteConnection {
-        match &mut self.0 {
+        match &mut self.connection {
             Some(connection) => connection,
             None => unreachable!("a committed transaction is not used"),
         }

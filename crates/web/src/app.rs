@@ -1,29 +1,34 @@
-//! What the server holds, and how it starts.
+//! What the server holds.
 
 use crate::error::{Absent, ApiError, Refused};
-use crate::flow::Files;
-use crate::underway::{self, OnDisk};
+use crate::jobs::{JobProgress, JobRow, JobStanding};
+use crate::recent::Recent;
+use crate::underway;
+use crate::underway::OnDisk;
+use crate::used::Used;
 use crate::view_cache::ViewCache;
-use crate::{api, guard, pages, work};
-use actix_web::{App as Actix, HttpServer, ResponseError, dev::Server, middleware::Compress, web};
-use parallax_core::progress::Progress;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::picture::Plane;
 use parallax_formats::lens_json::LensFile;
 use parallax_media::pin::Differences;
 use parallax_media::{MediaError, Sequence, picture};
 use parallax_store::attempts::KeptAttempt;
+use parallax_store::jobs::{Job, JobState};
 use parallax_store::shots::Shot;
 use parallax_store::track_runs::TrackRun;
 use parallax_store::{Store, StoreError};
+use serde_json::Value;
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
 use std::fs::{DirEntry, File, TryLockError};
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 use tokio::sync::Notify;
+
+/// Frames of a plate with their files.
+pub type Files = Vec<(FrameNumber, PathBuf)>;
 
 /// Where to listen and what may be opened.
 #[derive(Clone, Debug)]
@@ -47,147 +52,8 @@ pub struct Config {
 /// Room for viewing copies unless told otherwise: some eight thousand frames of 1920x1080.
 pub const USUAL_VIEW_BYTES: u64 = 4 << 30;
 
-/// How far a running job is; also how it is told to stop.
-pub struct JobProgress {
-    stage: Mutex<(&'static str, Instant)>,
-    done: AtomicUsize,
-    total: AtomicUsize,
-    cancelled: AtomicBool,
-}
-
-impl Default for JobProgress {
-    fn default() -> Self {
-        let (done, total, cancelled) = (
-            AtomicUsize::new(0),
-            AtomicUsize::new(0),
-            AtomicBool::new(false),
-        );
-        Self {
-            stage: Mutex::new(("", Instant::now())),
-            done,
-            total,
-            cancelled,
-        }
-    }
-}
-
-/// How far a job is.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub struct JobStanding {
-    /// What is being done.
-    pub stage: &'static str,
-    /// Steps done.
-    pub done: usize,
-    /// Steps in all.
-    pub total: usize,
-    /// Time that the stage will still take if it goes on as it has, s; unknown at its beginning.
-    pub left_s: Option<f64>,
-}
-
-/// A stage has to have run so long before its end is guessed, s.
-const LEAST_SEEN_S: f64 = 1.0;
-
-impl Progress for JobProgress {
-    fn report(&self, stage: &'static str, done: usize, total: usize) {
-        if let Ok(mut current) = self.stage.lock()
-            && current.0 != stage
-        {
-            *current = (stage, Instant::now());
-        }
-        self.done.store(done, Ordering::Relaxed);
-        self.total.store(total, Ordering::Relaxed);
-    }
-
-    fn is_cancelled(&self) -> bool {
-        self.cancelled.load(Ordering::Relaxed)
-    }
-}
-
-impl JobProgress {
-    /// Asks the job to stop.
-    pub fn cancel(&self) {
-        self.cancelled.store(true, Ordering::Relaxed);
-    }
-
-    /// How far it is now.
-    pub fn now(&self) -> JobStanding {
-        let (stage, since) = self
-            .stage
-            .lock()
-            .map_or_else(|_| ("", Instant::now()), |s| *s);
-        let (done, total) = (
-            self.done.load(Ordering::Relaxed),
-            self.total.load(Ordering::Relaxed),
-        );
-        let left_s = left_s(since.elapsed().as_secs_f64(), done, total);
-        JobStanding {
-            stage,
-            done,
-            total,
-            left_s,
-        }
-    }
-}
-
-fn left_s(seen_s: f64, done: usize, total: usize) -> Option<f64> {
-    let told = done > 0 && done <= total && seen_s >= LEAST_SEEN_S;
-    told.then(|| seen_s * (total - done) as f64 / done as f64)
-}
-
-/// Results that were read lately, so that every overlay does not parse them again.
-struct Recent<K, T> {
-    kept: Mutex<Vec<(K, Arc<T>)>>,
-    /// How much one takes of the budget.
-    weight: fn(&T) -> usize,
-    budget: usize,
-}
-
-/// How many results of a kind are kept parsed.
-const RECENT: usize = 3;
 /// Room for grey pictures, bytes; the latest is kept however large it is.
 const GREY_BYTES: usize = 256 << 20;
-
-impl<K: PartialEq, T> Recent<K, T> {
-    fn within(budget: usize, weight: fn(&T) -> usize) -> Self {
-        Self {
-            kept: Mutex::new(Vec::new()),
-            weight,
-            budget,
-        }
-    }
-
-    fn few() -> Self {
-        Self::within(RECENT, |_| 1)
-    }
-
-    /// A panic elsewhere while this was held leaves a list that is at worst incomplete.
-    fn kept(&self) -> MutexGuard<'_, Vec<(K, Arc<T>)>> {
-        self.kept.lock().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    fn get(&self, id: K) -> Option<Arc<T>> {
-        let mut kept = self.kept();
-        let at = kept.iter().position(|(k, _)| *k == id)?;
-        // The latest stands last.
-        kept[at..].rotate_left(1);
-        kept.last().map(|(_, v)| v.clone())
-    }
-
-    fn put(&self, id: K, value: Arc<T>) {
-        let mut kept = self.kept();
-        kept.retain(|(k, _)| *k != id);
-        kept.push((id, value));
-        let mut total: usize = kept.iter().map(|(_, v)| (self.weight)(v)).sum();
-        while kept.len() > 1 && total > self.budget {
-            let (_, least) = kept.remove(0);
-            total -= (self.weight)(&least);
-        }
-    }
-
-    fn forget(&self, which: impl Fn(&K) -> bool) {
-        self.kept().retain(|(k, _)| !which(k));
-    }
-}
 
 /// What the server holds.
 pub struct App {
@@ -204,16 +70,34 @@ pub struct App {
     pictures: Recent<(i64, i32), Plane>,
     plates: Recent<i64, Files>,
     differences: Recent<i64, (Instant, Differences)>,
+    seen: Recent<(i64, String), Seen>,
+    /// Tracks as they are used.
+    pub used: Recent<String, Used>,
+    /// What pages have of the tracks of shots: of each its positions and its figures, as marks.
+    pub listed: Recent<(i64, String), HashMap<u32, [u64; 2]>>,
     /// Viewing copies.
     pub views: ViewCache,
     /// Held as long as this process works on the data folder.
     lock: Mutex<Option<File>>,
 }
 
+/// A view of a shot that a page has.
+struct Seen {
+    view: Arc<Value>,
+    bytes: usize,
+}
+
+/// So many lists of tracks that pages have are remembered.
+const LISTS: usize = 16;
+/// Room for views that pages have, bytes of their text; in memory they take a few times as much.
+const SEEN_BYTES: usize = 8 << 20;
+
 /// So many undistorted plates of a shot are kept, so that undo leads to one that is still there.
 const UNDISTORTED_KEPT: usize = 3;
+
 /// A plate's folder is looked at again after this.
 const LOOK_AGAIN: Duration = Duration::from_secs(3);
+
 /// Plates whose lists of files are kept in memory.
 const PLATES: usize = 16;
 
@@ -262,6 +146,9 @@ impl App {
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
             plates: Recent::within(PLATES, |_| 1),
             differences: Recent::within(PLATES, |_| 1),
+            used: Recent::few(),
+            listed: Recent::within(LISTS, |_| 1),
+            seen: Recent::within(SEEN_BYTES, |seen| seen.bytes),
             views,
             lock: Mutex::new(Some(lock)),
         });
@@ -272,6 +159,35 @@ impl App {
     /// Jobs that are being done.
     pub fn running(&self) -> MutexGuard<'_, HashMap<i64, Arc<JobProgress>>> {
         self.running.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Jobs of a shot that wait or run.
+    pub async fn active_jobs(&self, shot: i64) -> Result<Vec<Job>, StoreError> {
+        let mut jobs = self.store.jobs(shot).await?;
+        jobs.retain(|j| matches!(j.state, JobState::Queued | JobState::Running));
+        Ok(jobs)
+    }
+
+    /// A job with how far it is.
+    pub fn job_row(&self, job: &Job) -> JobRow {
+        let progress = self.running().get(&job.id).cloned();
+        let standing = progress.map_or_else(JobStanding::default, |p| p.now());
+        JobRow::of(job, standing)
+    }
+
+    /// Remembers a view of a shot; its tag.
+    pub fn keep_view(&self, shot: i64, view: &Arc<Value>) -> String {
+        let text = view.to_string();
+        let tag = fingerprint(&text)[..16].to_owned();
+        let (view, bytes) = (view.clone(), text.len());
+        self.seen
+            .put((shot, tag.clone()), Arc::new(Seen { view, bytes }));
+        tag
+    }
+
+    /// A view of a shot by its tag, while it is remembered.
+    pub fn view_of(&self, shot: i64, tag: &str) -> Option<Arc<Value>> {
+        Some(self.seen.get((shot, tag.to_owned()))?.view.clone())
     }
 
     /// Stops all work in good order: it goes on when the application is started again.
@@ -478,79 +394,9 @@ fn clear(folder: &Path) {
 }
 
 /// Names what is kept on disk by all that it was made from: the same at any time, on any machine.
-fn fingerprint(inputs: &str) -> String {
+pub fn fingerprint(inputs: &str) -> String {
     Sha256::digest(inputs.as_bytes())
         .iter()
         .map(|b| format!("{b:02x}"))
         .collect()
-}
-
-/// Opens the project, begins background work and listens. Returns the server (to be awaited)
-/// and the address it listens on.
-pub async fn start(
-    config: Config,
-) -> Result<(Server, String, Arc<App>), Box<dyn std::error::Error>> {
-    let (host, port) = (config.host.clone(), config.port);
-    let app = App::open(config).await?;
-    crate::intake::open_demo(&app).await?;
-    let again = app.store.requeue_interrupted().await?;
-    if again > 0 {
-        tracing::info!("{again} job(s) begin again after the application had stopped");
-    }
-    work::begin(&app);
-    let shared = web::Data::from(app.clone());
-    let unreadable = |what: &'static str| ApiError::Unreadable { what };
-    let server = HttpServer::new(move || {
-        Actix::new()
-            .app_data(shared.clone())
-            .app_data(
-                web::JsonConfig::default()
-                    .limit(4 << 20)
-                    .error_handler(move |_, _| unreadable("the body").into()),
-            )
-            .app_data(
-                web::PathConfig::default().error_handler(move |_, _| unreadable("the path").into()),
-            )
-            .app_data(
-                web::QueryConfig::default()
-                    .error_handler(move |_, _| unreadable("the query").into()),
-            )
-            .wrap(Compress::default())
-            .wrap(actix_web::middleware::from_fn(guard::check))
-            .configure(api::routes)
-            .configure(pages::routes)
-            .default_service(web::to(|| async {
-                ApiError::from(Absent::Address).error_response()
-            }))
-    })
-    .workers(2)
-    .shutdown_timeout(1)
-    .bind((host.as_str(), port))?;
-    let address = server
-        .addrs()
-        .first()
-        .map(|a| format!("http://{a}"))
-        .unwrap_or_default();
-    Ok((server.run(), address, app))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use rstest::rstest;
-
-    #[rstest]
-    #[case::halfway(10.0, 50, 100, Some(10.0))]
-    #[case::nearly(9.0, 90, 100, Some(1.0))]
-    #[case::nothing_done(10.0, 0, 100, None)]
-    #[case::too_soon(0.5, 1, 100, None)]
-    #[case::nothing_to_do(10.0, 0, 0, None)]
-    fn the_time_left_goes_by_what_was_done(
-        #[case] seen_s: f64,
-        #[case] done: usize,
-        #[case] total: usize,
-        #[case] left: Option<f64>,
-    ) {
-        assert_eq!(left_s(seen_s, done, total), left);
-    }
 }

@@ -11,7 +11,7 @@ use parallax_formats::lens_json::LensFileError;
 use parallax_matching::following::NotOpened;
 use parallax_media::MediaError;
 use parallax_store::{Invalid, StoreError};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// What went wrong, for the artist and for programs.
 #[derive(Debug, thiserror::Error)]
@@ -43,6 +43,14 @@ pub enum ApiError {
     /// Something that is too much.
     #[error(transparent)]
     TooLarge(#[from] TooLarge),
+    /// What was dropped cannot be taken in; the sentence names files as they were dropped.
+    #[error("{sentence}")]
+    OfDrop {
+        /// What is wrong.
+        sentence: String,
+        /// What it is answered with.
+        status: StatusCode,
+    },
     /// A request that is not what its address takes.
     #[error(
         "the request cannot be read: {what} is not as docs/api.md describes it for this address"
@@ -73,6 +81,16 @@ pub enum ApiError {
 /// What makes no sense as things stand.
 #[derive(Debug, thiserror::Error)]
 pub enum Refused {
+    /// Tracks of a file have the names of tracks that there are.
+    #[error(
+        "{doubled} of the {all} tracks of the file have the names of tracks that there are; they can take the places of these, be left out, or come in besides"
+    )]
+    SameNames {
+        /// How many.
+        doubled: usize,
+        /// How many the file has.
+        all: usize,
+    },
     /// A delivery without a rate.
     #[error("the rate of the plate is not known; state it in the facts row, then deliver")]
     NoRate,
@@ -354,6 +372,7 @@ impl ResponseError for ApiError {
             Self::Forbidden(_) => StatusCode::FORBIDDEN,
             Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Unreadable { .. } => StatusCode::BAD_REQUEST,
+            Self::OfDrop { status, .. } => *status,
         }
     }
 
@@ -365,6 +384,9 @@ impl ResponseError for ApiError {
         let mut body = serde_json::json!({ "error": self.to_string() });
         if let Self::Store(StoreError::Late { since }) = self {
             body["since"] = serde_json::json!(since);
+        }
+        if let Self::Refused(Refused::SameNames { doubled, .. }) = self {
+            body["same"] = serde_json::json!(doubled);
         }
         HttpResponse::build(status).json(body)
     }
@@ -387,5 +409,19 @@ fn of_media(error: &MediaError) -> StatusCode {
         | MediaError::NotAMovie { .. }
         | MediaError::TooSlow { .. }
         | MediaError::VariableRate { .. } => StatusCode::UNPROCESSABLE_ENTITY,
+    }
+}
+
+impl ApiError {
+    /// The same about files that were dropped: where they lie on this machine is nobody's business.
+    pub fn of_drop(self, folder: &Path) -> Self {
+        let (whole, status) = (self.to_string(), self.status_code());
+        let place = folder.display().to_string();
+        if !whole.contains(&place) {
+            return self;
+        }
+        let named = whole.replace(&format!("{place}/"), "");
+        let sentence = named.replace(&place, "what was dropped");
+        Self::OfDrop { sentence, status }
     }
 }

@@ -1,7 +1,7 @@
 //! Who may ask: requests for other hosts or from other origins are refused, so that no page
 //! elsewhere in the browser can drive the application; and headers that keep the page to itself.
 
-use crate::App;
+use crate::app::App;
 use crate::error::Forbidden;
 use actix_web::body::{BoxBody, EitherBody, MessageBody};
 use actix_web::dev::{ServiceRequest, ServiceResponse};

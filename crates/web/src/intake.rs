@@ -1,12 +1,11 @@
 //! Taking in a plate: from a folder below the allowed one, from dropped files, or the demo.
 
-use crate::App;
-use crate::api::upload;
-use crate::error::{Absent, ApiError, Forbidden, Refused};
+use crate::app::App;
+use crate::error::{Absent, ApiError, Forbidden, Refused, TooLarge};
 use parallax_media::movie::is_movie;
-use parallax_media::picture::{self, Coding};
+use parallax_media::picture::Coding;
 use parallax_media::pin::Pin;
-use parallax_media::{Movie, Plate, Sequence, exif, stated_rate};
+use parallax_media::{Movie, Plate, Sequence, exif, picture, stated_rate};
 use parallax_store::ShotState;
 use parallax_store::jobs::JobKind;
 use parallax_store::shots::{PlateFacts, Shot, TakenMovie};
@@ -37,7 +36,10 @@ fn looked(folder: &Path, within: Option<&Path>) -> Result<Looked, ApiError> {
     };
     let (first, last) = sequence.range();
     let facts = PlateFacts {
-        pattern: sequence.pattern(),
+        pattern: match &sequence.files[..] {
+            [(_, photograph)] => file_name(photograph),
+            _ => sequence.pattern(),
+        },
         padding: sequence.padding,
         first: first.0,
         last: last.0,
@@ -124,7 +126,7 @@ pub async fn take_as_it_is(app: &App, shot: &Shot) -> Result<(), ApiError> {
 pub async fn open_movie(app: &App, path: PathBuf) -> Result<i64, ApiError> {
     let looked = tokio::task::spawn_blocking(move || Movie::open(&path));
     let movie = looked.await??;
-    let folder = upload::new_folder(&app.config.data.join("uploads"))?.join("plate");
+    let folder = new_folder(&app.config.data.join("uploads"))?.join("plate");
     let count = movie.facts.count;
     let facts = PlateFacts {
         pattern: format!("{} as ######.png", movie.facts.file),
@@ -173,6 +175,11 @@ pub async fn open_path(app: &App, path: PathBuf, left: Vec<String>) -> Result<i6
     } else {
         open_movie(app, path).await
     }
+}
+
+fn file_name(path: &Path) -> String {
+    let name = path.file_name().unwrap_or(path.as_os_str());
+    name.to_string_lossy().into_owned()
 }
 
 fn shot_name(prefix: &str, folder: &Path) -> String {
@@ -226,7 +233,7 @@ pub async fn open_demo(app: &App) -> Result<(), ApiError> {
     }
     for (name, folder) in &app.config.demo {
         let shot = open_folder(app, folder.clone(), Some(name.clone()), Vec::new()).await?;
-        let photograph = crate::photo::is_photograph(&app.store.shot(shot).await?);
+        let photograph = crate::shot::facts::is_photograph(&app.store.shot(shot).await?);
         let facts = if photograph {
             serde_json::json!({ "film_back": { "width_mm": 36.0, "height_mm": 24.0 } })
         } else {
@@ -237,6 +244,22 @@ pub async fn open_demo(app: &App) -> Result<(), ApiError> {
             .await?;
     }
     Ok(())
+}
+
+/// A new folder for what is taken in.
+pub fn new_folder(uploads: &Path) -> Result<PathBuf, ApiError> {
+    for number in 1..1_000_000 {
+        let folder = uploads.join(number.to_string());
+        match std::fs::create_dir(&folder) {
+            Ok(()) => return Ok(folder),
+            Err(e) if e.kind() == std::io::ErrorKind::AlreadyExists => {}
+            Err(source) => {
+                let what = "the upload".to_owned();
+                return Err(ApiError::Disk { what, source });
+            }
+        }
+    }
+    Err(TooLarge::Uploads.into())
 }
 
 #[cfg(test)]

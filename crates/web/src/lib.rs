@@ -1,34 +1,31 @@
 //! The application in the browser: stations, API and background work.
 //!
-//! - [`app`]: what the server holds, and how it starts.
-//! - [`guard`]: host and origin checks, security headers.
-//! - [`api`]: the JSON API, one file per subject; documented in `docs/api.md`.
-//! - [`pages`]: the pages and the built-in files.
-//! - [`work`]: the background worker.
-//! - [`flow`]: what follows from what: options, fingerprints, orientation, deliveries.
-//! - [`lens`]: the lens of a shot: what is found, drawn and said.
-//! - [`photo`]: one photograph: what is solved, drawn and delivered.
-//! - `beside`: what is said of two attempts, and of what a change would do.
-//! - `underway`: what interrupted work left, so that it goes on.
-//! - `view_cache`: viewing copies on disk within a budget.
-//! - [`view`]: what a page shows of a shot: stations, figures, findings.
+//! From the top down; each knows only what stands below it.
+//! - [`server`]: how it starts; `guard`: host and origin checks, security headers.
+//! - `work`: the background workers, which hand each job to the station that it belongs to.
+//! - [`screens`]: one folder a station, with its routes, its work, what it shows and says, its templates and
+//!   its tests; the page that holds them, the list of shots, the photograph.
+//! - `intake`: how plates come in.
+//! - `shot`: what is known of a shot: facts, tracks, lens, what a solve is made from, the artist's world.
+//! - `said`: how it is put: findings, standing, words.
+//! - `app`: what the server holds; `jobs`, `recent`, `used`, `view_cache`, `underway`: its parts; `error`.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
-pub mod api;
-pub mod app;
-mod beside;
-pub mod error;
-pub mod flow;
-pub mod guard;
-pub mod intake;
-pub mod lens;
-pub mod pages;
-pub mod photo;
+mod app;
+mod edited;
+mod error;
+mod guard;
+mod intake;
+mod jobs;
+mod recent;
 mod said;
-pub mod tracking;
+pub mod screens;
+mod server;
+mod shot;
 mod underway;
-mod view;
+mod used;
 mod view_cache;
-pub mod work;
+mod work;
 
-pub use app::{App, Config, USUAL_VIEW_BYTES, start};
+pub use app::{App, Config, USUAL_VIEW_BYTES};
+pub use server::start;

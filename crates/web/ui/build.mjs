@@ -34,10 +34,10 @@ const below = (folder) =>
     return statSync(path).isDirectory() ? below(path) : [path];
   });
 const checksum = (folders, without) => {
-  const named = folders.flatMap((folder) => below(`../${folder}`)).map((path) => path.slice(3)).filter((name) => !name.endsWith(without));
+  const named = folders.flatMap((folder) => below(`../${folder}`)).map((path) => path.slice(3)).filter((name) => !name.endsWith(without) && (!name.startsWith("src/") || name.endsWith(".html")));
   const hash = createHash("sha256");
   for (const name of named.sort()) hash.update(name).update("\0").update(readFileSync(`../${name}`));
   return hash.digest("hex");
 };
-const built = { sources: checksum(["ui/src", "templates"], ".DS_Store"), assets: checksum(["assets"], "built-from.json") };
+const built = { sources: checksum(["ui/src", "src/screens"], ".DS_Store"), assets: checksum(["assets"], "built-from.json") };
 writeFileSync("../assets/built-from.json", `${JSON.stringify(built, null, 2)}\n`);

@@ -114,18 +114,42 @@ pub async fn until(client: &Client, script: &str) -> Outcome<()> {
     }
 }
 
-/// Clicks what a selector names once it is there and enabled.
+/// Clicks what a selector names once it is there, in sight, enabled and at rest. The page shows what it shows with the
+/// next picture that it draws, and draws a list anew when it changes: a click that falls between is made again.
 pub async fn click(client: &Client, selector: &str) {
-    let ready = format!(
-        "document.querySelector('{selector}') && !document.querySelector('{selector}').disabled"
-    );
-    if let Err(error) = until(client, &ready).await {
-        panic!("{selector}: {error}");
+    let begun = Instant::now();
+    // What an answer of the server moves is not clicked until it rests.
+    let rests = "const {x, y} = e.getBoundingClientRect(); const was = window.stood; window.stood = `${x} ${y}`; return was === window.stood;";
+    let there = "if (!e || e.disabled || !e.checkVisibility()) return false;";
+    let ready = format!("((e) => {{ {there} {rests} }})(document.querySelector('{selector}'))");
+    let _ = client.execute("window.stood = null", vec![]).await;
+    loop {
+        if let Err(error) = until(client, &ready).await {
+            panic!("{selector}: {error}");
+        }
+        let clicked = async { client.find(Locator::Css(selector)).await?.click().await };
+        match clicked.await {
+            Ok(()) => return,
+            Err(error)
+                if error.is_stale_element_reference() || error.is_element_not_interactable() =>
+            {
+                assert!(
+                    begun.elapsed() < PATIENCE,
+                    "{selector} cannot be clicked: {error}"
+                );
+            }
+            Err(error) => panic!("{selector} cannot be clicked: {error}"),
+        }
     }
-    let clicked = async { client.find(Locator::Css(selector)).await?.click().await };
-    if let Err(error) = clicked.await {
-        panic!("{selector} cannot be clicked: {error}");
-    }
+}
+
+/// Waits until undo names what was done last.
+pub async fn last_done(client: &Client, what: &str) -> Outcome<()> {
+    until(
+        client,
+        &format!("document.querySelector('#undo').title.includes('{what}')"),
+    )
+    .await
 }
 
 /// Opens the folder `walk` as the first shot, at a station.

@@ -2,7 +2,7 @@
 //! look at the plate undistorted, keep the lens, undistort and read the receipt.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, pull, text, until};
+use browser_tests::{application, browser, click, last_done, pull, text, until};
 use fantoccini::Client;
 use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction};
 use fantoccini::key::Key;
@@ -57,6 +57,8 @@ async fn rows(client: &Client) -> usize {
     count.as_u64().unwrap() as usize
 }
 
+const ARROW_UP: char = '\u{e013}';
+
 async fn press(client: &Client, key: char) {
     let keys = KeyActions::new("keys".to_owned())
         .then(KeyAction::Down { value: key })
@@ -69,6 +71,7 @@ async fn figure(client: &Client, name: &str) -> f64 {
     let script = "const row = [...document.querySelectorAll('#lens-figures tr')].find((r) => r.cells[0].innerText === arguments[0]); return row.cells[1].innerText";
     let value = client.execute(script, vec![json!(name)]).await.unwrap();
     let text = value.as_str().unwrap();
+    let text = text.replace('−', "-");
     text.split([' ', '±'])
         .find_map(|p| p.parse().ok())
         .unwrap_or_else(|| panic!("{name} is {text}"))
@@ -170,21 +173,26 @@ async fn straights_make_the_plate_straight() {
         .unwrap();
     assert_eq!(end, json!(1), "the last straight is chosen");
     pull(&client, (x, y), (x, y + 14.0)).await.unwrap();
-    until(
-        &client,
-        "document.querySelector('#undo').title.includes('move a mark')",
-    )
-    .await
-    .unwrap();
+    last_done(&client, "move a mark").await.unwrap();
     assert!(figure(&client, "bent, with the lens").await > 2.0 * after);
     click(&client, "#undo").await;
+    last_done(&client, "mark straight 5").await.unwrap();
+    assert!((figure(&client, "bent, with the lens").await - after).abs() < 1e-9);
+
+    // The same without a pointer: the marks of a straight are stepped through and nudged.
+    press(&client, 'n').await;
+    press(&client, 'm').await;
+    press(&client, 'm').await;
     until(
         &client,
-        "document.querySelector('#undo').title.includes('mark straight 5')",
+        "document.querySelector('#plate').ariaLabel.includes('straight 1, mark 2 of')",
     )
     .await
     .unwrap();
-    assert!((figure(&client, "bent, with the lens").await - after).abs() < 1e-9);
+    press(&client, ARROW_UP).await;
+    last_done(&client, "nudge a mark").await.unwrap();
+    click(&client, "#undo").await;
+    last_done(&client, "mark straight 5").await.unwrap();
 
     // Undistorted: the caption says so with its size, and the picture has changed.
     until(&client, "document.querySelector('#error').innerText === '' || document.querySelector('.said button')")

@@ -31,10 +31,10 @@ const check = (holds, said) => { if (!holds) throw new Error(said); };
 const near = (a, b, by = 1e-9) => Math.hypot(a[0] - b[0], a[1] - b[1]) <= by;
 ";
 
-const LAWS: [Law; 9] = [
+const LAWS: [Law; 16] = [
     Law {
         name: "a fitted plate lies in the middle and fills one side",
-        files: &["viewport.js"],
+        files: &["views/viewport.js"],
         holds: r"
 for (const [w, h] of [[400, 300], [300, 400], [1280, 90]]) {
   const v = new Viewport(1920, 1080);
@@ -46,7 +46,7 @@ for (const [w, h] of [[400, 300], [300, 400], [1280, 90]]) {
     },
     Law {
         name: "screen and plate lead back to each other",
-        files: &["viewport.js"],
+        files: &["views/viewport.js"],
         holds: r"
 const v = new Viewport(1920, 1080);
 v.resize(700, 500);
@@ -59,7 +59,7 @@ for (let k = 0; k < 60; k += 1) {
     },
     Law {
         name: "zooming keeps what is under the pointer there, within its limits",
-        files: &["viewport.js"],
+        files: &["views/viewport.js"],
         holds: r"
 const v = new Viewport(1920, 1080);
 v.resize(700, 500);
@@ -74,7 +74,7 @@ check(Math.abs(v.scale - 1) < 1e-12, 'one to one');",
     },
     Law {
         name: "what is held stays where it was while the plate moves on",
-        files: &["viewport.js"],
+        files: &["views/viewport.js"],
         holds: r"
 const v = new Viewport(1920, 1080);
 v.resize(700, 500);
@@ -93,7 +93,7 @@ check(near(v.plateToScreen(...hold.px), after, 1e-6), 'a zoom moves the hold');"
     },
     Law {
         name: "through a lens positions go by way of the bend",
-        files: &["viewport.js"],
+        files: &["views/viewport.js"],
         holds: r"
 const bend = { size: [2000, 1100], toStraight: (x, y) => [x + 40, y + 10], toPlate: (x, y) => [x - 40, y - 10] };
 const v = new Viewport(1920, 1080);
@@ -107,7 +107,7 @@ check(v.plate[0] === 1920, 'as shot');",
     },
     Law {
         name: "points, sides and insides of outlines are under the pointer, the first one first",
-        files: &["viewport.js", "matte-tool.js"],
+        files: &["views/viewport.js", "tools/matte-tool.js"],
         holds: r"
 const v = new Viewport(100, 100);
 v.resize(1000, 1000);
@@ -125,7 +125,7 @@ check(grip(5, 5) === null && grip(80, 20) === null, 'outside');",
     },
     Law {
         name: "an outline moves evenly between keys and rests beyond them",
-        files: &["mattes.js"],
+        files: &["stations/mattes.js"],
         holds: r"
 const keys = [{ frame: 10, points: [[0, 0], [10, 0], [0, 10]] }, { frame: 20, points: [[10, 20], [20, 20], [10, 30]] }];
 check(near(outlineAt(keys, 5)[1], [10, 0]), 'before');
@@ -136,7 +136,7 @@ check(near(outlineAt([keys[0]], 99)[2], [0, 10]), 'one key');",
     },
     Law {
         name: "a dragged place follows the pointer, ten times finer with Alt",
-        files: &["fine-drag.js"],
+        files: &["tools/fine-drag.js"],
         holds: r"
 const view = { at: (e) => e.screen, viewport: { scale: 4 } };
 const drag = { at: [100, 50], screen: [10, 10], begun: [10, 10], moved: false };
@@ -148,7 +148,7 @@ check(dragOn(drag, { screen: [10, 10] }, view), 'once moved it stays moved');",
     },
     Law {
         name: "time left is said as one would say it, quality runs from dark to light",
-        files: &["colour.js", "working.js"],
+        files: &["layers/colour.js", "stores/work.js"],
         holds: r"
 check(timeLeft(null) === '' && timeLeft(1) === 'nearly done', 'short');
 check(timeLeft(42.4) === 'about 42 s left' && timeLeft(600) === 'about 10 min left', 'long');
@@ -157,6 +157,99 @@ const light = (px) => quality(px).reduce((sum, v, k) => sum + v * [0.2126, 0.715
 for (let px = 0; px < 1; px += 0.05) check(light(px) <= light(px + 0.05) + 1, `at ${px}`);
 check(light(0) + 50 < light(1), `from dark to light`);
 check(ramp(-3).every((v, k) => v === ramp(0)[k]) && ramp(7).every((v) => v <= 255), 'ends');",
+    },
+    Law {
+        name: "what changed leads from one view to the next",
+        files: &["page/changes.js"],
+        holds: r"
+const view = { state: { rate: null, culled: [1, 2, 3, 9] }, jobs: [{ id: 4, done: 1 }] };
+apply(view, [[['state', 'rate'], '25'], [['state', 'culled'], 2, 1, [5, 6]], [['jobs', 0, 'done'], 7], [['said'], null]]);
+check(view.state.rate === '25' && view.state.culled.join() === '1,2,5,6,9', JSON.stringify(view.state));
+check(view.jobs[0].done === 7 && view.jobs[0].id === 4 && view.said === null, JSON.stringify(view));",
+    },
+    Law {
+        name: "packed tracks are read, and what does not come stays",
+        files: &["layers/colour.js", "layers/tracks.js", "stores/tracks.js"],
+        holds: r"
+const bin = (head, numbers) => {
+  let text = JSON.stringify(head);
+  while (text.length % 4) text += ' ';
+  const buffer = new ArrayBuffer(4 + text.length + 4 * numbers.length);
+  new DataView(buffer).setUint32(0, text.length, true);
+  new Uint8Array(buffer, 4).set(new TextEncoder().encode(text));
+  new Float32Array(buffer, 4 + text.length).set(numbers);
+  return buffer;
+};
+const first = unpacked(bin({ tag: 'a', since: null, gone: [], tracks: [{ id: 3, runs: [[10, 2], [14, 1]] }, { id: 5, runs: [[1, 1]] }] }, [1, 2, 3, 4, 5, 6, 0.5, 0.25, 0.125, 7, 8, 0.75]));
+const list = changed([], first);
+check([...list[0].frames].join() === '10,11,14' && [...list[0].xy].join() === '1,2,3,4,5,6' && list[0].sigmas[2] === 0.125, 'the first');
+check(list[1].xy[1] === 8 && list[1].sigmas[0] === 0.75, 'the second');
+const next = changed(list, unpacked(bin({ tag: 'b', since: 'a', gone: [5], tracks: [{ id: 3, aside: 'culled' }, { id: 8, runs: [[2, 1]] }] }, [9, 9, 1])));
+check(next.map((t) => t.id).join() === '3,8' && next[0].aside === 'culled' && next[0].xy[5] === 6 && next[1].xy[0] === 9, 'what changed');",
+    },
+    Law {
+        name: "what is set aside is seen so at once, and comes back where it is refused",
+        files: &[
+            "page/reactive.js",
+            "layers/colour.js",
+            "layers/tracks.js",
+            "stores/tracks.js",
+        ],
+        holds: r"
+const store = new Tracks({});
+const all = [{ id: 1 }, { id: 2, aside: 'mover' }, { id: 3 }];
+store.data.byId = new Map(all.map((t) => [t.id, t]));
+const before = store.seen;
+const foreseen = store.setAside([1, 2, 9]);
+check(store.seen > before && all.map((t) => t.aside || '').join() === 'culled,mover,', JSON.stringify(all));
+store.bringBack(foreseen);
+check(all.map((t) => t.aside || '').join() === ',mover,', JSON.stringify(all));",
+    },
+    Law {
+        name: "a lifeline breaks where a track slept and where its shade changes",
+        files: &["layers/colour.js", "layers/tracks.js"],
+        holds: r"
+const life = stretchesOf({ frames: [4, 5, 6, 9, 10, 11], sigmas: [0.01, 0.01, 0.29, 0.29, 0.29, 5] });
+check(life.length === 9 && life.join() === `4,5,0,6,6,7,9,11,7`, life.join());
+const one = stretchesOf({ frames: [7], sigmas: [0.01] });
+check(one.join() === '7,7,0', one.join());",
+    },
+    Law {
+        name: "numbers are understood as a whole or passed on to be refused",
+        files: &["page/numbers.js", "page/facts.js"],
+        holds: r"
+for (const [text, value] of [['35', 35], [' 35,5 mm ', 35.5], ['.5', 0.5], ['-2', -2], ['', null], ['  ', null]]) check(numberOr(text, 'mm') === value, text);
+for (const text of ['50 mm, st30ated', '35 px', '1.2.3', 'about 3', '0x10']) check(numberOr(text, 'mm') === text, text);
+check(JSON.stringify(spanOr('1001-1048')) === '[1001,1048]' && JSON.stringify(spanOr('-5 – 12')) === '[-5,12]' && spanOr('') === null && spanOr('1001') === '1001', 'spans');
+const { about } = focalOf('35 ± 1 mm');
+check(about.mm === 35 && about.sigma_mm === 1 && focalOf('50 mm, st30ated').mm === '50 mm, st30ated', 'focal lengths');
+check(backOf('36x20,25 mm').height_mm === 20.25 && backOf('36').width_mm === '36', 'film backs');",
+    },
+    Law {
+        name: "a rod stands beside its edge, on one side whichever way it was drawn",
+        files: &["layers/colour.js", "photo/families.js", "layers/rods.js"],
+        holds: r"
+const viewport = { plateToScreen: (x, y) => [x, y], scale: 1, plate: [100, 100] };
+for (const [a, b] of [[[10, 50], [90, 55]], [[50, 10], [52, 90]], [[10, 10], [80, 90]]]) {
+  const [one, other] = [laidOut(viewport, { a, b }), laidOut(viewport, { a: b, b: a })];
+  check(near(one.side, other.side) && Math.abs(one.side[0] * one.along[0] + one.side[1] * one.along[1]) < 1e-9, `${a} ${b}`);
+}
+const bands = FAMILIES.map((f) => bandsOf(f, 200));
+check(bands.every((list) => list.every(([from, to]) => from >= 0 && to <= 200 && from < to)), 'within the rod');
+check(new Set(bands.map((list) => list.length)).size === 3, 'told apart without colour');",
+    },
+    Law {
+        name: "a tool that has nothing to do leaves the pointer to selecting",
+        files: &["views/viewport.js", "tools/matte-tool.js"],
+        holds: r"
+const v = new Viewport(100, 100);
+v.resize(1000, 1000);
+let chosen = 4;
+const host = { drawing: () => null, outlines: () => [{ matte: 4, points: [[10, 10], [40, 10], [40, 40], [10, 40]] }], choose: (id) => (chosen = id) };
+const tool = new MatteTool(host);
+const view = { viewport: v, at: (e) => e.screen, soon: () => {} };
+check(tool.down({ screen: [900, 900] }, view) === false && chosen === 0, 'beside every outline');
+check(tool.down({ screen: [250, 250] }, view) !== false && chosen === 4, 'inside one');",
     },
 ];
 

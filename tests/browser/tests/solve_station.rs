@@ -60,9 +60,16 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
     until(&client, "document.querySelector('#error').innerText")
         .await
         .unwrap();
-    let limit = "return document.querySelector('[x-data]')._x_dataStack[0].s.state.limit_px";
+    let limit = "return document.querySelector('[x-data]')._x_dataStack[0].shot.state.limit_px";
     assert_eq!(read(&client, limit).await, Value::Null);
     state(&client, "#limit", "0.2").await;
+    // What is stale says so first, and moves what stands below it.
+    until(
+        &client,
+        "document.querySelector('#stop-solve').className.includes('stale')",
+    )
+    .await
+    .unwrap();
     click(&client, "#solve-again").await;
     until(
         &client,
@@ -126,14 +133,15 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
 async fn survey(client: &Client) {
     click(client, "#survey-open").await;
     let places = "const p = document.querySelector('[x-data]')._x_dataStack[0];
-        const long = new Map(p.data.tracks.map((t) => [t.id, t.frames.length]));
-        const points = p.data.world.points.filter(([id]) => long.get(id) > 20);
+        const long = new Map(p.tracks.list.map((t) => [t.id, t.frames.length]));
+        const points = p.shot.page.world.points.filter(([id]) => long.get(id) > 20);
         const step = Math.floor(points.length / 4);
         return [0, 1, 2, 3].map((k) => points[k * step]);";
     let places: Vec<[f64; 5]> = serde_json::from_value(read(client, places).await).unwrap();
     for (k, [id, x, y, z, _]) in places.into_iter().enumerate() {
-        let select =
-            format!("document.querySelector('[x-data]')._x_dataStack[0].pick([{id}], false)");
+        let select = format!(
+            "document.querySelector('[x-data]')._x_dataStack[0].selection.pick([{id}], false)"
+        );
         read(client, &select).await;
         typed(client, "#survey-name", &format!("mark {k}")).await;
         typed(

@@ -2,8 +2,8 @@
 #![allow(clippy::unwrap_used)]
 
 use browser_tests::{
-    along, application, browser, click, key, on_screen, open_walk, press, pull, seek, state, text,
-    until,
+    along, application, browser, click, key, last_done, on_screen, open_walk, press, pull, seek,
+    state, text, until,
 };
 use fantoccini::{Client, Locator};
 use parallax_core::progress::Silent;
@@ -246,6 +246,9 @@ async fn features_leave_a_keyed_matte_and_are_culled_by_loop() {
     )
     .await
     .unwrap();
+    // Its tracks come after the view.
+    let left = "document.querySelector('[x-data]')._x_dataStack[0].tracks.list.some((t) => t.frames[0] === 1 && t.xy[0] < 300)";
+    until(&client, &format!("!{left}")).await.unwrap();
     click(&client, "#panel-tracks").await;
     assert_eq!(selected_left(&client).await, "nothing selected");
 
@@ -310,6 +313,7 @@ async fn a_planted_drifter_is_found_and_dropped() {
             String::new()
         },
         group: String::new(),
+        aside: String::new(),
     };
     let file = root.path().join("tracks.csv");
     let called: Vec<_> = tracks.iter().map(|t| called(t.id)).collect();
@@ -355,11 +359,6 @@ async fn a_planted_drifter_is_found_and_dropped() {
     assert_ne!(text(&client, "#selection").await, "nothing selected");
     let drop = format!("{finding}.querySelector('.drop-all').click()");
     client.execute(&drop, vec![]).await.unwrap();
-    until(
-        &client,
-        "document.querySelector('#undo').title.includes('set aside')",
-    )
-    .await
-    .unwrap();
+    last_done(&client, "set aside").await.unwrap();
     client.close().await.unwrap();
 }

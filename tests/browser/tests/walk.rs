@@ -2,7 +2,7 @@
 //! box, deliver, read the receipt.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, pull, state, text, until};
+use browser_tests::{application, browser, click, last_done, pull, state, text, until};
 use fantoccini::{Client, Locator};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
@@ -54,9 +54,10 @@ const HOLD_LAST_LOOK: &str = "
     const plain = window.fetch;
     window.fetch = async (path, options) => {
         const answer = await plain(path, options);
-        if (path === '/api/shots/1' && !options && !window.release) {
-            const view = await answer.clone().json();
-            if (!view.jobs.some((j) => j.state === 'queued' || j.state === 'running')) {
+        if (path === '/api/shots/1' && !options?.method && !window.release) {
+            // The look that tells that the work is done.
+            const { changes } = await answer.clone().json();
+            if (changes?.some(([at, now]) => at[0] === 'jobs' && now === 'done')) {
                 await new Promise((done) => (window.release = done));
                 setTimeout(() => (window.delivered = true), 300);
             }
@@ -135,12 +136,7 @@ async fn from_dropped_files_to_the_receipt() {
     click(&client, "#follow").await;
     until(&client, "window.release").await.unwrap();
     state(&client, "#count", "300").await;
-    until(
-        &client,
-        "document.querySelector('#undo').title.includes('count')",
-    )
-    .await
-    .unwrap();
+    last_done(&client, "count").await.unwrap();
     client.execute("window.release()", vec![]).await.unwrap();
     until(&client, "window.delivered").await.unwrap();
     let undo = client

@@ -5,7 +5,7 @@
 //! (a Wald test; Wald 1943).
 
 use super::perspective::{Evidence, Eye, Perspective, PhotoOptions, end_variance};
-use super::rails::{Axis, Rail};
+use super::rails::{Axis, Rail, number_of};
 use crate::spaces::PlatePx;
 use nalgebra::{DMatrix, DVector};
 use serde::{Deserialize, Serialize};
@@ -75,9 +75,9 @@ pub enum PhotoFinding {
     },
     /// One rail misses by much more than the others.
     RailMisses {
-        /// Its number, from 1.
+        /// Its number among those of its direction, from 1.
         rail: usize,
-        /// Its axis.
+        /// Its direction.
         axis: Axis,
         /// Its miss, px.
         miss_px: f64,
@@ -89,27 +89,27 @@ impl std::fmt::Display for PhotoFinding {
         match self {
             Self::OneFamily { axis } => write!(
                 f,
-                "Only {axis} has rails: the turn about {axis} is not measured, the picture's own upright is taken. Lay rails on a second axis."
+                "Only {axis} rails are laid: the turn about that direction is not measured, the picture's own upright is taken. Lay rails of a second direction."
             ),
             Self::TooClose { axis, apart_px } => write!(
                 f,
-                "The rails of {axis} lie within {apart_px:.0} px of each other. Lay one farther off, at the other side of the picture."
+                "The {axis} rails lie within {apart_px:.0} px of each other. Lay one farther off, at the other side of the picture."
             ),
             Self::Unchecked { axis } => write!(
                 f,
-                "{axis} rests on two rails: if one of them is on the wrong edge, no figure shows it. Lay a third."
+                "Only two {axis} rails are laid: if one of them is on the wrong edge, no figure shows it. Lay a third."
             ),
             Self::NearlyParallel { axis, converge_deg } => write!(
                 f,
-                "The rails of {axis} are parallel in the picture to {converge_deg:.1}°. Its vanishing point hardly helps the focal length."
+                "The {axis} rails are parallel in the picture to {converge_deg:.1}°. Its vanishing point hardly helps the focal length."
             ),
             Self::FocalUncertain { percent } => write!(
                 f,
-                "The focal length is certain to {percent:.1} % only. Add rails on the axis that recedes, long and far apart, or state the focal length."
+                "The focal length is certain to {percent:.1} % only. Add rails of the direction that recedes, long and far apart, or state the focal length."
             ),
             Self::VanishingInside { axis, px } => write!(
                 f,
-                "The vanishing point of {axis} lies in the picture, at {:.0}, {:.0}: you look along {axis}.",
+                "The vanishing point of the {axis} rails lies in the picture, at {:.0}, {:.0}: you look their way.",
                 px[0], px[1]
             ),
             Self::LensBends { corner_px, sigmas } => write!(
@@ -140,7 +140,7 @@ impl std::fmt::Display for PhotoFinding {
                 miss_px,
             } => write!(
                 f,
-                "Rail {rail} of {axis} misses its vanishing point by {:.1} px, far more than the others. Is it on the right edge and axis?",
+                "The {axis} rail {rail} misses its vanishing point by {:.1} px, far more than the others. Is it on the right edge, and does that run {axis}?",
                 miss_px.abs()
             ),
         }
@@ -244,7 +244,7 @@ fn rail_that_misses(rails: &[Rail], solved: &Perspective) -> Option<PhotoFinding
         .sqrt()
         .max(super::perspective::END_SIGMA_PX);
     (miss_px.abs() > 4.0 * typical).then(|| PhotoFinding::RailMisses {
-        rail: solved.worst + 1,
+        rail: number_of(rails, solved.worst),
         axis: rails[solved.worst].axis,
         miss_px,
     })

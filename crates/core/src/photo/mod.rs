@@ -35,14 +35,15 @@ pub use rails::{Axis, Flips, Rail};
 pub enum PhotoError {
     /// There are no rails, or one on each axis.
     #[error(
-        "rails of {axes_with_two} axis/axes cross; a camera needs two or more rails on each of two axes, or on one axis when the focal length is stated"
+        "{} of the three directions has two rails or more; a camera needs two or more rails in each of two directions, or in one when the focal length is stated",
+        if *axes_with_two == 0 { "none" } else { "only one" }
     )]
     TooFewRails {
         /// Axes with two rails or more.
         axes_with_two: usize,
     },
     /// One axis only and no focal length.
-    #[error("only rails of {axis} are laid; lay two on another axis, or state the focal length")]
+    #[error("only {axis} rails are laid; lay two of another direction, or state the focal length")]
     OneAxis {
         /// The axis.
         axis: Axis,
@@ -61,12 +62,12 @@ pub enum PhotoError {
     },
     /// Nothing converges.
     #[error(
-        "all rails are parallel in the picture, so nothing tells the focal length; lay rails along an axis that recedes, or state the focal length"
+        "all rails are parallel in the picture, so nothing tells the focal length; lay rails of a direction that recedes, or state the focal length"
     )]
     AllParallel,
     /// The families contradict each other.
     #[error(
-        "the axes cannot be perpendicular at any focal length: {worse}. Check that each rail is on its own axis, free the centre if the picture is cropped, or state the focal length"
+        "the directions cannot be square to each other at any focal length: {worse}. Check that each rail is of its own direction, free the centre if the picture is cropped, or state the focal length"
     )]
     NoRealFocal {
         /// Which families.
@@ -74,12 +75,12 @@ pub enum PhotoError {
     },
     /// The centre was to be found from too little.
     #[error(
-        "the centre of projection needs rails on three axes; lay two on the third, or keep the centre in the middle"
+        "the centre of projection needs rails of three directions; lay two of the third, or keep the centre in the middle"
     )]
     CentreNeedsThreeAxes,
     /// Rails of one family cross between their ends.
     #[error(
-        "rails {first} and {second} of {axis} cross inside the picture between their ends: edges that run the same way cannot. One of them is on the wrong axis"
+        "{axis} rails {first} and {second} cross inside the picture between their ends: edges that run the same way cannot. One of them runs another way"
     )]
     CrossingRails {
         /// Axis.
@@ -114,7 +115,7 @@ pub enum PhotoError {
     },
     /// A known length that shows as nothing.
     #[error(
-        "the known length shows as {shown_px:.1} px along its axis; put its ends apart along {along}"
+        "the known length shows as {shown_px:.1} px in its direction; put its ends apart, {along}"
     )]
     LengthNotSeen {
         /// How long it shows, px.

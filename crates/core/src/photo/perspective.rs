@@ -12,7 +12,7 @@
 //!
 //! A single family leaves the turn about its axis open; the picture's own upright decides.
 
-use super::rails::{Axis, Flips, Rail};
+use super::rails::{Axis, Flips, Rail, number_of};
 use super::{PhotoError, start};
 use crate::camera::{Intrinsics, Pose};
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
@@ -389,8 +389,8 @@ fn check_crossing(rails: &[Rail]) -> Result<(), PhotoError> {
             if (0.02..0.98).contains(&s) && (0.02..0.98).contains(&t) {
                 return Err(PhotoError::CrossingRails {
                     axis: one.axis,
-                    first: i + 1,
-                    second: j + 1,
+                    first: number_of(rails, i),
+                    second: number_of(rails, j),
                 });
             }
         }
@@ -435,7 +435,7 @@ fn all_parallel(evidence: &Evidence) -> bool {
 
 fn contradiction(evidence: &Evidence, eye: Option<&Eye>) -> PhotoError {
     let worse = match eye {
-        None => "no rotation has its axes near their vanishing points".to_owned(),
+        None => "no rotation has its directions near their vanishing points".to_owned(),
         Some(eye) => {
             let misses = evidence.misses(eye);
             let rms_of = |axis: Axis| {
@@ -451,7 +451,7 @@ fn contradiction(evidence: &Evidence, eye: Option<&Eye>) -> PhotoError {
             let parts: Vec<String> = Axis::ALL
                 .into_iter()
                 .filter(|a| evidence.rails.iter().any(|r| r.axis == *a))
-                .map(|a| format!("rails of {a} would miss by {:.0} px", rms_of(a)))
+                .map(|a| format!("{a} rails would miss by {:.0} px", rms_of(a)))
                 .collect();
             parts.join(", ")
         }

@@ -65,6 +65,14 @@ const LEAST_FALL: f64 = 1e-3;
 /// A length that shows shorter than this says nothing, px.
 const LEAST_SHOWN_PX: f64 = 4.0;
 
+/// Which way a length is to run, in words.
+fn way(axis: Axis) -> String {
+    match axis {
+        Axis::Y => "upright".to_owned(),
+        Axis::X | Axis::Z => format!("along what runs {axis}"),
+    }
+}
+
 /// Ends of a length are clicked, not fitted to an edge: no end is believed to be placed better
 /// than this, px, however well the rails fit.
 const LEAST_END_SIGMA_PX: f64 = 0.5;
@@ -115,9 +123,7 @@ pub fn place(perspective: &Perspective, placement: &Placement) -> Result<Placed,
     }
     let shown = placed.measure(perspective, known.axis, known.from, known.to)?;
     let shown_px = known.from.distance_px(known.to);
-    let along = known
-        .axis
-        .map_or_else(|| "the ground".to_owned(), |a| a.to_string());
+    let along = known.axis.map_or_else(|| "over the ground".to_owned(), way);
     if shown_px < LEAST_SHOWN_PX || shown.length < 1e-9 || shown.off_axis_px > 0.7 * shown_px {
         let shown_px = (shown_px * shown_px - shown.off_axis_px * shown.off_axis_px)
             .max(0.0)
@@ -249,7 +255,7 @@ impl Placed {
                     self.point_along(perspective, &foot, axis, to)
                         .ok_or_else(|| PhotoError::LengthNotSeen {
                             shown_px: from.distance_px(to),
-                            along: axis.to_string(),
+                            along: way(axis),
                         })?;
                 Ok((foot.distance(end), off_px))
             }

@@ -4,7 +4,7 @@ use crate::spaces::PlatePx;
 use nalgebra::{Vector2, Vector3};
 use serde::{Deserialize, Serialize};
 
-/// An axis of the world.
+/// An axis of the world; in words it is one of the directions of the scene: X runs along, Y up, Z across.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Axis {
@@ -31,9 +31,16 @@ impl Axis {
     }
 }
 
+/// The number of a rail among those of its direction, from 1.
+pub fn number_of(rails: &[Rail], index: usize) -> usize {
+    let own = rails.get(index).map(|r| r.axis);
+    let before = rails.iter().take(index);
+    1 + before.filter(|r| Some(r.axis) == own).count()
+}
+
 impl std::fmt::Display for Axis {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str(["X", "Y", "Z"][self.index()])
+        f.write_str(["along", "up", "across"][self.index()])
     }
 }
 

@@ -10,10 +10,11 @@ use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
 use super::moves::{CameraMove, Tried};
+use super::rows::RowCameras;
 use super::survey::{NoHold, SurveyMiss};
 use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::{Eye, Intrinsics, Pose};
 use crate::lens::Term;
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use serde::{Deserialize, Serialize};
@@ -213,6 +214,22 @@ impl Attempt {
     pub fn unexplained_px(&self) -> f64 {
         self.lens_suspicion
             .map_or(self.rms_px, |lens| lens.rms_px.min(self.rms_px))
+    }
+
+    /// The camera of each row, by index of the solved frame.
+    pub fn rows(&self) -> RowCameras {
+        let eyes = self.frames.iter().map(|f| Some(self.eye(f))).collect();
+        let frames: Vec<FrameNumber> = self.frames.iter().map(|f| f.frame).collect();
+        let readout = self.readout.map(|(frames, _)| frames);
+        RowCameras::of(eyes, &frames, readout)
+    }
+
+    /// The camera of a frame.
+    pub fn eye(&self, frame: &SolvedFrame) -> Eye {
+        Eye {
+            lens: self.lens_at(frame),
+            pose: frame.pose,
+        }
     }
 
     /// How the camera of a frame draws.

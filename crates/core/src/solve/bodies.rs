@@ -153,6 +153,11 @@ fn among_bodies(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     let views = Views::new(candidates.tracks, options.lens.width_px);
+    // All bodies are seen through one sensor.
+    let options = &SolveOptions {
+        readout: options.readout.or_found(&first),
+        ..options.clone()
+    };
     let mut search = Search {
         candidates,
         options,

@@ -124,7 +124,7 @@ impl fmt::Display for Doubt {
                 "two things move rigidly and either may be the scene: one covers {scene_percent:.0} % of the picture, the other {rival_percent:.0} %"
             ),
             Self::FewFeatures { frame, features } => {
-                write!(f, "frame {frame} rests on {features} features only")
+                write!(f, "frame {frame} rests on too few features ({features})")
             }
             Self::FramesLost { solved, all } => {
                 write!(f, "only {solved} of {all} frames have a camera")

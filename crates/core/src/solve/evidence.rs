@@ -7,11 +7,11 @@
 //! than half of the features.
 
 use super::bundle::{Loss, Motion, Observation};
-use super::resect::{self, Expected, Eye, Unknown};
+use super::resect::{self, Expected, Unknown};
 use super::two_view::fit_rotation;
 use super::views::Views;
 use super::{FocalKnowledge, SolveError, SolveOptions};
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::{Eye, Intrinsics, Pose};
 use crate::progress::Progress;
 use crate::spaces::{PlatePx, WorldPoint};
 use crate::statistics::median;

@@ -59,7 +59,7 @@ pub fn finish(
         });
     }
     world.free = FreeLens {
-        readout: world.readout.is_some() && options.readout == Readout::Unknown,
+        readout: world.readout.is_some() && options.readout.is_solved(),
         ..options.free_lens()
     };
     world.is_growing = false;
@@ -198,16 +198,22 @@ fn roll(
     loss: Loss,
     progress: &dyn Progress,
 ) {
-    if world.readout.is_some() {
-        return;
-    }
-    match options.readout {
-        Readout::None => return,
-        Readout::Known(frames) => world.readout = Some(frames),
-        Readout::Unknown => match readout_check::evident(views, world, loss, progress) {
-            Some(rolling) => *world = rolling,
-            None => return,
-        },
+    match (options.readout, world.readout) {
+        (Readout::None, _) | (Readout::Known(_), Some(_)) => return,
+        (Readout::Known(frames), None) => world.readout = Some(frames),
+        (Readout::Unknown | Readout::Found(_), Some(_)) => {
+            if readout_check::is_evident(views, world, loss) {
+                return;
+            }
+            world.readout = None;
+            world.free.readout = false;
+        }
+        (Readout::Unknown | Readout::Found(_), None) => {
+            match readout_check::evident(views, world, loss, progress) {
+                Some(rolling) => *world = rolling,
+                None => return,
+            }
+        }
     }
     for _ in 0..2 {
         world.adjust(views, loss, (LAST_STEPS, 1e-4), progress);
@@ -226,21 +232,35 @@ fn linking(views: &Views, world: &World) -> usize {
 /// Steps of the last adjustment, and how often it may take as many again.
 const LAST_STEPS: usize = 12;
 const LAST_ROUNDS: usize = 8;
-/// A round that lowers the cost by less than this share, where more is left than is claimed, leads nowhere.
+/// What a round has done is done again so many times at first ([`super::valley`]), and so many steps lead back.
+const FIRST_TIMES: f64 = 2.0;
+const STEPS_AHEAD: usize = 4;
+/// A round that lowers the cost by less than this share, where far more is left than is claimed, leads nowhere.
 const HOPELESS: f64 = 0.003;
+/// Far more is this share of what is left, or less.
+const FAR_FROM_CLAIMED: f64 = 0.6;
 
 /// Adjusts until further steps gain nothing; false when it ran out of steps.
 fn adjusted_to_rest(views: &Views, world: &mut World, loss: Loss, progress: &dyn Progress) -> bool {
+    let mut times = FIRST_TIMES;
     for _ in 0..LAST_ROUNDS {
+        let before = world.clone();
         let report = world.adjust(views, loss, (LAST_STEPS, 1e-6), progress);
         match report.stop {
             Stop::Converged | Stop::NoDescent => return true,
             Stop::Cancelled => return false,
             Stop::IterationsUsed => {}
         }
-        let gained =
-            (report.first_cost - report.last_cost) / report.first_cost.max(f64::MIN_POSITIVE);
-        if gained < HOPELESS && views.as_claimed(world.rms_px(views)) < 1.0 {
+        let mut ahead = world.beyond(&before, times);
+        let there = ahead.adjust(views, loss, (STEPS_AHEAD, 1e-6), progress);
+        let pays = there.last_cost < report.last_cost;
+        times *= if pays { 2.0 } else { 0.5 };
+        if pays {
+            *world = ahead;
+        }
+        let last_cost = there.last_cost.min(report.last_cost);
+        let gained = (report.first_cost - last_cost) / report.first_cost.max(f64::MIN_POSITIVE);
+        if gained < HOPELESS && views.as_claimed(world.rms_px(views)) < FAR_FROM_CLAIMED {
             return false;
         }
     }

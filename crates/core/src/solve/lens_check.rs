@@ -55,7 +55,7 @@ pub fn suspect(
         },
         ..world.free
     };
-    let statistic = freed.likelihood_ratio(views, loss, variance_factor, progress);
+    let statistic = freed.likelihood_ratio(views, loss, (world, variance_factor), progress);
     let lens = &freed.lens;
     let half = 0.5 / lens.focal_px;
     let corner = LensPoint::new(

@@ -11,7 +11,7 @@ use super::survey::NoHold;
 use super::triangulate::{Sighting, triangulate};
 use super::views::Views;
 use super::{CameraMove, FocalKnowledge, SolveError, SolveOptions, evidence};
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::{Eye, Intrinsics, Pose};
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use rayon::prelude::*;
 
@@ -104,16 +104,14 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
 
 /// The direction in which all positions of a track see it, where it stands still.
 fn direction(views: &Views, lens: &Intrinsics, track: usize) -> Option<Landmark> {
-    let sights: Vec<Sighting> = views.seen[track]
-        .iter()
-        .map(|seen| Sighting {
-            pose: Pose::identity(),
-            focal_px: lens.focal_px,
-            seen: *seen,
-        })
-        .collect();
+    let eye = Eye {
+        lens: *lens,
+        pose: Pose::identity(),
+    };
+    let sights = views.seen[track].iter();
+    let sights: Vec<Sighting> = sights.map(|seen| Sighting { eye, seen: *seen }).collect();
     let (loss, limit_px) = (Loss::Cauchy(views.in_sigmas(0.5)), FIT_PX * views.px_scale);
-    let found = triangulate((lens, Motion::Turning), &sights, loss, limit_px)
+    let found = triangulate(Motion::Turning, &sights, loss, limit_px)
         .filter(|t| t.fitting_share >= FIT_SHARE)?;
     let px = lens.project(&Pose::identity(), &WorldPoint(found.point.into()))?;
     let residuals_px: Vec<(FrameNumber, f32)> = sights

@@ -3,6 +3,7 @@
 use super::bundle::residual;
 use super::views::{Seen, Views};
 use super::world::World;
+use crate::camera::Eye;
 use crate::spaces::WorldPoint;
 use std::ops::Range;
 
@@ -18,13 +19,13 @@ impl World {
     /// fit again come back.
     pub fn drop_misfits(&mut self, views: &Views, limit_px: f64) {
         let limit = limit_px * views.px_scale;
-        let rows = self.row_poses(views);
+        let rows = self.row_cameras(views);
         let judged: Vec<_> = (0..views.tracks.len())
             .map(|track| {
                 let point = WorldPoint(self.points[track]?.into());
                 let misfit = |s: &Seen| -> Option<bool> {
-                    let pose = rows.at(s.frame, s.px.y)?;
-                    let px = self.lens_at(s.frame).project(&pose, &point);
+                    let Eye { lens, pose } = rows.at(s.frame, s.px.y)?;
+                    let px = lens.project(&pose, &point);
                     Some(px.is_none_or(|px| px.distance_px(s.px) > limit))
                 };
                 Some(views.seen[track].iter().map(misfit).collect::<Vec<_>>())

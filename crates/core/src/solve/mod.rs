@@ -28,6 +28,7 @@ pub mod doubts;
 pub mod evidence;
 pub mod finish;
 pub mod forecast;
+mod freed;
 pub mod grow;
 pub mod lens_check;
 pub mod limit;
@@ -47,6 +48,7 @@ pub mod together;
 pub mod triangulate;
 pub mod two_view;
 pub mod underway;
+mod valley;
 pub mod views;
 pub mod world;
 pub mod zoom_check;
@@ -114,6 +116,32 @@ pub enum Readout {
     None,
     /// From the first row to the last, frames.
     Known(f64),
+    /// Nothing is stated, but another solve of the shot found about so many frames: it is started with, and
+    /// solved along where the evidence is clear here too.
+    Found(f64),
+}
+
+impl Readout {
+    /// Whether it is solved along where there is one.
+    pub fn is_solved(self) -> bool {
+        matches!(self, Self::Unknown | Self::Found(_))
+    }
+
+    /// What a solve starts with, frames.
+    fn to_start_with(self) -> Option<f64> {
+        match self {
+            Self::Known(frames) | Self::Found(frames) => Some(frames),
+            Self::Unknown | Self::None => None,
+        }
+    }
+
+    /// With what a solve found, where nothing is stated.
+    fn or_found(self, attempt: &Attempt) -> Self {
+        match (self, attempt.readout) {
+            (Self::Unknown | Self::Found(_), Some((frames, _))) => Self::Found(frames),
+            _ => self,
+        }
+    }
 }
 
 /// What to solve.
@@ -158,7 +186,7 @@ pub enum SolveError {
     },
     /// Not enough tracks.
     #[error(
-        "there are {found} tracks that last 3 frames or more; a camera needs at least {needed}. Follow more features, or bring some back"
+        "of the tracks {found} last 3 frames or more; a camera needs at least {needed}. Follow more features, or keep some that are set aside"
     )]
     TooFewTracks {
         /// Tracks there are.
@@ -215,7 +243,7 @@ pub enum SolveError {
     },
     /// Frames could not be reached from the start.
     #[error(
-        "only {solved} of {all} frames could be solved together; frames {first_lost} to {last_lost} are linked to them by {linking} feature(s), too few to be sure of. Key some by hand that are seen on both sides, or add features there"
+        "only {solved} of {all} frames could be solved together; frames {first_lost} to {last_lost} are linked to them by too few features ({linking}) to be sure of. Key some by hand that are seen on both sides, or add features there"
     )]
     FramesUnreachable {
         /// Frames solved.

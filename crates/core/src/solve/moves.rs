@@ -143,7 +143,7 @@ pub fn decided(
         _ => deciding.likeliest()?,
     };
     deciding.try_out(first, checkpoints)?;
-    for kind in deciding.others(first)? {
+    while let Some(kind) = deciding.next()? {
         deciding.try_out(kind, &Silent)?;
     }
     deciding.best()
@@ -217,28 +217,38 @@ impl Deciding<'_> {
         Ok(Kind { moves, zooms })
     }
 
-    /// What else is worth trying after the likeliest.
-    fn others(&mut self, first: Kind) -> Result<Vec<Kind>, SolveError> {
-        let Some((_, solved)) = self.tried.first() else {
-            return Ok(Vec::new());
-        };
-        if solved.as_ref().is_ok_and(|a| self.explains(a)) {
-            return Ok(Vec::new());
+    /// What else is worth trying after the likeliest. Turns on the spot that pairs of frames speak against come last,
+    /// and only where nothing explains the shot and what travels shows hardly any parallax: rows that are read one
+    /// after the other, and what moves by itself, pass for a travel there.
+    fn next(&mut self) -> Result<Option<Kind>, SolveError> {
+        let first = self.tried.first().map(|(_, solved)| solved);
+        if first.is_none_or(|solved| solved.as_ref().is_ok_and(|a| self.explains(a))) {
+            return Ok(None);
         }
-        let mut others = Vec::new();
+        let mut late = Vec::new();
         for moves in [CameraMove::Nodal, CameraMove::Free] {
             for zooms in [false, true] {
                 let kind = Kind { moves, zooms };
-                if kind == first || !self.is_allowed(kind) {
+                let is_tried = self.tried.iter().any(|(tried, _)| *tried == kind);
+                if is_tried || !self.is_allowed(kind) {
                     continue;
                 }
-                let is_far = moves == CameraMove::Nodal && self.is_far_from_nodal(zooms)?;
-                if !is_far {
-                    others.push(kind);
+                if moves == CameraMove::Nodal && self.is_far_from_nodal(zooms)? {
+                    late.push(kind);
+                } else {
+                    return Ok(Some(kind));
                 }
             }
         }
-        Ok(others)
+        let is_little = |d: &Doubt| matches!(d, Doubt::LittleParallax { .. });
+        let hardly_travels = self.solved_so_far().any(|a| a.doubts.iter().any(is_little));
+        let is_explained = self.solved_so_far().any(|a| self.explains(a));
+        Ok(late.into_iter().find(|_| hardly_travels && !is_explained))
+    }
+
+    fn solved_so_far(&self) -> impl DoubleEndedIterator<Item = &Attempt> {
+        let tried = self.tried.iter();
+        tried.filter_map(|(_, solved)| solved.as_ref().ok())
     }
 
     fn is_far_from_nodal(&mut self, zooms: bool) -> Result<bool, SolveError> {
@@ -278,11 +288,7 @@ impl Deciding<'_> {
                 solved => Ok(!solved.is_ok_and(|a| self.explains(&a))),
             };
         }
-        let mut solved = self
-            .tried
-            .iter()
-            .filter_map(|(_, solved)| solved.as_ref().ok());
-        Ok(!solved.any(|a| self.explains(a)))
+        Ok(!self.solved_so_far().any(|a| self.explains(a)))
     }
 
     fn positions(&self) -> usize {
@@ -312,7 +318,10 @@ impl Deciding<'_> {
         kind: Kind,
         checkpoints: &dyn Checkpoints<Underway>,
     ) -> Result<Attempt, SolveError> {
-        let options = kind.stated_in(self.options);
+        let mut options = kind.stated_in(self.options);
+        if let Some(attempt) = self.solved_so_far().next_back() {
+            options.readout = options.readout.or_found(attempt);
+        }
         let keys = &self.keys.frames;
         let left = checkpoints.left().filter(|left| left.is_of(self.views));
         let mut underway = match left.filter(|left| kind_of(left) == kind) {
@@ -399,8 +408,10 @@ fn started(
 ) -> Result<Underway, SolveError> {
     let seed = start::best_start(views, options, keys, &evidence.pairs, progress)?;
     let adjusted_at = seed.world.pose_count();
+    let mut world = seed.world;
+    world.readout = options.readout.to_start_with();
     Ok(Underway {
-        world: seed.world,
+        world,
         started_from: seed.pair,
         stage: Stage::Growing { adjusted_at },
     })

@@ -9,11 +9,11 @@ use super::bundle::residual::linear;
 use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem};
 use super::certain::PointCovariance;
 use super::locked::FAR;
-use super::rows::RowPoses;
+use super::rows::RowCameras;
 use super::triangulate::{Sighting, triangulate};
 use super::views::{Seen, Views};
 use super::{Attempt, CameraMove};
-use crate::camera::Pose;
+use crate::camera::Eye;
 use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
 use crate::tracks::Sample;
 use nalgebra::{Matrix2x3, Matrix3, Vector3};
@@ -81,16 +81,13 @@ const FIT_PX: f64 = 8.0;
 pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> {
     let lens = &attempt.lens;
     let frames: Vec<FrameNumber> = attempt.frames.iter().map(|f| f.frame).collect();
-    let poses: Vec<Option<Pose>> = attempt.frames.iter().map(|f| Some(f.pose)).collect();
-    let readout = attempt.readout.map(|(frames, _)| frames);
-    let rows = RowPoses::of(&poses, &frames, readout, lens);
+    let rows = attempt.rows();
     let sights: Vec<Sighting> = samples
         .iter()
         .filter_map(|s| {
             let frame = frames.binary_search(&s.frame).ok()?;
             Some(Sighting {
-                pose: rows.at(frame, s.px.y)?,
-                focal_px: attempt.lens_at(&attempt.frames[frame]).focal_px,
+                eye: rows.at(frame, s.px.y)?,
                 seen: Seen::of(frame, s, lens.width_px),
             })
         })
@@ -102,7 +99,7 @@ pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> 
         return Err(NoPlace::TooFewSights { found, needed });
     }
     let limit_px = FIT_PX * Views::px_scale_of(lens.width_px);
-    let found = triangulate((lens, motion), &sights, Loss::Squares, limit_px)
+    let found = triangulate(motion, &sights, Loss::Squares, limit_px)
         .filter(|t| 2.0 * t.fitting_share > 1.0)
         .ok_or(NoPlace::NoMeeting)?;
     let parallax_deg = found.angle_rad.to_degrees();
@@ -114,9 +111,7 @@ pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> 
     let squares: f64 = sights
         .iter()
         .filter_map(|s| {
-            let px = lens
-                .with_focal(s.focal_px)
-                .project(&s.pose, &WorldPoint(place.into()))?;
+            let px = s.eye.lens.project(&s.eye.pose, &WorldPoint(place.into()))?;
             Some(px.distance_px(s.seen.px).powi(2))
         })
         .sum();
@@ -143,15 +138,15 @@ pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> 
 }
 
 /// The problem of one camera and one point, for its derivatives.
-fn alone(attempt: &Attempt, pose: &Pose, focal_px: f64, place: &Vector3<f64>) -> Problem {
+fn alone(attempt: &Attempt, eye: &Eye, place: &Vector3<f64>) -> Problem {
     Problem {
         motion: attempt.moves.motion(),
-        lens: attempt.lens.with_focal(focal_px),
+        lens: eye.lens,
         zoom: None,
         rolling: None,
         free: FreeLens::default(),
         beliefs: Beliefs::default(),
-        poses: vec![*pose],
+        poses: vec![eye.pose],
         points: vec![*place],
         observations: Vec::new(),
     }
@@ -159,11 +154,11 @@ fn alone(attempt: &Attempt, pose: &Pose, focal_px: f64, place: &Vector3<f64>) ->
 
 fn by_place(
     attempt: &Attempt,
-    (pose, focal_px): (&Pose, f64),
+    eye: &Eye,
     place: &Vector3<f64>,
     (px, whitening): (PlatePx, [f64; 3]),
 ) -> Option<Matrix2x3<f64>> {
-    let problem = alone(attempt, pose, focal_px, place);
+    let problem = alone(attempt, eye, place);
     let seen = Observation {
         camera: 0,
         point: 0,
@@ -180,12 +175,7 @@ fn covariance(
 ) -> Option<Matrix3<f64>> {
     let mut normal = Matrix3::zeros();
     for s in sights {
-        let slopes = by_place(
-            attempt,
-            (&s.pose, s.focal_px),
-            place,
-            (s.seen.px, s.seen.whitening),
-        )?;
+        let slopes = by_place(attempt, &s.eye, place, (s.seen.px, s.seen.whitening))?;
         normal += slopes.tr_mul(&slopes);
     }
     if attempt.moves != CameraMove::Free {
@@ -197,29 +187,17 @@ fn covariance(
 
 fn predicted(
     attempt: &Attempt,
-    rows: &RowPoses<'_>,
+    rows: &RowCameras,
     frame: usize,
     place: &Vector3<f64>,
     covariance: Option<&Matrix3<f64>>,
 ) -> Option<Predicted> {
     let camera = &attempt.frames[frame];
-    let lens = attempt.lens_at(camera);
-    let middle = 0.5 * f64::from(lens.height_px);
-    let (mut pose, mut px) = (camera.pose, PlatePx::new(0.0, middle));
-    // On which row it is seen depends on when, and the other way round.
-    for _ in 0..3 {
-        pose = rows.at(frame, px.y)?;
-        px = lens.project(&pose, &WorldPoint((*place).into()))?;
-    }
-    if !lens.holds(px) {
+    let (px, eye) = rows.seen(frame, &WorldPoint((*place).into()))?;
+    if !eye.lens.holds(px) {
         return None;
     }
-    let slopes = by_place(
-        attempt,
-        (&pose, lens.focal_px),
-        place,
-        (px, [1.0, 0.0, 1.0]),
-    )?;
+    let slopes = by_place(attempt, &eye, place, (px, [1.0, 0.0, 1.0]))?;
     let sigma_px = covariance.map_or(0.0, |c| {
         let spread = slopes * c * slopes.transpose();
         spread.symmetric_eigenvalues().max().max(0.0).sqrt()

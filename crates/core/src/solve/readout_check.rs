@@ -6,7 +6,7 @@
 //! of its own standard errors long ([`super::bundle::covariance`]) and no longer than a frame.
 
 use super::bundle::Loss;
-use super::bundle::covariance::certainty;
+use super::bundle::covariance::shared_sigmas;
 use super::views::Views;
 use super::world::World;
 use crate::progress::Progress;
@@ -26,12 +26,17 @@ pub fn evident(views: &Views, world: &World, loss: Loss, progress: &dyn Progress
     freed.readout = Some(0.0);
     freed.free.readout = true;
     freed.adjust(views, loss, STEPS, progress);
-    let readout = freed.readout?;
-    if !(SHORTEST..LONGEST).contains(&readout) {
-        return None;
-    }
-    let (problem, _) = freed.problem(views);
-    let certain = certainty(&problem, loss)?;
-    let sigma = certain.shared[problem.free.count() - 1];
-    (readout > LEAST_SIGMAS * sigma).then_some(freed)
+    is_evident(views, &freed, loss).then_some(freed)
+}
+
+/// Whether the read-out time of a world in which it was free is more than chance.
+pub fn is_evident(views: &Views, world: &World, loss: Loss) -> bool {
+    let Some(readout) = world.readout else {
+        return false;
+    };
+    let (problem, _) = world.problem(views);
+    let last = problem.free.count() - 1;
+    let sigma = || shared_sigmas(&problem, loss).map(|sigmas| sigmas[last]);
+    (SHORTEST..LONGEST).contains(&readout)
+        && sigma().is_some_and(|sigma| readout > LEAST_SIGMAS * sigma)
 }

@@ -10,7 +10,7 @@ use super::bundle::{
     Beliefs, CAMERA, FOCAL, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual,
 };
 use super::two_view::fit_rotation;
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::{Eye, Intrinsics, Pose};
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::rotation;
 use crate::spaces::WorldPoint;
@@ -18,15 +18,6 @@ use nalgebra::{Matrix3, Matrix4, Point3, SMatrix, SVector, Vector3};
 
 /// A landmark and where it is seen; the camera's index is not read.
 pub type Sight = (Vector3<f64>, Observation);
-
-/// How a camera draws and where it stands.
-#[derive(Clone, Copy, Debug)]
-pub struct Eye {
-    /// How it draws.
-    pub lens: Intrinsics,
-    /// Where it stands.
-    pub pose: Pose,
-}
 
 /// What is unknown of a camera besides its turn.
 #[derive(Clone, Copy, Debug)]

@@ -12,7 +12,7 @@ use super::bundle::Motion;
 use super::bundle::beliefs::HOLDING;
 use super::views::{Seen, Views};
 use super::world::World;
-use crate::camera::Similarity;
+use crate::camera::{Eye, Similarity};
 use crate::spaces::{TrackId, WorldPoint};
 use crate::statistics::median;
 use nalgebra::{Matrix3, Vector3};
@@ -155,12 +155,11 @@ pub fn hear_again(views: &Views, options: &SolveOptions, world: &mut World) {
 
 /// Whether cameras see a point where it was measured.
 fn is_seen_there(views: &Views, world: &World, pair: &Pair) -> bool {
-    let rows = world.row_poses(views);
+    let rows = world.row_cameras(views);
     let place = WorldPoint(pair.surveyed.place().into());
     let own_m = pair.surveyed.sigma_m.into_iter().fold(0.0, f64::max);
     let miss = |s: &Seen| {
-        let pose = rows.at(s.frame, s.px.y)?;
-        let lens = world.lens_at(s.frame);
+        let Eye { lens, pose } = rows.at(s.frame, s.px.y)?;
         let off_px = lens
             .project(&pose, &place)
             .map_or(f64::INFINITY, |px| px.distance_px(s.px));

@@ -8,7 +8,7 @@
 use super::bundle::zoom::RATE_WANDERS;
 use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::views::Seen;
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::Eye;
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use nalgebra::{Matrix3, Vector3};
 
@@ -26,18 +26,16 @@ pub struct Triangulated {
 /// What one camera sees of a landmark.
 #[derive(Clone, Copy, Debug)]
 pub struct Sighting {
-    /// Where the camera stands.
-    pub pose: Pose,
-    /// Its focal length, px.
-    pub focal_px: f64,
+    /// The camera.
+    pub eye: Eye,
     /// Where it sees the landmark.
     pub seen: Seen,
 }
 
 /// Triangulates from cameras and what they see; `None` below two cameras that move freely or one
-/// that turns, behind one of them, or with no fit at all. The focal length of `lens` is not read.
+/// that turns, behind one of them, or with no fit at all. Their lenses differ in the focal length only.
 pub fn triangulate(
-    (lens, motion): (&Intrinsics, Motion),
+    motion: Motion,
     sights: &[Sighting],
     loss: Loss,
     limit_px: f64,
@@ -45,8 +43,8 @@ pub fn triangulate(
     let rays: Vec<(Vector3<f64>, Vector3<f64>)> = sights
         .iter()
         .filter_map(|s| {
-            let at = lens.with_focal(s.focal_px).lens_point(s.seen.px)?;
-            let (pose, ray) = (s.pose, at.ray().normalize());
+            let Eye { lens, pose } = &s.eye;
+            let ray = lens.lens_point(s.seen.px)?.ray().normalize();
             Some((
                 pose.centre().0.coords,
                 pose.camera_from_world.rotation.inverse() * ray,
@@ -64,16 +62,16 @@ pub fn triangulate(
     };
     let mut problem = Problem {
         motion,
-        lens: *lens,
+        lens: sights.first()?.eye.lens,
         zoom: Some(Zoom {
-            focals_px: sights.iter().map(|s| s.focal_px).collect(),
+            focals_px: sights.iter().map(|s| s.eye.lens.focal_px).collect(),
             times: Vec::new(),
             wanders: RATE_WANDERS,
         }),
         rolling: None,
         free: FreeLens::default(),
         beliefs: Beliefs::default(),
-        poses: sights.iter().map(|s| s.pose).collect(),
+        poses: sights.iter().map(|s| s.eye.pose).collect(),
         points: vec![start],
         observations: sights
             .iter()

@@ -9,12 +9,12 @@
 use super::believed::Believed;
 use super::bundle::zoom::{GROWING_WANDERS, RATE_WANDERS};
 use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Rolling, Settings, Zoom, minimise};
-use super::resect::{self, Expected, Eye, Sight, Unknown};
-use super::rows::RowPoses;
+use super::resect::{self, Expected, Sight, Unknown};
+use super::rows::RowCameras;
 use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::views::{Seen, Views};
 use super::{Attempt, FocalKnowledge, Readout, SolveOptions};
-use crate::camera::{Intrinsics, Pose, Similarity};
+use crate::camera::{Eye, Intrinsics, Pose, Similarity};
 use crate::progress::Progress;
 use crate::spaces::WorldPoint;
 use nalgebra::Vector3;
@@ -80,8 +80,6 @@ pub const FEWEST_SIGHTS: usize = 6;
 const PATH_ROUNDS: usize = 3;
 /// Paths that change the cost by less than this share are the same.
 const SAME_PATH: f64 = 1e-6;
-/// Steps in which unknowns that were set free show what they gain.
-const FREED_ITERATIONS: usize = 8;
 /// A landmark needs this share of its positions to fit.
 const FIT_SHARE: f64 = 0.6;
 /// Landmarks of the grown world may have rays as parallel as this, rad.
@@ -130,7 +128,9 @@ impl World {
         world.readout = match (options.readout, from.readout) {
             (Readout::None, _) => None,
             (Readout::Known(frames), _) => Some(frames),
-            (Readout::Unknown, found) => found.map(|(readout, _)| readout),
+            (Readout::Unknown | Readout::Found(_), found) => {
+                found.map_or(options.readout.to_start_with(), |found| Some(found.0))
+            }
         };
         if options.zooms == Some(true) {
             let focals: HashMap<_, _> = from
@@ -241,7 +241,7 @@ impl World {
     pub fn triangulate_within(&mut self, views: &Views, least_angle_rad: f64, limit_px: f64) {
         let loss = Loss::Cauchy(views.in_sigmas(limit_px / FIT_PX));
         let limit_px = limit_px * views.px_scale;
-        let rows = self.row_poses(views);
+        let rows = self.row_cameras(views);
         let found: Vec<Option<Triangulated>> = (0..views.tracks.len())
             .into_par_iter()
             .map(|track| {
@@ -252,7 +252,7 @@ impl World {
                 let is_founded = |t: &Triangulated| {
                     self.motion == Motion::Turning || t.angle_rad >= least_angle_rad
                 };
-                triangulate((&self.lens, self.motion), &sights, loss, limit_px)
+                triangulate(self.motion, &sights, loss, limit_px)
                     .filter(|t| t.fitting_share >= FIT_SHARE && is_founded(t))
             })
             .collect();
@@ -269,20 +269,27 @@ impl World {
         self.triangulate(views, LEAST_ANGLE_RAD);
     }
 
-    /// Where cameras stand when their rows are read.
-    pub fn row_poses(&self, views: &Views) -> RowPoses<'_> {
-        RowPoses::of(&self.poses, &views.frames, self.readout, &self.lens)
+    /// The camera of a frame, where it has one.
+    pub fn eye(&self, frame: usize) -> Option<Eye> {
+        let pose = self.poses.get(frame).copied().flatten()?;
+        let lens = self.lens_at(frame);
+        Some(Eye { lens, pose })
     }
 
-    fn sights_of(&self, views: &Views, rows: &RowPoses<'_>, track: usize) -> Vec<Sighting> {
+    /// What cameras are when their rows are read.
+    pub fn row_cameras(&self, views: &Views) -> RowCameras {
+        let eyes = (0..self.poses.len()).map(|frame| self.eye(frame));
+        RowCameras::of(eyes.collect(), &views.frames, self.readout)
+    }
+
+    fn sights_of(&self, views: &Views, rows: &RowCameras, track: usize) -> Vec<Sighting> {
         let kept = views.seen[track]
             .iter()
             .zip(&self.left_out[track])
             .filter(|(_, out)| !**out);
         let sighting = |s: &Seen| {
             Some(Sighting {
-                pose: rows.at(s.frame, s.px.y)?,
-                focal_px: self.lens_at(s.frame).focal_px,
+                eye: rows.at(s.frame, s.px.y)?,
                 seen: *s,
             })
         };
@@ -338,15 +345,10 @@ impl World {
 
     /// The camera of the nearest frame that has one.
     fn nearest(&self, frame: usize) -> Option<Eye> {
-        let eye = |f: usize| {
-            let pose = self.poses.get(f).copied().flatten()?;
-            let lens = self.lens_at(f);
-            Some(Eye { lens, pose })
-        };
         (1..self.poses.len())
             .flat_map(|d| [frame.checked_sub(d), Some(frame + d)])
             .flatten()
-            .find_map(eye)
+            .find_map(|f| self.eye(f))
     }
 
     /// The adjustment problem of everything solved.
@@ -409,7 +411,8 @@ impl World {
                     },
                 }),
                 rolling: self.readout.map(|readout| {
-                    Rolling::of(&poses, &times(), readout, f64::from(self.lens.height_px))
+                    let eyes: Vec<Eye> = back.frames.iter().filter_map(|f| self.eye(*f)).collect();
+                    Rolling::of(&eyes, &times(), readout, f64::from(self.lens.height_px))
                 }),
                 free: self.free,
                 poses,
@@ -429,7 +432,8 @@ impl World {
         (most_iterations, least_decrease): (usize, f64),
         progress: &dyn Progress,
     ) -> Report {
-        let rounds = if self.readout.is_some() {
+        // What grows is adjusted again and again anyway.
+        let rounds = if self.readout.is_some() && !self.is_growing {
             PATH_ROUNDS
         } else {
             1
@@ -478,18 +482,5 @@ impl World {
             }
         }
         report
-    }
-
-    /// Adjusts briefly what was solved with fewer unknowns. Twice the fall of the cost by the variance
-    /// factor of the residuals: what the unknowns that were set free gain (Wilks 1938).
-    pub fn likelihood_ratio(
-        &mut self,
-        views: &Views,
-        loss: Loss,
-        variance_factor: f64,
-        progress: &dyn Progress,
-    ) -> f64 {
-        let report = self.adjust(views, loss, (FREED_ITERATIONS, 1e-4), progress);
-        2.0 * (report.first_cost - report.last_cost) / variance_factor
     }
 }

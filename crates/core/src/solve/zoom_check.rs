@@ -44,7 +44,7 @@ pub fn suspect(
     }
     let mut freed = world.clone();
     freed.set_zooming();
-    let statistic = freed.likelihood_ratio(views, loss, variance_factor, progress);
+    let statistic = freed.likelihood_ratio(views, loss, (world, variance_factor), progress);
     let freedoms = world.pose_count() as f64;
     let posed = freed.focals_px.iter().zip(&freed.poses);
     let focals = posed.filter_map(|(focal_px, pose)| pose.map(|_| *focal_px));

@@ -53,6 +53,80 @@ pub async fn opened(data: &Path, root: &Path) -> (Running, i64) {
     (server, shot)
 }
 
+/// Standing and figure of a station.
+pub fn standing(view: &Value, station: &str) -> (String, String) {
+    let all = view["stations"].as_array().unwrap();
+    let found = all.iter().find(|s| s["key"] == station).unwrap();
+    let word = |key: &str| found[key].as_str().unwrap().to_owned();
+    (word("standing"), word("figure"))
+}
+
+/// A point that the tests of Orient and Proof know the truth of.
+pub struct TruePoint {
+    /// Name of its track.
+    pub name: String,
+    /// Where it is in the world of the set, m; the ground is at height 0.
+    pub at: [f64; 3],
+}
+
+/// Feeds a shot of the small plate with what its true camera sees of the set, and solves it: nothing is followed.
+/// Positions miss by up to 0.02 px.
+pub async fn solved_from_truth(
+    server: &Running,
+    shot: i64,
+    frames: usize,
+) -> (Vec<TruePoint>, Value) {
+    let take = Trial::small(frames).take();
+    let mut chance = fastrand::Rng::with_seed(5);
+    let mut csv = "track,frame,x,y,sigma\n".to_owned();
+    let mut points = Vec::new();
+    for point in take.true_points(150) {
+        let name = format!("p{:03}", points.len());
+        let mut seen = 0;
+        for index in 0..frames {
+            let inside = |x: f64, y: f64| (4.0..316.0).contains(&x) && (4.0..176.0).contains(&y);
+            let px = take.lens.project(&take.pose(index), &point);
+            let Some(px) = px.filter(|px| inside(px.x, px.y)) else {
+                continue;
+            };
+            let mut off = || 0.04 * (chance.f64() - 0.5);
+            let (x, y) = (px.x + off(), px.y + off());
+            let frame = take.frame_number(index);
+            csv += &format!("{name},{frame},{x:.4},{y:.4},0.02\n");
+            seen += 1;
+        }
+        assert!(seen > 0, "a true point is seen");
+        let at = [point.0.x, point.0.y, point.0.z];
+        points.push(TruePoint { name, at });
+    }
+    let path = format!("/api/shots/{shot}/tracks/import");
+    let (status, said) = server.ask("POST", &path, "", csv.as_bytes()).await;
+    assert_eq!(status, 200, "{}", String::from_utf8_lossy(&said));
+    assert_eq!(server.edit(shot, json!({ "rate": "25" })).await.0, 200);
+    let view = server.work(shot, "solve").await;
+    assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
+    (points, view)
+}
+
+/// Landmarks as they stand now: id of the track, the true place, the place found.
+pub async fn placed(
+    server: &Running,
+    shot: i64,
+    points: &[TruePoint],
+) -> Vec<(u64, [f64; 3], [f64; 3])> {
+    let (_, tracks) = server.get(&format!("/api/shots/{shot}/tracks")).await;
+    let (_, world) = server.get(&format!("/api/shots/{shot}/world")).await;
+    let tracks = tracks["tracks"].as_array().unwrap();
+    let found = world["points"].as_array().unwrap();
+    let of = |p: &Value| {
+        let track = tracks.iter().find(|t| t["id"] == p[0])?;
+        let truth = points.iter().find(|t| track["name"] == t.name.as_str())?;
+        let at = [1, 2, 3].map(|k| p[k].as_f64().unwrap());
+        Some((p[0].as_u64()?, truth.at, at))
+    };
+    found.iter().filter_map(of).collect()
+}
+
 /// A small picture as a file.
 pub fn coded(format: image::ImageFormat) -> Vec<u8> {
     let picture = image::RgbImage::from_fn(64, 48, |x, y| {

@@ -1,10 +1,12 @@
 import Alpine from "@alpinejs/csp";
-import { photo } from "./photo.js";
-import { shot } from "./shot.js";
-import { start } from "./start.js";
+import { footage } from "./page/footage.js";
+import { shotrow } from "./page/shotrow.js";
+import { start } from "./page/start.js";
+import { photo } from "./photo/page.js";
 
 Alpine.data("photo", photo);
-Alpine.data("shot", shot);
+Alpine.data("shot", footage);
+Alpine.data("shotrow", shotrow);
 Alpine.data("start", start);
 document.documentElement.dataset.theme = localStorage.getItem("theme") || "dusk";
 window.addEventListener("DOMContentLoaded", () => Alpine.start());

@@ -2,13 +2,12 @@
 
 use super::super::bundle::Loss;
 use super::super::doubts::Doubt;
-use super::super::rows::RowPoses;
+use super::super::rows::RowCameras;
 use super::super::triangulate::{Sighting, triangulate};
 use super::super::views::{Seen, Views};
 use super::super::{Attempt, SolvedFrame};
 use super::Body;
 use super::cover::Held;
-use crate::camera::Pose;
 use crate::spaces::{FrameNumber, WorldPoint};
 use rayon::prelude::*;
 use std::collections::HashMap;
@@ -114,19 +113,17 @@ fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
     let cameras: HashMap<FrameNumber, &SolvedFrame> =
         attempt.frames.iter().map(|f| (f.frame, f)).collect();
     let motion = attempt.moves.motion();
-    let pose = |frame: &FrameNumber| cameras.get(frame).map(|camera| camera.pose);
-    let poses: Vec<Option<Pose>> = views.frames.iter().map(pose).collect();
+    let eye = |frame: &FrameNumber| cameras.get(frame).map(|camera| attempt.eye(camera));
+    let eyes = views.frames.iter().map(eye).collect();
     let readout = attempt.readout.map(|(frames, _)| frames);
-    let rows = RowPoses::of(&poses, &views.frames, readout, &attempt.lens);
+    let rows = RowCameras::of(eyes, &views.frames, readout);
     let loss = Loss::Cauchy(views.in_sigmas(1.0));
     let limit_px = FITTING_PX * views.px_scale;
     let fits = |track: usize| {
         let seen = &views.seen[track];
         let sight = |s: &Seen| {
-            let camera = cameras.get(&views.frames[s.frame])?;
             Some(Sighting {
-                pose: rows.at(s.frame, s.px.y)?,
-                focal_px: attempt.lens_at(camera).focal_px,
+                eye: rows.at(s.frame, s.px.y)?,
                 seen: *s,
             })
         };
@@ -135,12 +132,11 @@ fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
         if 2 * sights.len() <= seen.len() {
             return None;
         }
-        let place = triangulate((&attempt.lens, motion), &sights, loss, limit_px)
+        let place = triangulate(motion, &sights, loss, limit_px)
             .filter(|t| t.fitting_share >= FITTING_SHARE)?;
         let point = WorldPoint(place.point.into());
         let miss = |s: &Sighting| {
-            let lens = attempt.lens.with_focal(s.focal_px);
-            let px = lens.project(&s.pose, &point)?;
+            let px = s.eye.lens.project(&s.eye.pose, &point)?;
             Some(px.distance_px(s.seen.px).min(limit_px).powi(2))
         };
         let squares: f64 = sights.iter().filter_map(miss).sum();

@@ -16,7 +16,7 @@
 //!
 //! Fails where the evidence does not determine all unknowns; nothing that is not finite is stated.
 
-use super::normal::{Linearisation, PointCoupling};
+use super::normal::{Eliminated, Linearisation, PointCoupling};
 use super::reduced::{ReducedStep, Structure};
 use super::relative::{self, Relative};
 use super::selected_inverse::{Reader, SelectedInverse};
@@ -47,14 +47,63 @@ pub struct Certainty {
     pub variance_factor: f64,
 }
 
+/// A problem's normal equations at a minimum, in the fixed gauge.
+struct AtRest {
+    structure: Structure,
+    linearisation: Linearisation,
+    eliminated: Eliminated,
+    gauge: Gauge,
+    matrix: SparseColMat<usize, f64>,
+    /// By which covariances are scaled.
+    factor: f64,
+}
+
+impl AtRest {
+    fn of(problem: &Problem, loss: Loss) -> Option<Self> {
+        let structure = Structure::of(problem)?;
+        let linearisation = Linearisation::at(problem, loss);
+        let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
+        let gauge = Gauge::of(problem, &structure)?;
+        Some(Self {
+            matrix: gauge.fixed(structure.matrix(&system)),
+            factor: variance_factor(problem, loss, &linearisation),
+            structure,
+            linearisation,
+            eliminated,
+            gauge,
+        })
+    }
+}
+
+/// Standard errors of the shared unknowns alone, as [`certainty`] has them.
+pub fn shared_sigmas(problem: &Problem, loss: Loss) -> Option<[f64; MOST_SHARED]> {
+    let AtRest {
+        structure,
+        matrix,
+        factor,
+        ..
+    } = AtRest::of(problem, loss)?;
+    let (first, count) = (structure.first_shared(), problem.free.count());
+    let mut sides = faer::Mat::<f64>::zeros(structure.size(), count);
+    (0..count).for_each(|k| sides[(first + k, k)] = 1.0);
+    let solved = structure.solved(&matrix, &sides)?;
+    let mut sigmas = [0.0; MOST_SHARED];
+    for (k, sigma) in sigmas.iter_mut().enumerate().take(count) {
+        *sigma = (factor * solved[(first + k, k)]).sqrt();
+    }
+    sigmas.iter().all(|s| s.is_finite()).then_some(sigmas)
+}
+
 /// Certainty at a minimum; `None` when the evidence does not determine all unknowns.
 pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
-    let structure = Structure::of(problem)?;
-    let linearisation = Linearisation::at(problem, loss);
-    let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
-    let factor = variance_factor(problem, loss, &linearisation);
-    let gauge = Gauge::of(problem, &structure)?;
-    let matrix = gauge.fixed(structure.matrix(&system));
+    let AtRest {
+        structure,
+        linearisation,
+        eliminated,
+        gauge,
+        matrix,
+        factor,
+    } = AtRest::of(problem, loss)?;
     let inverse = SelectedInverse::of(&matrix)?;
     let along_focal = along_focal(problem, &structure, &matrix, factor);
     let held = (&matrix, &gauge);
@@ -235,22 +284,13 @@ fn point_covariance(
             let row = structure.row(*camera, *slot);
             if let Some(row) = row.filter(|row| !gauge.holds(*row)) {
                 rows.push(row);
-                y.push(coupling.row(*slot).into_owned());
+                y.push(coupling.row(*slot).into_owned().into());
             }
         }
     }
     for k in 0..problem.free.count() {
         rows.push(first_shared + k);
-        y.push(shared.row(k).into_owned());
+        y.push(shared.row(k).into_owned().into());
     }
-    let block = reader.block(&rows);
-    let mut covariance = *own;
-    for (j, right) in y.iter().enumerate() {
-        let mut sum = nalgebra::RowVector3::zeros();
-        for (i, left) in y.iter().enumerate() {
-            sum += left * block[(i, j)];
-        }
-        covariance += sum.transpose() * right;
-    }
-    0.5 * (covariance + covariance.transpose())
+    own + reader.quadratic(&rows, &y)
 }

@@ -6,6 +6,7 @@
 //! ([`super::rolling`]).
 
 use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem, Shared};
+use crate::camera::Intrinsics;
 use crate::spaces::LensPoint;
 use nalgebra::{Matrix2x3, Matrix3, SMatrix, Vector2, Vector3};
 
@@ -33,25 +34,30 @@ fn whiten(w: &[f64; 3], v: Vector2<f64>) -> Vector2<f64> {
     Vector2::new(w[0] * v.x + w[1] * v.y, w[2] * v.y)
 }
 
-/// The point in the space of the camera, at the time of the row on which it is seen.
-fn in_camera(problem: &Problem, o: &Observation) -> Vector3<f64> {
-    let pose = &problem.poses[o.camera as usize].camera_from_world;
+/// The point in the space of the camera, at the time of the row on which it is seen, and how the camera draws
+/// by then.
+fn in_camera(problem: &Problem, o: &Observation) -> (Vector3<f64>, Intrinsics) {
+    let camera = o.camera as usize;
+    let pose = &problem.poses[camera].camera_from_world;
     let x = pose.rotation * problem.points[o.point as usize] + pose.translation.vector;
+    let lens = problem.lens_of(camera);
     match &problem.rolling {
-        None => x,
-        Some(rolling) => rolling.carried(o.camera as usize, o.px.y).point(&x),
+        None => (x, lens),
+        Some(rolling) => {
+            let carried = rolling.carried(camera, o.px.y);
+            let lens = lens.with_focal(lens.focal_px * carried.zoom);
+            (carried.point(&x), lens)
+        }
     }
 }
 
 /// Squared whitened residual.
 pub fn squared(problem: &Problem, o: &Observation) -> f64 {
-    let x = in_camera(problem, o);
+    let (x, lens) = in_camera(problem, o);
     if -x.z < NEAREST_DEPTH {
         return BEHIND_SQUARED;
     }
-    let px = problem
-        .lens_of(o.camera as usize)
-        .plate_px(LensPoint::new(x.x / -x.z, -x.y / -x.z));
+    let px = lens.plate_px(LensPoint::new(x.x / -x.z, -x.y / -x.z));
     whiten(&o.whitening, px.offset_from(o.px))
         .norm_squared()
         .min(BEHIND_SQUARED)
@@ -59,8 +65,7 @@ pub fn squared(problem: &Problem, o: &Observation) -> f64 {
 
 /// The unwhitened residual, px; `None` at or behind the camera.
 pub fn offset_px(problem: &Problem, o: &Observation) -> Option<Vector2<f64>> {
-    let x = in_camera(problem, o);
-    let lens = problem.lens_of(o.camera as usize);
+    let (x, lens) = in_camera(problem, o);
     LensPoint::of_camera_point(&x).map(|d| lens.plate_px(d).offset_from(o.px))
 }
 
@@ -80,7 +85,8 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     }
     let direction = LensPoint::new(x.x / depth, -x.y / depth);
     let lens = &problem.lens;
-    let focal = problem.focal_px(o.camera as usize);
+    let zoom = carried.map_or(1.0, |carried| carried.zoom);
+    let focal = zoom * problem.focal_px(o.camera as usize);
     // d(u, v)/dX
     let inverse = 1.0 / depth;
     let by_x = Matrix2x3::new(
@@ -107,7 +113,7 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     let by_shift = carried.map_or(by_x, |carried| by_x * carried.turn);
     let by_turn = by_shift * minus_cross(&turned);
     let distorted = lens.distortion.distort(direction);
-    let by_focal = whiten(w, Vector2::new(distorted.x, distorted.y));
+    let by_focal = whiten(w, Vector2::new(distorted.x, distorted.y)) * zoom;
     let mut camera = SMatrix::<f64, 2, CAMERA>::zeros();
     camera.fixed_view_mut::<2, 3>(0, 0).copy_from(&by_turn);
     camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
@@ -121,7 +127,10 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
                 let px = if term.is_centre() { 1.0 } else { focal };
                 whiten(w, term.draws(u) * px)
             }
-            Shared::Readout => carried.map_or_else(Vector2::zeros, |c| by_x * c.by_readout(&x)),
+            Shared::Readout => carried.map_or_else(Vector2::zeros, |c| {
+                let by_zoom = by_focal * (focal / zoom * c.zoom_by_readout());
+                by_x * c.by_readout(&x) + by_zoom
+            }),
         };
         shared.set_column(column, &slope);
     }

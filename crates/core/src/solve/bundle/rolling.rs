@@ -4,12 +4,13 @@
 //! camera sees by then. So a camera is carried on to the time of the row on which something is seen, along the
 //! path that its neighbours show (after Hedborg, Forssén, Felsberg and Ringaby 2012; here the first two
 //! derivatives of the quartic through two frames before and two after: hands shake within a few frames, and
-//! with one on either side a fifth of that is missed). The pose of a frame is that of its middle row. Paths are
+//! with one on either side a fifth of that is missed). A zoom goes on while rows are read, and is carried in the
+//! same way. The camera of a frame is that of its middle row. Paths are
 //! held while an adjustment steps and made anew between adjustments; the read-out time is an unknown like
 //! those of the lens, where it is not stated.
 
-use crate::camera::Pose;
-use nalgebra::{Matrix3, Rotation3, UnitQuaternion, Vector3};
+use crate::camera::{Eye, Pose};
+use nalgebra::{Matrix3, Rotation3, SVector, UnitQuaternion, Vector3};
 
 /// How rows are read.
 #[derive(Clone, Debug)]
@@ -21,12 +22,15 @@ pub struct Rolling {
     height_px: f64,
 }
 
-/// How a camera moves about the time of its frame: first and second derivative by time in frames, of its
-/// turn (rotation vector in camera space) and of where it sees its place of the frame go.
+/// What a camera changes by: its turn (rotation vector in camera space), where it sees its place of the frame
+/// go, and the logarithm of its focal length.
+type Change = SVector<f64, 7>;
+
+/// How a camera changes about the time of its frame: first and second derivative by time in frames.
 #[derive(Clone, Copy, Debug)]
 struct Path {
-    turn: [Vector3<f64>; 2],
-    shift: [Vector3<f64>; 2],
+    speed: Change,
+    bend: Change,
 }
 
 /// A camera at the time of a row, against that of its frame: what is at X in the space of the one is at
@@ -37,26 +41,30 @@ pub struct Carried {
     pub turn: Matrix3<f64>,
     /// Shifted by before that.
     pub shift: Vector3<f64>,
+    /// Its focal length by that of its frame.
+    pub zoom: f64,
     /// How fast it turns by then, rad per frame, times the row's share of the read-out.
     by_turn: Vector3<f64>,
     /// How fast it shifts, likewise.
     by_shift: Vector3<f64>,
+    /// How fast the logarithm of its focal length changes, likewise.
+    by_zoom: f64,
 }
 
 impl Rolling {
     /// Cameras at `times` in frames, ascending, that read pictures of `height_px` rows.
-    pub fn of(poses: &[Pose], times: &[f64], readout: f64, height_px: f64) -> Self {
+    pub fn of(cameras: &[Eye], times: &[f64], readout: f64, height_px: f64) -> Self {
         let path = |k: usize| {
-            let near: Vec<Moved> = [-2, -1, 1, 2]
+            let near: Vec<Changed> = [-2, -1, 1, 2]
                 .iter()
-                .filter_map(|step| k.checked_add_signed(*step).filter(|to| *to < poses.len()))
-                .map(|to| moved(poses, times, k, to))
+                .filter_map(|step| k.checked_add_signed(*step).filter(|to| *to < cameras.len()))
+                .map(|to| (times[to] - times[k], change(&cameras[k], &cameras[to])))
                 .collect();
             Path::through(&near)
         };
         Self {
             readout,
-            paths: (0..poses.len()).map(path).collect(),
+            paths: (0..cameras.len()).map(path).collect(),
             height_px,
         }
     }
@@ -68,29 +76,38 @@ impl Rolling {
 
     /// A camera at the time of a row.
     pub fn carried(&self, camera: usize, row: f64) -> Carried {
-        let Path { turn, shift } = &self.paths[camera];
+        let path = &self.paths[camera];
         let share = self.share(row);
         let time = self.readout * share;
-        let angle = turn[0] * time + turn[1] * (0.5 * time * time);
-        let speed = turn[0] + turn[1] * time;
+        let by = path.speed * time + path.bend * (0.5 * time * time);
+        let speed = path.speed + path.bend * time;
+        let turn = |of: &Change| of.fixed_rows::<3>(0).into_owned();
+        let shift = |of: &Change| of.fixed_rows::<3>(3).into_owned();
+        let angle = turn(&by);
         // The speed of the turn itself, to the second order of the angle.
-        let speed = speed + 0.5 * angle.cross(&speed);
+        let turning = turn(&speed) + 0.5 * angle.cross(&turn(&speed));
         Carried {
             turn: Rotation3::new(angle).into_inner(),
-            shift: shift[0] * time + shift[1] * (0.5 * time * time),
-            by_turn: speed * share,
-            by_shift: (shift[0] + shift[1] * time) * share,
+            shift: shift(&by),
+            zoom: by[6].exp(),
+            by_turn: turning * share,
+            by_shift: shift(&speed) * share,
+            by_zoom: speed[6] * share,
         }
     }
 
-    /// The pose of a camera at the time of a row.
-    pub fn pose(&self, camera: usize, pose: &Pose, row: f64) -> Pose {
+    /// A camera at the time of a row, from that of its frame.
+    pub fn camera(&self, camera: usize, eye: &Eye, row: f64) -> Eye {
         let carried = self.carried(camera, row);
         let turn = UnitQuaternion::from_matrix(&carried.turn);
-        Pose::from_parts(
-            turn * pose.camera_from_world.rotation,
-            carried.turn * (pose.camera_from_world.translation.vector + carried.shift),
-        )
+        let pose = eye.pose.camera_from_world;
+        Eye {
+            lens: eye.lens.with_focal(eye.lens.focal_px * carried.zoom),
+            pose: Pose::from_parts(
+                turn * pose.rotation,
+                carried.turn * (pose.translation.vector + carried.shift),
+            ),
+        }
     }
 }
 
@@ -104,62 +121,56 @@ impl Carried {
     pub fn by_readout(&self, point: &Vector3<f64>) -> Vector3<f64> {
         self.by_turn.cross(point) + self.turn * self.by_shift
     }
+
+    /// What the logarithm of the focal length changes by with the read-out time.
+    pub fn zoom_by_readout(&self) -> f64 {
+        self.by_zoom
+    }
 }
 
-/// From one camera to another: time, turn and shift.
-fn moved(
-    poses: &[Pose],
-    times: &[f64],
-    from: usize,
-    to: usize,
-) -> (f64, Vector3<f64>, Vector3<f64>) {
-    let [a, b] = [from, to].map(|k| poses[k].camera_from_world);
+/// From one camera to another.
+fn change(from: &Eye, to: &Eye) -> Change {
+    let [a, b] = [from, to].map(|eye| eye.pose.camera_from_world);
     let turn = (b.rotation * a.rotation.inverse()).scaled_axis();
-    let place = |k: usize| poses[k].centre().0.coords;
+    let place = |eye: &Eye| eye.pose.centre().0.coords;
     let shift = a.rotation * (place(from) - place(to));
-    (times[to] - times[from], turn, shift)
+    let zoom = (to.lens.focal_px / from.lens.focal_px).ln();
+    Change::from_column_slice(&[turn.x, turn.y, turn.z, shift.x, shift.y, shift.z, zoom])
 }
 
-type Moved = (f64, Vector3<f64>, Vector3<f64>);
+/// After so many frames, by so much.
+type Changed = (f64, Change);
 
 impl Path {
     /// First and second derivative of the quartic through what a camera was and will be, where these are
     /// one and two frames off; else of the quadratic through the nearest before and after; steady where one
     /// is missing.
-    fn through(near: &[Moved]) -> Self {
-        let evenly = near.iter().map(|m| m.0).eq([-2.0, -1.0, 1.0, 2.0]);
-        if evenly {
-            let of = |x: fn(&Moved) -> Vector3<f64>| {
-                let [a, b, c, d] = [0, 1, 2, 3].map(|i| x(&near[i]));
-                [
-                    (a - b * 8.0 + c * 8.0 - d) / 12.0,
-                    (b * 16.0 + c * 16.0 - a - d) / 12.0,
-                ]
-            };
+    fn through(near: &[Changed]) -> Self {
+        if near.iter().map(|m| m.0).eq([-2.0, -1.0, 1.0, 2.0]) {
+            let [a, b, c, d] = [0, 1, 2, 3].map(|i| near[i].1);
             return Self {
-                turn: of(|m| m.1),
-                shift: of(|m| m.2),
+                speed: (a - b * 8.0 + c * 8.0 - d) / 12.0,
+                bend: (b * 16.0 + c * 16.0 - a - d) / 12.0,
             };
         }
         let before = near.iter().rfind(|m| m.0 < 0.0);
         let after = near.iter().find(|m| m.0 > 0.0);
-        let quadratic = |t: f64, x: Vector3<f64>, u: f64, y: Vector3<f64>| {
-            // x = v t + a t²/2 and y = v u + a u²/2.
-            let bend = 2.0 * (y / u - x / t) / (u - t);
-            [x / t - bend * (0.5 * t), bend]
-        };
         match (before, after) {
-            (Some(b), Some(a)) => Self {
-                turn: quadratic(b.0, b.1, a.0, a.1),
-                shift: quadratic(b.0, b.2, a.0, a.2),
-            },
+            // x = v t + a t²/2 and y = v u + a u²/2.
+            (Some(&(t, x)), Some(&(u, y))) => {
+                let bend = 2.0 * (y / u - x / t) / (u - t);
+                Self {
+                    speed: x / t - bend * (0.5 * t),
+                    bend,
+                }
+            }
             (Some(one), None) | (None, Some(one)) => Self {
-                turn: [one.1 / one.0, Vector3::zeros()],
-                shift: [one.2 / one.0, Vector3::zeros()],
+                speed: one.1 / one.0,
+                bend: Change::zeros(),
             },
             (None, None) => Self {
-                turn: [Vector3::zeros(); 2],
-                shift: [Vector3::zeros(); 2],
+                speed: Change::zeros(),
+                bend: Change::zeros(),
             },
         }
     }
@@ -168,32 +179,41 @@ impl Path {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::camera::Intrinsics;
     use nalgebra::Point3;
 
-    fn pose(time: f64) -> Pose {
-        let eye = Point3::new(0.3 * time, 1.5 + 0.02 * time * time, 4.0);
+    fn eye(time: f64) -> Eye {
+        let place = Point3::new(0.3 * time, 1.5 + 0.02 * time * time, 4.0);
         let target = Point3::new(0.1 * time * time, 1.0, -3.0);
-        Pose::looking_at(&eye, &target, &Vector3::y())
+        Eye {
+            lens: Intrinsics::centred(
+                1600,
+                1000,
+                900.0 * (0.02 * time + 0.004 * time * time).exp(),
+            ),
+            pose: Pose::looking_at(&place, &target, &Vector3::y()),
+        }
     }
 
     #[test]
     fn a_camera_is_carried_to_where_it_is_when_a_row_is_read() {
         let times = [0.0, 1.0, 2.0, 3.0, 4.0, 6.0];
-        let poses = times.map(pose);
-        let rolling = Rolling::of(&poses, &times, 0.6, 1000.0);
+        let eyes = times.map(eye);
+        let rolling = Rolling::of(&eyes, &times, 0.6, 1000.0);
         for camera in 1..5 {
             for row in [0.0, 250.0, 500.0, 990.0] {
                 let time = times[camera] + 0.6 * (row / 1000.0 - 0.5);
-                let carried = rolling.pose(camera, &poses[camera], row);
-                let turn = carried.turn_to_rad(&pose(time));
-                let off = carried.centre().distance(pose(time).centre());
+                let (carried, truth) = (rolling.camera(camera, &eyes[camera], row), eye(time));
+                let turn = carried.pose.turn_to_rad(&truth.pose);
+                let off = carried.pose.centre().distance(truth.pose.centre());
+                let zoom = carried.lens.focal_px / truth.lens.focal_px - 1.0;
                 assert!(
-                    turn < 2e-3 && off < 4e-3,
-                    "{camera} {row}: {turn} rad, {off} m"
+                    turn < 2e-3 && off < 4e-3 && zoom.abs() < 1e-5,
+                    "{camera} {row}: {turn} rad, {off} m, {zoom} of the focal length"
                 );
             }
         }
-        let middle = rolling.pose(1, &poses[1], 500.0);
-        assert!(middle.turn_to_rad(&poses[1]) < 1e-9);
+        let middle = rolling.camera(1, &eyes[1], 500.0);
+        assert!(middle.pose.turn_to_rad(&eyes[1].pose) < 1e-9);
     }
 }

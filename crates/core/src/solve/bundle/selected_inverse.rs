@@ -27,6 +27,8 @@ use faer::sparse::linalg::cholesky::{
     factorize_symbolic_cholesky,
 };
 use faer::{Mat, MatRef, Par, Side};
+use multiversion::multiversion;
+use nalgebra::{Matrix3, Vector3};
 
 /// Entries of the inverse of a sparse symmetric matrix on the pattern of its Cholesky factor.
 pub struct SelectedInverse {
@@ -134,6 +136,73 @@ impl Reader<'_> {
         }
         block
     }
+
+    /// Yᵀ S⁻¹ Y for a Y of three columns that is zero but in these rows, which all have entries with each other in
+    /// the matrix.
+    pub fn quadratic(&mut self, rows: &[usize], y: &[[f64; 3]]) -> Matrix3<f64> {
+        let inverse = self.inverse;
+        let Some(supernodes) = inverse.supernodes() else {
+            return Matrix3::zeros();
+        };
+        let mut order: Vec<usize> = (0..rows.len()).collect();
+        order.sort_by_key(|&i| inverse.place[rows[i]]);
+        let sorted: Vec<usize> = order.iter().map(|&i| inverse.place[rows[i]]).collect();
+        let scaled = |axis: usize| -> Vec<f64> {
+            let of = |&i: &usize| y[i][axis] * inverse.scale[rows[i]];
+            order.iter().map(of).collect()
+        };
+        let [a, b, c] = [0, 1, 2].map(scaled);
+        let of = |k: usize| Vector3::new(a[k], b[k], c[k]);
+        let mut sum = Matrix3::zeros();
+        let mut column = Vec::new();
+        let mut first = 0;
+        while first < sorted.len() {
+            let s = inverse.supernode_of[sorted[first]];
+            let begin = supernodes.supernode_begin()[s];
+            let end = supernodes.supernode_end()[s];
+            note_rows(supernodes, s, &mut self.row_in_part);
+            let last = first + sorted[first..].iter().take_while(|r| **r < end).count();
+            let z = inverse.parts[s].as_ref();
+            for k in first..last {
+                let own = sorted[k] - begin;
+                let below = sorted[k + 1..].iter();
+                column.clear();
+                column.extend(below.map(|row| z[(self.row_in_part[*row] as usize, own)]));
+                let others = dots(&column, [&a[k + 1..], &b[k + 1..], &c[k + 1..]]);
+                let (mine, others) = (of(k), Vector3::from(others));
+                let across = mine * others.transpose();
+                sum += across + across.transpose() + mine * mine.transpose() * z[(own, own)];
+            }
+            first = last;
+        }
+        sum
+    }
+}
+
+/// The dot products of a column with three others.
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn dots(column: &[f64], others: [&[f64]; 3]) -> [f64; 3] {
+    others.map(|other| {
+        let (lanes, ends) = (column.chunks_exact(8), other.chunks_exact(8));
+        let tail = lanes.remainder().iter().zip(ends.remainder());
+        let tail: f64 = tail.map(|(a, b)| a * b).sum();
+        let mut sums = [0.0; 8];
+        for (a, b) in lanes.zip(ends) {
+            for (sum, (a, b)) in sums.iter_mut().zip(a.iter().zip(b)) {
+                *sum += a * b;
+            }
+        }
+        sums.iter().sum::<f64>() + tail
+    })
+}
+
+/// Where each row of a supernode stands in its part.
+fn note_rows(supernodes: &SymbolicSupernodalCholesky<usize>, s: usize, row_in_part: &mut [u32]) {
+    let own = supernodes.supernode_begin()[s]..supernodes.supernode_end()[s];
+    let node = supernodes.supernode(s);
+    let rows = own.chain(node.pattern().iter().copied());
+    rows.enumerate()
+        .for_each(|(k, row)| row_in_part[row] = k as u32);
 }
 
 /// D S D with D one over the root of the diagonal, which conditions metres like radians.
@@ -216,10 +285,7 @@ fn gathered<'a>(
             supernodes.supernode_begin()[s],
             supernodes.supernode_end()[s],
         );
-        let node = supernodes.supernode(s);
-        let own = (begin..end).chain(node.pattern().iter().copied());
-        own.enumerate()
-            .for_each(|(k, row)| row_in_part[row] = k as u32);
+        note_rows(supernodes, s, row_in_part);
         let z = part(s);
         let last = first + rows[first..].iter().take_while(|r| **r < end).count();
         for column in first..last {
@@ -280,6 +346,21 @@ mod tests {
             // Backwards, so that the order of the answer is that of the question.
             let rows: Vec<usize> = (first..size.min(first + reach + 1)).rev().collect();
             let block = reader.block(&rows);
+            // The same entries in a quadratic form.
+            let y: Vec<[f64; 3]> = rows
+                .iter()
+                .map(|i| [1.0, *i as f64, (i % 3) as f64])
+                .collect();
+            let form = reader.quadratic(&rows, &y);
+            for (m, n) in [(0, 0), (0, 1), (1, 0), (1, 2), (2, 2)] {
+                let pairs = rows.iter().enumerate().flat_map(|(a, i)| {
+                    let (y, wanted) = (&y, &wanted);
+                    let across = rows.iter().enumerate();
+                    across.map(move |(b, j)| y[a][m] * wanted[(*i, *j)] * y[b][n])
+                });
+                let off = form[(m, n)] - pairs.sum::<f64>();
+                assert!(off.abs() < 1e-9, "{m}, {n} from {first} is off by {off}");
+            }
             for (a, i) in rows.iter().enumerate() {
                 for (b, j) in rows.iter().enumerate() {
                     let off = block[(a, b)] - wanted[(*i, *j)];

@@ -1,0 +1,70 @@
+//! What is handed on of a shot: written, read back and proven.
+
+use crate::error::{ApiError, Refused};
+use crate::shot::facts::{
+    contradicted_rate, delivered_shot, film_back, placed_stand_ins, renumbered_by,
+};
+use crate::shot::tracks;
+use parallax_core::scene::oriented;
+use parallax_core::solve::Attempt;
+use parallax_core::tracks::Track;
+use parallax_matching::delivering::{Delivering, Proven};
+use parallax_store::shots::Shot;
+use serde_json::json;
+
+/// What a delivery depends on.
+pub fn delivery_inputs(shot: &Shot) -> String {
+    let s = &shot.state;
+    let facts = (s.rate, film_back(shot), renumbered_by(shot));
+    let mut inputs = json!([
+        s.attempt,
+        s.picks,
+        s.stand_ins.plain(),
+        facts,
+        shot.name,
+        s.receiver
+    ]);
+    let called = s
+        .notes
+        .iter()
+        .filter(|(_, n)| !(n.name.is_empty() && n.group.is_empty()));
+    let called: Vec<_> = called.map(|(id, n)| (id, &n.name, &n.group)).collect();
+    let hands: Vec<_> = s.hands.iter().map(|h| (h.id, &h.name)).collect();
+    if let Some(list) = inputs.as_array_mut()
+        && !(called.is_empty() && hands.is_empty())
+    {
+        list.push(json!([called, hands]));
+    }
+    inputs.to_string()
+}
+
+/// Writes a package, reads it back and proves it; `stale` says what changed since the solve.
+pub fn deliver(
+    shot: &Shot,
+    attempt: &Attempt,
+    tracks: &[Track],
+    stale: Vec<String>,
+) -> Result<Proven, ApiError> {
+    let Some(rate) = shot.state.rate else {
+        return Err(Refused::NoRate.into());
+    };
+    if let Some((stated, whose)) = contradicted_rate(shot) {
+        return Err(Refused::RateContradicted {
+            stated,
+            whose,
+            rate,
+        }
+        .into());
+    }
+    let orientation = oriented(attempt, &shot.state.picks)?;
+    let delivering = Delivering {
+        shot: delivered_shot(shot, rate),
+        attempt,
+        orientation,
+        tracks,
+        stand_ins: placed_stand_ins(attempt, &shot.state, &orientation),
+        renumbered_by: renumbered_by(shot),
+        stale,
+    };
+    Ok(delivering.proven(tracks::called(&shot.state))?)
+}

@@ -1,0 +1,3 @@
+//! The Orient station: the world upright and in metres.
+
+pub mod view;

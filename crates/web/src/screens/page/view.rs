@@ -1,0 +1,200 @@
+//! What a page shows of a shot: stations with their one figure, facts, findings, work in progress.
+
+use super::next;
+use crate::app::App;
+use crate::error::ApiError;
+use crate::jobs::JobRow;
+use crate::said::camera;
+use crate::said::finding::Finding;
+use crate::said::next::Next;
+use crate::said::rose::Rose;
+use crate::said::standing::Station;
+use crate::screens::lens::{answer as lens_answer, view as lens_view};
+use crate::screens::solve::figures::{SolveFigures, SurveyRow, solve_figures, survey_rows};
+use crate::screens::{deliver, orient, photo, plate, proof, solve, track};
+use crate::shot::everything::Everything;
+use crate::shot::{facts, lens, solving};
+use parallax_core::plate::FilmBack;
+use parallax_core::scene::Orientation;
+use parallax_formats::receipt::Receipt;
+use parallax_store::ShotState;
+use parallax_store::attempts::AttemptEntry;
+use parallax_store::edits::History;
+use parallax_store::shots::PlateFacts;
+use serde::Serialize;
+use serde_json::Value;
+use std::collections::BTreeMap;
+
+/// The view model of a shot that takes footage.
+#[derive(Serialize)]
+struct ShotView {
+    id: i64,
+    name: String,
+    plate: PlateFacts,
+    width: u32,
+    height: u32,
+    state: ShotState,
+    version: i64,
+    film_back: FilmBack,
+    facts: Facts,
+    history: History,
+    stations: Vec<Station>,
+    next: BTreeMap<&'static str, Next>,
+    findings: Vec<Finding>,
+    attempts: Vec<AttemptEntry>,
+    solve: Option<SolveFigures>,
+    orientation: Option<Oriented>,
+    receipt: Option<Receipt>,
+    rose: Rose,
+    survey: Vec<SurveyRow>,
+    stale_since: Vec<String>,
+    undistorted: Option<Undistorted>,
+    lens: lens_answer::Answer,
+    jobs: Vec<JobRow>,
+}
+
+/// The facts row.
+#[derive(Serialize)]
+struct Facts {
+    rate: String,
+    range: String,
+    size: String,
+    film_back: String,
+    focal: String,
+    move_found: String,
+    unit: &'static str,
+}
+
+/// How the artist's world lies.
+#[derive(Serialize)]
+struct Oriented {
+    levelled: bool,
+    scaled: bool,
+    flatness: f64,
+    scale_percent: Option<f64>,
+}
+
+/// The plate undistorted.
+#[derive(Serialize)]
+struct Undistorted {
+    receipt: Option<Value>,
+    folder: String,
+    stale: bool,
+}
+
+/// The whole view model of a shot, of footage or one photograph.
+pub async fn of(app: &App, id: i64) -> Result<Value, ApiError> {
+    // Work is looked at first: whoever reads that it is done reads what it came to as well.
+    let jobs = app.store.jobs(id).await?;
+    let shot = app.store.shot(id).await?;
+    if facts::is_photograph(&shot) {
+        return photo::view::view(app, shot, &jobs).await;
+    }
+    let all = Everything::read(app, shot, jobs).await?;
+    let history = app.store.history(id).await?;
+    let attempts = app.store.attempts(id).await?;
+    let work = all.jobs.iter().map(|j| app.job_row(j)).collect();
+    // Straights are solved for it.
+    let made = move || put_together(all, history, attempts, work);
+    let view = tokio::task::spawn_blocking(made).await?;
+    Ok(serde_json::to_value(view)?)
+}
+
+fn put_together(
+    all: Everything,
+    history: History,
+    attempts: Vec<AttemptEntry>,
+    jobs: Vec<JobRow>,
+) -> ShotView {
+    let shot = &all.shot;
+    let stations = stations(&all);
+    let next = next::steps(&all, &stations);
+    let attempt = all.attempt.as_ref().map(|a| &a.attempt);
+    let back = facts::film_back(shot);
+    let oriented = all.orientation.as_ref().and_then(|o| o.as_ref().ok());
+    let receipt = all.delivery.as_ref();
+    let receipt = receipt.and_then(|d| serde_json::from_str(&d.receipt).ok());
+    let stale_since = all.attempt.as_ref();
+    let stale_since = stale_since.map(|a| solving::stale_since(shot, a, &all.tracks));
+    let undistorted = all.undistorted.as_ref().map(|u| Undistorted {
+        receipt: serde_json::from_str(&u.receipt).ok(),
+        folder: u.folder.clone(),
+        stale: u.inputs != lens::undistorted_inputs(shot, attempt),
+    });
+    ShotView {
+        id: shot.id,
+        name: shot.name.clone(),
+        plate: shot.plate.clone(),
+        width: shot.width_px,
+        height: shot.height_px,
+        state: shot.state.clone(),
+        version: shot.version,
+        film_back: back,
+        facts: facts_row(&all, &back),
+        history,
+        stations,
+        next,
+        findings: findings(&all),
+        attempts,
+        solve: attempt.map(|a| solve_figures(a, &back, shot.state.rate)),
+        orientation: oriented.map(orientation),
+        receipt,
+        rose: Rose::of(shot.state.receiver),
+        survey: survey_rows(&all),
+        stale_since: stale_since.unwrap_or_default(),
+        undistorted,
+        lens: lens_answer::answer(shot, &shot.state.lens, attempt),
+        jobs,
+    }
+}
+
+fn orientation(o: &Orientation) -> Oriented {
+    Oriented {
+        levelled: o.levelled,
+        scaled: o.scaled,
+        flatness: o.flatness,
+        scale_percent: o.scale_share_sigma.map(|s| 100.0 * s),
+    }
+}
+
+fn facts_row(all: &Everything, back: &FilmBack) -> Facts {
+    let s = &all.shot.state;
+    let plate = &all.shot.plate;
+    let (first, last) = s.range.unwrap_or((plate.first, plate.last));
+    let solved = all.attempt.as_ref().map(|a| &a.attempt);
+    let unit = match &all.orientation {
+        Some(Ok(o)) if o.scaled => "metre",
+        _ => "no scale",
+    };
+    Facts {
+        rate: s.rate.map_or("unknown".to_owned(), |r| r.to_string()),
+        range: format!("{first}–{last}"),
+        size: format!("{}×{}", all.shot.width_px, all.shot.height_px),
+        film_back: facts::film_back_text(&all.shot),
+        focal: camera::focal(s, solved, back),
+        move_found: camera::found(solved),
+        unit,
+    }
+}
+
+/// The route: each station rests on those before it.
+fn stations(all: &Everything) -> Vec<Station> {
+    let track = track::view::station(all);
+    let solve = solve::view::station(all, track.standing);
+    let orient = orient::view::station(all, solve.standing);
+    let proof = proof::view::station(all, orient.standing);
+    let deliver = deliver::view::station(all, solve.standing);
+    let (plate, lens) = (plate::view::station(all), lens_view::station(all));
+    vec![plate, lens, track, solve, orient, proof, deliver]
+}
+
+/// All that can be said of a shot, but for its lens.
+fn findings(all: &Everything) -> Vec<Finding> {
+    let stations = [
+        plate::findings::findings(all),
+        track::findings::findings(all),
+        solve::findings::findings(all),
+        orient::view::findings(all),
+    ];
+    stations.into_iter().flatten().collect()
+}

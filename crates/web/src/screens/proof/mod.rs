@@ -1,0 +1,3 @@
+//! The Proof station: stand-ins in the plate.
+
+pub mod view;

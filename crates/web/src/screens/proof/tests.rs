@@ -1,0 +1,97 @@
+//! A box on a landmark: where it is drawn on the plate, and how good it says it is.
+#![allow(clippy::unwrap_used)]
+
+#[path = "../../../tests/running/mod.rs"]
+mod running;
+
+use parallax_core::spaces::WorldPoint;
+use parallax_demo::trial::Trial;
+use running::{opened, placed, small_plate, solved_from_truth, standing};
+use serde_json::{Value, json};
+
+const FRAMES: usize = 24;
+
+#[actix_web::test]
+async fn a_box_stands_where_the_true_camera_sees_it() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), FRAMES);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let (points, view) = solved_from_truth(&server, shot, FRAMES).await;
+    assert_eq!(standing(&view, "proof"), ("not-begun".into(), "–".into()));
+    let found = placed(&server, shot, &points).await;
+    let ground: Vec<_> = found.iter().filter(|(_, t, _)| t[1].abs() < 1e-6).collect();
+    let (a, b) = (ground[0], ground[ground.len() / 2]);
+    let metres = (0..3)
+        .map(|k| (a.1[k] - b.1[k]).powi(2))
+        .sum::<f64>()
+        .sqrt();
+    let ids: Vec<u64> = ground.iter().map(|g| g.0).collect();
+    let stand = json!({ "name": "crate", "at": b.0, "size_m": [0.4, 0.6, 0.4], "turn_deg": 0.0 });
+    let add = |on: &Value, what: Value| json!({ "label": "stand a box", "patch": {}, "on": on["version"], "things": { "stand_ins": { "add": [what] } } });
+    let edits = format!("/api/shots/{shot}/edits");
+
+    // In a world without ground and scale a box says that it needs a look.
+    let (status, view) = server.post(&edits, add(&view, stand.clone())).await;
+    assert_eq!(status, 200, "{view}");
+    assert_eq!(
+        standing(&view, "proof"),
+        ("needs-a-look".into(), "1 box".into())
+    );
+    let picks = json!({ "picks": { "ground": ids, "distance": [a.0, b.0, metres] } });
+    let (_, view) = server.edit(shot, picks).await;
+    assert_eq!(standing(&view, "proof"), ("good".into(), "1 box".into()));
+
+    // Its drawn edges reach the px at which the true camera sees the edge that rises 0.6 m above its landmark.
+    let take = Trial::small(FRAMES).take();
+    let frame = take.frame_number(FRAMES / 2);
+    let path = format!("/api/shots/{shot}/overlay?from={frame}&to={frame}");
+    let (status, drawn) = server.get(&path).await;
+    assert_eq!(status, 200, "{drawn}");
+    let boxes = drawn[frame.to_string()]["boxes"].as_array().unwrap();
+    assert!(boxes.len() >= 9, "{} edges", boxes.len());
+    let ends: Vec<[f64; 2]> = boxes
+        .iter()
+        .flat_map(|line| line.as_array().unwrap().chunks(2))
+        .map(|px| [px[0].as_f64().unwrap(), px[1].as_f64().unwrap()])
+        .collect();
+    let true_px = |at: [f64; 3]| {
+        let at = WorldPoint::new(at[0], at[1], at[2]);
+        take.lens.project(&take.pose(FRAMES / 2), &at).unwrap()
+    };
+    let top_centre = true_px([b.1[0], b.1[1] + 0.6, b.1[2]]);
+    let foot = true_px(b.1);
+    let height = (top_centre.y - foot.y).abs();
+    let span = |k: usize| {
+        let of = ends.iter().map(|e| e[k]);
+        (
+            of.clone().fold(f64::MAX, f64::min),
+            of.fold(f64::MIN, f64::max),
+        )
+    };
+    let ((left, right), (top, bottom)) = (span(0), span(1));
+    assert!(left < foot.x && foot.x < right, "{left} {} {right}", foot.x);
+    assert!(
+        top < foot.y && foot.y < bottom + 0.5,
+        "{top} {} {bottom}",
+        foot.y
+    );
+    // Its near and far edges stand above and below the middle by less than its depth.
+    assert!(
+        (bottom - top) > height && (bottom - top) < 2.0 * height,
+        "{height} {top} {bottom}"
+    );
+
+    // What is no box is refused, and what stands stays.
+    for size in [
+        json!([0.0, 1.0, 1.0]),
+        json!([1.0, -1.0, 1.0]),
+        json!([1.0, 1.0, 1e9]),
+    ] {
+        let wrong = json!({ "name": "w", "at": b.0, "size_m": size, "turn_deg": 0.0 });
+        let (status, answer) = server.post(&edits, add(&view, wrong)).await;
+        assert_eq!(status, 422, "{answer}");
+    }
+    let (_, view) = server.get(&format!("/api/shots/{shot}")).await;
+    assert_eq!(standing(&view, "proof").1, "1 box");
+    server.end().await;
+}

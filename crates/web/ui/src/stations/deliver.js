@@ -1,0 +1,95 @@
+// The Deliver station: the receiver's axes, packages with their receipts, the undistorted plate.
+import { several } from "../page/numbers.js";
+
+export class Deliver {
+  constructor(page) {
+    Object.assign(this, { page });
+    this.writtens = [{ key: "png", name: "PNG", title: "16 bits" }, { key: "exr", name: "EXR", title: "half float" }, { key: "jpeg", name: "JPEG", title: "8 bits, quality 95" }];
+  }
+  get shot() {
+    return this.page.shot;
+  }
+  get isStill() {
+    return this.shot.plate.count === 1;
+  }
+  get receipt() {
+    return this.shot.receipt;
+  }
+  get receiver() {
+    return this.shot.state.receiver;
+  }
+  get roseText() {
+    const { up, along, across } = this.shot.rose;
+    return `In the receiver up is ${up}, along is ${along}, across is ${across}`;
+  }
+  setReceiver(fact, value) {
+    return this.shot.edit("state the receiver's axes", { receiver: { [fact]: value } });
+  }
+  get canDeliver() {
+    return !this.page.work.isAt("deliver", "deliver_stale") && this.shot.state.attempt && !this.shot.stale_since.length;
+  }
+  get canDeliverStale() {
+    return !this.page.work.isAt("deliver", "deliver_stale") && this.shot.state.attempt;
+  }
+  get packageLink() {
+    return this.shot.state.delivery ? `${this.shot.address}/deliveries/${this.shot.state.delivery}` : "#";
+  }
+
+  // Two statements that are not one: whether files agree with the solve, whether the camera is good.
+  get filesSaid() {
+    return this.receipt.files_agree ? "The files agree with the solve." : "The files differ from the solve. Do not use them.";
+  }
+  get cameraSaid() {
+    const { camera } = this.receipt;
+    if (!camera) return "Whether the camera is good was not kept with this delivery. Deliver again.";
+    return camera.good ? "The camera is good." : `The camera needs a look: ${camera.reasons.join("; ").replace(/[.?]$/, "")}.`;
+  }
+  get cameraLevel() {
+    return this.receipt.camera?.good ? "ok" : "warn";
+  }
+  get assumptionsSaid() {
+    const { assumptions } = this.receipt;
+    return assumptions?.length ? `Assumed: ${assumptions.join("; ")}.` : "";
+  }
+  get staleSaid() {
+    const { stale } = this.receipt;
+    return stale?.length ? `Delivered as stale: ${stale.join("; ")}.` : "";
+  }
+  get lacking() {
+    return this.receipt.files.flatMap((f) => (f.lacks ?? []).map((lack) => `${f.file} lacks ${lack}.`));
+  }
+  get figures() {
+    const { receipt } = this;
+    const rows = [
+      ["difference", "largest difference", `${receipt.largest_difference_px.toFixed(6)} px`],
+      // A photograph has neither.
+      ...(this.isStill ? [] : [["receipt-rate", "rate", receipt.rate], ["receipt-range", "range", receipt.range.join("–")]]),
+      ["receipt-unit", "unit", receipt.units], ["receipt-up", "up", receipt.up_axis],
+      ["receipt-compared", "compared", `${several(receipt.compared_points, "point")} × ${several(receipt.compared_frames, "frame")}`],
+    ].map(([id, key, value]) => ({ id, key, value, title: "", about: "" }));
+    const files = receipt.files.map((f) => ({ id: f.file, key: f.file, about: f.compared, title: f.sha256, value: `${f.largest_difference_px.toFixed(6)} px · ${f.sha256.slice(0, 12)}` }));
+    return [...rows, ...files];
+  }
+
+  // The undistorted plate.
+  get undistorted() {
+    return this.shot.undistorted?.receipt ?? null;
+  }
+  get undistortedSize() {
+    return this.shot.lens.used ? `${this.page.lens.sizeText(this.shot.state.lens.keep)} px` : "no lens";
+  }
+  get undistortedLevel() {
+    if (this.shot.undistorted.stale) return "warn";
+    return this.undistorted.proven ? "ok" : "bad";
+  }
+  get undistortedSaid() {
+    if (this.shot.undistorted.stale) return "The lens, the range or the format changed since. Undistort again.";
+    return this.undistorted.proven ? "The written maps lead back to the plate." : "The written maps do not lead back to the plate. Do not use them.";
+  }
+  undistortedLink(file) {
+    return `${this.shot.address}/undistorted/${this.shot.state.undistorted}${file ? `/${file}` : ""}`;
+  }
+  setWritten(written) {
+    return this.shot.edit("set how pictures are written", { written });
+  }
+}

@@ -1,0 +1,47 @@
+// Points that were measured on the set.
+import { send } from "../page/api.js";
+import { numberOr } from "../page/numbers.js";
+
+/** Standard error of a point that comes without one, m. */
+const USUAL_M = 0.005;
+
+export class Survey {
+  constructor(page) {
+    Object.assign(this, { page, up: "y", point: { name: "", at: "", sigma: "" } });
+    this.ups = ["y", "z"];
+  }
+  get shot() {
+    return this.page.shot;
+  }
+  get addText() {
+    return this.page.selection.count === 1 ? "Add for selection" : "Add";
+  }
+  async importFile(event) {
+    const [file] = event.target.files;
+    event.target.value = "";
+    const { shot } = this;
+    if (file) await shot.act(() => send(`${shot.address}/survey?up=${this.up}&on=${shot.version}`, file, shot.seen));
+  }
+  async add() {
+    const { name, at, sigma } = this.point;
+    const at_m = at.trim().split(/[\s;]+/).map((c) => (c === "-" || c === "–" ? null : numberOr(c, "m")));
+    const mm = numberOr(sigma, "mm");
+    const metres = mm === null ? USUAL_M : typeof mm === "number" ? mm / 1000 : mm;
+    const { selection } = this.page;
+    const added = { name, track: selection.count === 1 ? selection.first : null, at_m, sigma_m: [metres, metres, metres] };
+    if (await this.shot.edit("add a surveyed point", {}, { survey: { add: [added] } })) this.point = { name: "", at: "", sigma };
+  }
+  give(id) {
+    const { id: _, ...kept } = this.shot.state.survey.find((p) => p.id === id);
+    return this.shot.edit("match a surveyed point", {}, { survey: { change: [{ id, ...kept, track: this.page.selection.first }] } });
+  }
+  remove(id) {
+    return this.shot.edit("remove a surveyed point", {}, { survey: { remove: [id] } });
+  }
+  pick(point) {
+    if (point.track !== null) this.page.selection.pick([point.track], false);
+  }
+  offText(point) {
+    return point.off_mm ? `X ${point.off_mm[0]}, Y ${point.off_mm[1]}, Z ${point.off_mm[2]} mm` : "";
+  }
+}
