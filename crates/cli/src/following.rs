@@ -63,6 +63,8 @@ struct HandEntry {
     pattern_px: Option<usize>,
     reach_px: Option<[f64; 2]>,
     strictness: Option<f64>,
+    #[serde(default)]
+    guide: Vec<HandKey>,
 }
 
 /// What was followed, and what the artist calls those that have a name.
@@ -187,6 +189,7 @@ impl FollowArgs {
                 .reach_px
                 .unwrap_or([usual.reach_x_px, usual.reach_y_px]),
             strictness: entry.strictness.unwrap_or(usual.strictness),
+            guide: entry.guide,
         };
         Ok(tracks.into_iter().enumerate().map(hand).collect())
     }

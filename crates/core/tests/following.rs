@@ -6,7 +6,9 @@ mod interrupted;
 use interrupted::{Kept, persisted};
 use parallax_core::progress::Silent;
 use parallax_core::spaces::{FrameNumber, PlatePx};
-use parallax_core::track::hand::{Ended, HandError, HandKey, HandTrack, follow_hands, follow_legs};
+use parallax_core::track::hand::{
+    Ended, HandError, HandKey, HandTrack, Way, follow_hands, follow_legs,
+};
 use parallax_core::track::matte::Mask;
 use parallax_core::track::picture::Plane;
 use parallax_core::track::session::{follow_plate, go_on, preview};
@@ -199,6 +201,11 @@ const SIZE_PX: (u32, u32) = (SIZE.0 as u32, SIZE.1 as u32);
 
 /// A detail near the left side of the first frame.
 fn detail() -> PlatePx {
+    detail_within(16.0..40.0)
+}
+
+/// A detail between two places across on the first frame.
+fn detail_within(across: std::ops::Range<f64>) -> PlatePx {
     let options = TrackOptions {
         count: 60,
         pattern_px: 15,
@@ -210,7 +217,7 @@ fn detail() -> PlatePx {
     found
         .into_iter()
         .map(|f| f.0)
-        .find(|px| (16.0..40.0).contains(&px.x))
+        .find(|px| across.contains(&px.x))
         .unwrap()
 }
 
@@ -233,7 +240,18 @@ fn hand(keys: &[(i32, f64)], life: &[(i32, i32)]) -> HandTrack {
         pattern_px: 15,
         reach_px: [12.0, 12.0],
         strictness: 0.5,
+        guide: Vec::new(),
     }
+}
+
+/// Predictions on some frames, off by a little that grows.
+fn guide(frames: &[i32], first: PlatePx) -> Vec<HandKey> {
+    let at = |frame: &i32| {
+        let gone = f64::from(*frame - 1);
+        let px = [first.x + 1.5 + (SPEED_PX + 0.05) * gone, first.y - 1.0];
+        HandKey { frame: *frame, px }
+    };
+    frames.iter().map(at).collect()
 }
 
 fn followed_hand(hand: &HandTrack) -> Track {
@@ -302,6 +320,46 @@ fn a_life_has_an_end_and_a_new_beginning() {
     assert_eq!(frames, (1..=8).chain(18..=25).collect::<Vec<_>>());
 }
 
+/// What a prediction leads is found again behind what covers it, and is nowhere while it is covered.
+#[rstest]
+#[case::under_a_matte(true)]
+#[case::behind_something(false)]
+fn a_guided_track_goes_on_behind_what_covers_it(#[case] matte: bool) {
+    let first = detail_within(90.0..125.0);
+    let x = |frame: i32| first.x + SPEED_PX * f64::from(frame - 1);
+    let frames: Vec<i32> = (1..=36).filter(|f| x(*f) < SIZE.0 as f64 - 1.0).collect();
+    let key = HandKey {
+        frame: 1,
+        px: [first.x, first.y],
+    };
+    let by_looks = HandTrack {
+        keys: vec![key],
+        ..hand(&[], &[(1, 36)])
+    };
+    let guided = by_looks.guided(guide(&frames, first));
+    let follow = |hand: &HandTrack| {
+        let hands = std::slice::from_ref(hand);
+        let tracks = follow_hands(&Panning::new(matte), SIZE_PX, hands, &Silent);
+        tracks.unwrap().remove(0)
+    };
+    let half = 8.0;
+    let (from, to) = (BAND.start as f64 - half, BAND.end as f64 + half);
+    let behind = |t: &Track| t.samples.iter().filter(|s| s.px.x > to).count();
+    assert_eq!(behind(&follow(&by_looks)), 0);
+    let track = follow(&guided);
+    assert!(behind(&track) >= 8, "{}", behind(&track));
+    for s in &track.samples {
+        let off = s.px.distance_px(PlatePx::new(x(s.frame.0), first.y));
+        // What covers part of it pulls at it.
+        let is_clear = s.px.x < from || s.px.x > to;
+        let most = if is_clear { 0.2 } else { 0.6 };
+        assert!(off < most, "{off:.3} px off on frame {}", s.frame);
+        assert!(!(from + half..to - half).contains(&s.px.x), "{:?}", s.px);
+    }
+    // Followed by its looks once more, the prediction is forgotten.
+    assert!(guided.followed(Way::Both, 1, (1, 36)).guide.is_empty());
+}
+
 #[test]
 fn a_leg_ends_at_a_matte_and_says_so() {
     let hand = hand(&[(1, 0.0)], &[(1, 36)]);
@@ -323,6 +381,7 @@ fn a_leg_ends_at_a_matte_and_says_so() {
 #[rstest]
 #[case::no_keys(HandTrack { keys: vec![], ..hand(&[], &[]) }, "no key")]
 #[case::disorder(hand(&[(5, 0.0), (2, 0.0)], &[(1, 9)]), "order of frames")]
+#[case::guide(HandTrack { guide: guide(&[9, 5], truth(1)), ..hand(&[(5, 0.0)], &[(1, 9)]) }, "order of frames")]
 #[case::twice(hand(&[(5, 0.0), (5, 1.0)], &[(1, 9)]), "order of frames")]
 #[case::outside(hand(&[(5, 900.0)], &[(1, 9)]), "outside the picture")]
 #[case::not_a_number(hand(&[(5, f64::NAN)], &[(1, 9)]), "outside the picture")]

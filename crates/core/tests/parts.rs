@@ -95,13 +95,21 @@ fn solved(tracks: &[Track]) -> Result<Attempt, SolveError> {
 
 /// How far true points are seen off through solved cameras, after the best change of world, px rms.
 fn off_px(attempt: &Attempt, owners: &[WorldPoint]) -> f64 {
+    off_on(attempt, owners, &(0..FRAMES), &(0..0))
+}
+
+/// The same on some frames, the world being changed as all but those that are covered have it.
+fn off_on(
+    attempt: &Attempt,
+    owners: &[WorldPoint],
+    frames: &Range<usize>,
+    covered: &Range<usize>,
+) -> f64 {
     let landmark = |l: &parallax_core::solve::Landmark| (owners[l.track.0 as usize - 1], l.point);
     let (from, to): (Vec<_>, Vec<_>) = attempt.landmarks.iter().map(landmark).unzip();
-    let sights: Vec<Sight> = attempt
-        .frames
-        .iter()
-        .step_by(5)
-        .flat_map(|f| {
+    let sights_of = |on: &dyn Fn(usize) -> bool| -> Vec<Sight> {
+        let on = attempt.frames.iter().filter(|f| on(f.frame.0 as usize - 1));
+        on.flat_map(|f| {
             let k = f.frame.0 as usize - 1;
             let seen = move |point: &WorldPoint| {
                 Some(Sight {
@@ -113,9 +121,11 @@ fn off_px(attempt: &Attempt, owners: &[WorldPoint]) -> f64 {
             };
             from.iter().step_by(4).filter_map(seen).collect::<Vec<_>>()
         })
-        .collect();
-    let change = registered(Similarity::fitting(&from, &to).unwrap(), &sights);
-    registration::rms_px(&change, &sights)
+        .collect()
+    };
+    let all = sights_of(&|k| k % 5 == 0 && !covered.contains(&k));
+    let change = registered(Similarity::fitting(&from, &to).unwrap(), &all);
+    registration::rms_px(&change, &sights_of(&|k| frames.contains(&k)))
 }
 
 /// What comes back closes the loop; a cover with survivors is bridged; without any the parts hang
@@ -146,21 +156,33 @@ fn a_shot_in_parts_is_one(#[case] what: Seen, #[case] most_px: f64) {
     );
 }
 
-/// What links two parts of a shot weakly is said, with the frames.
+/// The place where the shot hangs together by least is named, with how far what stands on both sides may jump, and
+/// nobody calls that good.
 #[test]
-fn a_weak_link_is_a_doubt() {
-    let (_, tracks) = tracks(&Seen {
-        covered: 60..64,
+fn a_weak_link_is_named() {
+    let covered = 60..64;
+    let (owners, tracks) = tracks(&Seen {
+        covered: covered.clone(),
         survivors: 7,
         recognised: false,
     });
     let attempt = solved(&tracks).unwrap();
-    let jump = attempt.doubts.iter().find_map(|d| match d {
-        Doubt::Jumps { before, after, .. } => Some((before.0, after.0)),
-        _ => None,
-    });
-    let (before, after) = jump.unwrap_or_else(|| panic!("{:?} {:?}", attempt.jump, attempt.doubts));
-    assert!(before <= 65 && after >= 61, "{before} to {after}");
+    let jump = attempt.jump.unwrap();
+    assert!(
+        jump.before.0 <= 65 && jump.after.0 >= 61,
+        "{} to {}",
+        jump.before,
+        jump.after
+    );
+    assert_eq!(attempt.verdict, Verdict::NeedsALook);
+    // Aligned on what lies before, what lies shortly after is off by no more than that.
+    let behind = covered.start..FRAMES;
+    let off_px = off_on(&attempt, &owners, &(covered.end..70), &behind);
+    assert!(
+        off_px < 3.0 * jump.px,
+        "{off_px:.2} px off, {:.2} px said",
+        jump.px
+    );
 }
 
 /// Where nothing links them there is no camera, and it is said where it breaks and by how much.
@@ -189,4 +211,46 @@ fn parts_that_nothing_links_are_no_camera() {
         }
         other => panic!("{:?}", other.map(|a| a.doubts)),
     }
+}
+
+/// Something covers all of the picture for a while: its frames have cameras, held by those before and after, and
+/// nobody calls that good.
+#[rstest]
+#[case::short(60..64, 0)]
+#[case::long(58..74, 0)]
+#[case::with_a_few_features(60..66, 4)]
+fn frames_behind_something_are_carried_over(
+    #[case] covered: Range<usize>,
+    #[case] survivors: usize,
+) {
+    let what = Seen {
+        covered: covered.clone(),
+        survivors,
+        recognised: true,
+    };
+    let (owners, tracks) = tracks(&what);
+    let options = SolveOptions {
+        plate_frames: Some(FRAMES),
+        ..SolveOptions::nothing_known(lens())
+    };
+    let attempt = solve(&tracks, &options, &Silent).unwrap();
+    assert_eq!(attempt.frames.len(), FRAMES);
+    assert_eq!(attempt.verdict, Verdict::NeedsALook);
+    let said = attempt.doubts.iter().find_map(|d| match d {
+        Doubt::Carried {
+            first,
+            last,
+            frames,
+            px,
+        } => Some(((first.0 as usize, last.0 as usize, *frames), px.unwrap())),
+        _ => None,
+    });
+    let (those, px) = said.unwrap();
+    assert_eq!(those, (covered.start + 1, covered.end, covered.len()));
+    // What is said of them is true, and the frames beside them are as good as without.
+    let off_px = off_on(&attempt, &owners, &covered, &covered);
+    assert!(off_px < 2.0 * px, "{off_px:.2} px off, {px:.2} px said");
+    assert!(off_px > 0.2 * px, "{off_px:.2} px off, {px:.2} px said");
+    let beside_px = off_on(&attempt, &owners, &(0..covered.start), &covered);
+    assert!(beside_px < 0.6, "{beside_px:.2} px off beside them");
 }

@@ -9,7 +9,7 @@ use parallax_core::camera::Pose;
 use parallax_core::solve::bundle::covariance::certainty;
 use parallax_core::solve::bundle::relative::Relative;
 use parallax_core::solve::bundle::{FreeLens, Loss, Motion, Observation, Problem, Stop};
-use parallax_core::solve::together::greatest;
+use parallax_core::solve::together::{greatest, jumps};
 use parallax_core::spaces::FrameNumber;
 use problems::{SIGMA_PX, rest, turn, walk};
 use rstest::rstest;
@@ -122,7 +122,7 @@ fn what_is_stated_does_not_depend_on_the_gauge() {
     let [here, there] = [&problem, &moved].map(|p| {
         let frames: Vec<FrameNumber> = (1..=24).map(FrameNumber).collect();
         let certain = certainty(p, Loss::Squares).unwrap();
-        greatest(p, &certain.relative, &frames).unwrap()
+        greatest(jumps(p, &certain.relative, &frames)).unwrap()
     });
     assert_eq!((here.before, here.after), (there.before, there.after));
     assert!(
@@ -140,7 +140,7 @@ fn a_weak_place_is_named() {
     let jump = |links: usize| {
         let problem = noisy(&linked_by(links, 48), 5);
         let certain = certainty(&problem, Loss::Squares).unwrap();
-        greatest(&problem, &certain.relative, &frames).unwrap()
+        greatest(jumps(&problem, &certain.relative, &frames)).unwrap()
     };
     let (firm, weak) = (jump(1000), jump(4));
     assert!(weak.px > 2.0 * firm.px, "{} and {}", weak.px, firm.px);

@@ -1,5 +1,6 @@
 //! Why a change of a shot is refused, as causes with data.
 
+use parallax_core::solve::on_demand::NoPlace;
 use parallax_core::track::TrackError;
 
 /// A value that cannot be, or a change that makes no sense. Nothing was changed.
@@ -185,6 +186,9 @@ pub enum Invalid {
     /// A hand track that cannot be.
     #[error("{0}")]
     Hand(String),
+    /// A detail whose place is not known, so that nothing predicts where it is.
+    #[error("it has no place that could lead it: {0}")]
+    NoPlace(#[from] NoPlace),
     /// A file of tracks that cannot be read, or of which nothing can be placed.
     #[error("{0}")]
     Tracks(String),

@@ -15,7 +15,9 @@ use crate::solve::{
 use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use crate::tracks::{Sample, Track, frames_of};
 use nalgebra::Vector3;
+use rayon::prelude::*;
 use std::collections::HashMap;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// Frames that are solved together, and how many of them the next window sees again.
 const WINDOW: usize = 72;
@@ -25,12 +27,13 @@ const AROUND: f64 = 0.05;
 /// Depths that differ by this factor belong to two surfaces.
 const TWO_DEPTHS: f64 = 1.25;
 
-/// One window's solve as a part of all: each window has its share, and of that what its own solve
-/// says it has done, whose stages follow each other and are counted as alike.
+/// One window's solve as a part of all, which are solved side by side: each window has its share, and of that what
+/// its own solve says it has done, whose stages follow each other and are counted as alike.
 struct Within<'a> {
     all: &'a dyn Progress,
+    /// Steps that each window has done.
+    done: &'a [AtomicUsize],
     window: usize,
-    windows: usize,
 }
 
 /// Steps of progress for each window, and the stages of a solve in their order.
@@ -47,11 +50,11 @@ impl Progress for Within<'_> {
     fn report(&self, stage: &'static str, done: usize, total: usize) {
         let before = STAGES.iter().position(|s| *s == stage).unwrap_or(0);
         let steps = (before * STEPS + STEPS * done.min(total) / total.max(1)) / STAGES.len();
-        self.all.report(
-            "judge: scene",
-            self.window * STEPS + steps,
-            self.windows * STEPS,
-        );
+        // A solve that tries another model begins anew; what was said does not go back.
+        self.done[self.window].fetch_max(steps, Ordering::Relaxed);
+        let so_far = self.done.iter().map(|d| d.load(Ordering::Relaxed)).sum();
+        self.all
+            .report("judge: scene", so_far, self.done.len() * STEPS);
     }
 
     fn is_cancelled(&self) -> bool {
@@ -69,37 +72,33 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         solve_lens: LensTerms::TWO,
         ..SolveOptions::nothing_known(*lens)
     };
-    let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
-    let windows = 1 + frames
-        .len()
-        .saturating_sub(WINDOW)
-        .div_ceil(WINDOW - OVERLAP);
-    let firsts = (0..frames.len())
-        .step_by(WINDOW - OVERLAP)
-        .take_while(|_| !progress.is_cancelled());
-    for (window, first) in firsts.enumerate() {
+    let firsts: Vec<usize> = match frames.len() {
+        0 => Vec::new(),
+        count => (0..=count
+            .saturating_sub(WINDOW)
+            .next_multiple_of(WINDOW - OVERLAP))
+            .step_by(WINDOW - OVERLAP)
+            .collect(),
+    };
+    let done: Vec<AtomicUsize> = firsts.iter().map(|_| AtomicUsize::new(0)).collect();
+    let of_window = |(window, first): (usize, &usize)| {
         let last = (first + WINDOW).min(frames.len());
-        let inside = within(tracks, frames[first], frames[last - 1]);
-        if let Ok(attempt) = solve(
-            &inside,
-            &options,
-            &Within {
-                all: progress,
-                window,
-                windows,
-            },
-        ) && attempt.verdict == Verdict::Good
-        {
-            for (track, suspect) in judged(&inside, &attempt) {
-                // Good in one window is good: a later one may see too little of it.
-                let known = verdicts.entry(track).or_insert(suspect);
-                if suspect.is_none() {
-                    *known = None;
-                }
-            }
-        }
-        if last == frames.len() {
-            break;
+        let inside = within(tracks, frames[*first], frames[last - 1]);
+        let progress = Within {
+            all: progress,
+            done: &done,
+            window,
+        };
+        let attempt = solve(&inside, &options, &progress).ok()?;
+        (attempt.verdict == Verdict::Good).then(|| judged(&inside, &attempt))
+    };
+    let judged: Vec<Option<Vec<_>>> = firsts.par_iter().enumerate().map(of_window).collect();
+    let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
+    for (track, suspect) in judged.into_iter().flatten().flatten() {
+        // Good in one window is good: a later one may see too little of it.
+        let known = verdicts.entry(track).or_insert(suspect);
+        if suspect.is_none() {
+            *known = None;
         }
     }
     verdicts.into_values().flatten().collect()

@@ -13,8 +13,21 @@ pub struct Believed {
     pub focal_px: Option<(f64, f64)>,
     /// How steadily the camera moves, this world's units.
     pub steady: Option<Steady>,
+    /// Frames that see little and are carried by those around them.
+    #[serde(default)]
+    pub carried: Option<Carried>,
     /// Surveyed landmarks, ascending by track.
     pub surveyed: Vec<Measured>,
+}
+
+/// Frames that see too little of the scene to stand by themselves, and how steadily the camera is taken to move
+/// over them.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Carried {
+    /// Indices of the frames, ascending.
+    pub frames: Vec<usize>,
+    /// How steadily.
+    pub steady: Steady,
 }
 
 /// How steadily a camera moves: one standard error of how much its speed changes within a frame.
@@ -53,11 +66,20 @@ pub struct Measured {
 }
 
 impl Believed {
-    /// The residuals of an adjustment of these cameras, at these times in frames, and of the points that
-    /// are these tracks', ascending.
+    /// The same in a world whose units are so many of this one's, its surveyed landmarks aside.
+    pub fn in_units(&mut self, units: f64) {
+        self.steady = self.steady.map(|steady| steady.in_units(units));
+        if let Some(carried) = &mut self.carried {
+            carried.steady = carried.steady.in_units(units);
+        }
+    }
+
+    /// The residuals of an adjustment of these cameras, of these frames at these times, and of the points that
+    /// are these tracks', all ascending.
     pub fn beliefs(
         &self,
         poses: &[Pose],
+        frames: &[usize],
         times: impl Fn() -> Vec<f64>,
         points: &[usize],
     ) -> Beliefs {
@@ -71,16 +93,26 @@ impl Believed {
         };
         let mut beliefs = Beliefs {
             focal_px: self.focal_px,
-            smooth: None,
+            smooth: Vec::new(),
             anchors: self.surveyed.iter().filter_map(anchor).collect(),
         };
         let is_held = beliefs.hold_the_world();
-        beliefs.smooth = self.steady.filter(Steady::any).map(|steady| Smoothness {
+        let carried = self.carried.as_ref().map(|carried| {
+            let camera = |frame| frames.binary_search(frame).ok();
+            let only = carried.frames.iter().filter_map(camera).collect();
+            (carried.steady, Some(only))
+        });
+        let all_along = self.steady.map(|steady| (steady, None));
+        let smoothness = |(steady, only): (Steady, Option<Vec<usize>>)| Smoothness {
             times: times(),
+            only,
             turn_rad: steady.turn_deg.map(f64::to_radians),
             place: steady.place,
             held: farthest(poses).filter(|_| steady.place.is_some() && !is_held),
-        });
+        };
+        let held = all_along.into_iter().chain(carried);
+        let held = held.filter(|(steady, _)| steady.any());
+        beliefs.smooth = held.map(smoothness).collect();
         beliefs
     }
 }

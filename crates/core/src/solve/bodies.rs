@@ -152,7 +152,7 @@ fn among_bodies(
     first: Attempt,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
-    let views = Views::new(candidates.tracks, options.lens.width_px);
+    let views = Views::of(candidates.tracks, options);
     // All bodies are seen through one sensor.
     let options = &SolveOptions {
         readout: options.readout.or_found(&first),
@@ -318,7 +318,7 @@ impl Search<'_> {
             let Some(zoomed) = unless_cancelled(solve(&tracks, &zooming, self.progress))? else {
                 continue;
             };
-            let views = Views::new(&tracks, self.options.lens.width_px);
+            let views = Views::of(&tracks, self.options);
             if moves::explains_more(&views, &zoomed, &found.attempt) {
                 *found = Found::of(zoomed, &self.views);
             }

@@ -79,6 +79,17 @@ pub enum Doubt {
         /// By how much what stands on both may jump, one standard error, px.
         px: f64,
     },
+    /// Frames see nothing of the scene, and their cameras stand on how steadily it moves before and after.
+    Carried {
+        /// The first of them.
+        first: FrameNumber,
+        /// The last of them.
+        last: FrameNumber,
+        /// How many there are.
+        frames: usize,
+        /// By how much they may be off, one standard error, px, where that is known.
+        px: Option<f64>,
+    },
     /// Lens terms that the solve did not have would explain what is left.
     LensLeftOut,
     /// A focal length that changes would explain what is left.
@@ -160,6 +171,25 @@ impl fmt::Display for Doubt {
                 f,
                 "little links frame {before} to frame {after}: what stands on both may jump by {px:.1} px (one standard error). Key features by hand that are seen before and after"
             ),
+            Self::Carried {
+                first,
+                last,
+                frames,
+                px,
+            } => {
+                let off = px.map_or_else(String::new, |px| {
+                    format!(" and may be off by {px:.1} px (one standard error)")
+                });
+                let (see, stand) = match frames {
+                    1 => ("sees", "its camera stands"),
+                    _ => ("see", "their cameras stand"),
+                };
+                write!(
+                    f,
+                    "{} ({first} to {last}) {see} too little of the scene: {stand} on how steadily it moves before and after{off}. Key features by hand there to be sure",
+                    counted(*frames, "frame", "frames"),
+                )
+            }
             Self::LensLeftOut => write!(
                 f,
                 "the lens bends the picture and the solve does not know it"
@@ -246,6 +276,10 @@ pub struct Figures<'a> {
     pub slip_px: Option<f64>,
     /// The greatest jump between frames.
     pub jump: Option<Jump>,
+    /// Frames that stand on those around them, ascending.
+    pub carried: &'a [FrameNumber],
+    /// By how much these may be off, one standard error, px of the plate.
+    pub carried_px: Option<f64>,
     /// A zoom that is suspected and was left out.
     pub zoom: Option<ZoomSuspicion>,
     /// Whether the adjustment came to rest.
@@ -308,7 +342,17 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
             all: figures.all_frames,
         });
     }
-    if let Some(weakest) = figures.frames.iter().min_by_key(|f| f.features)
+    if let (Some(first), Some(last)) = (figures.carried.first(), figures.carried.last()) {
+        out.push(Doubt::Carried {
+            first: *first,
+            last: *last,
+            frames: figures.carried.len(),
+            px: figures.carried_px,
+        });
+    }
+    let stands_by_itself = |f: &&SolvedFrame| figures.carried.binary_search(&f.frame).is_err();
+    let standing = figures.frames.iter().filter(stands_by_itself);
+    if let Some(weakest) = standing.min_by_key(|f| f.features)
         && weakest.features < FEW_FEATURES
     {
         out.push(Doubt::FewFeatures {
@@ -386,6 +430,8 @@ mod tests {
             lens_suspected: false,
             zoom: None,
             jump: None,
+            carried: &[],
+            carried_px: None,
             slip_px: Some(0.1),
             converged: true,
             survey: &[],
@@ -452,5 +498,34 @@ mod tests {
             features: 7,
         };
         assert_eq!(raised(&good(&frames)), [expected]);
+    }
+
+    #[test]
+    fn frames_that_stand_on_others_are_named_as_such() {
+        let frames = [
+            frame(1, 40),
+            frame(2, 5),
+            frame(3, 0),
+            frame(4, 8),
+            frame(5, 40),
+        ];
+        let carried = [2, 3].map(FrameNumber);
+        let doubts = raised(&Figures {
+            carried: &carried,
+            carried_px: Some(3.0),
+            ..good(&frames)
+        });
+        let (first, last) = (FrameNumber(2), FrameNumber(3));
+        let over = Doubt::Carried {
+            first,
+            last,
+            frames: 2,
+            px: Some(3.0),
+        };
+        let few = Doubt::FewFeatures {
+            frame: FrameNumber(4),
+            features: 8,
+        };
+        assert_eq!(doubts, [over, few]);
     }
 }

@@ -8,6 +8,7 @@
 use super::attempt::Attempt;
 use super::believed::Steady;
 use super::bundle::{FreeLens, Loss, Stop};
+use super::carried::{carry, out_of_reach};
 use super::misfits::rms_px;
 use super::readout_check;
 use super::stated::{self, Ended, state};
@@ -22,6 +23,10 @@ use crate::progress::{Checkpoints, Progress};
 const MISFIT_PX: f64 = 2.0;
 /// Scale of the last robust loss, px at 1280: a few times what well-followed features leave.
 const LAST_SCALE_PX: f64 = 0.5;
+/// With more than this share of the frames without a camera, those that can be carried over aside, there is none ...
+const MOST_OUT_OF_REACH: f64 = 0.1;
+/// ... and with this share of them in all.
+const MOST_LOST: f64 = 0.25;
 /// Below this share of fitting positions the camera is not believed.
 const CREDIBLE_SHARE: f64 = 0.35;
 /// Above this residual the camera is not believed, px at 1280.
@@ -47,12 +52,15 @@ pub fn finish(
         } if !above_limit.is_empty() => (rounds, above_limit),
         _ => (0, vec![false; views.tracks.len()]),
     };
+    let all = views.frames.len();
+    let far = out_of_reach(&world) as f64 > MOST_OUT_OF_REACH * all as f64;
+    let many = (all - world.pose_count()) as f64 > MOST_LOST * all as f64;
     if let Some(lost) = world.poses.iter().position(Option::is_none)
-        && world.pose_count() * 10 < views.frames.len() * 9
+        && (far || many)
     {
         return Err(SolveError::FramesUnreachable {
             solved: world.pose_count(),
-            all: views.frames.len(),
+            all,
             first_lost: views.frames[lost],
             last_lost: views.frames[lost + lost_on(&world, lost) - 1],
             linking: linking(views, &world),
@@ -106,6 +114,10 @@ pub fn finish(
     // What a steady camera misses the artist has asked for.
     check_credible(views, options, &world)?;
     let survey_unused = believe(views, options, &mut world, last, progress);
+    if carry(views, &mut world) {
+        world.adjust(views, last, (LAST_STEPS, 1e-4), progress);
+        world.drop_misfits(views, MISFIT_PX);
+    }
     let mut converged = adjusted_to_rest(views, &mut world, last, progress);
     // What is dropped at the very end takes part in no figure.
     if drop_above_limit(views, options, &mut world, &mut above_limit) {

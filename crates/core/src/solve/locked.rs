@@ -64,6 +64,8 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         zoom: None,
         slip_px: None,
         jump: None,
+        carried: &[],
+        carried_px: None,
         converged: true,
         survey: &[],
         survey_unused,

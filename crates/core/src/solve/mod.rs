@@ -22,6 +22,7 @@ pub mod attempt;
 pub mod believed;
 pub mod bodies;
 pub mod bundle;
+mod carried;
 pub mod certain;
 pub mod curves;
 pub mod doubts;
@@ -386,7 +387,7 @@ pub fn go_on(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     options.validated()?;
-    let views = views::Views::new(tracks, options.lens.width_px);
+    let views = views::Views::of(tracks, options);
     if views.tracks.len() < FEWEST_TRACKS {
         return Err(SolveError::TooFewTracks {
             found: views.tracks.len(),
@@ -423,7 +424,7 @@ pub fn solve_again(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     options.validated()?;
-    let views = views::Views::new(tracks, options.lens.width_px);
+    let views = views::Views::of(tracks, options);
     if views.tracks.len() < FEWEST_TRACKS {
         return Err(SolveError::TooFewTracks {
             found: views.tracks.len(),

@@ -48,7 +48,7 @@ pub fn cost(
     if attempt.moves == CameraMove::Locked {
         return Err(SolveError::NoMotion { motion_px: 0.0 });
     }
-    let views = Views::new(tracks, options.lens.width_px);
+    let views = Views::of(tracks, options);
     let as_solved = moves::as_solved(attempt).stated_in(&asked);
     let mut world = World::from_attempt(&views, &as_solved, attempt);
     leave_out(&views, attempt, &mut world);

@@ -4,6 +4,7 @@
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::covariance::{Certainty, certainty};
 use super::bundle::{Loss, Motion, Shared};
+use super::carried;
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
 use super::forecast;
@@ -11,7 +12,7 @@ use super::lens_check;
 use super::locked::FAR;
 use super::misfits::rms_px;
 use super::survey::{self, NoHold};
-use super::together;
+use super::together::{self, Jump};
 use super::views::Views;
 use super::world::{Back, World};
 use super::zoom_check;
@@ -117,9 +118,16 @@ pub fn state(
         .as_ref()
         .and_then(|c| forecast::slip_px(&problem, c));
     let frames_of: Vec<FrameNumber> = back.frames.iter().map(|f| views.frames[*f]).collect();
-    let jump = certain
-        .as_ref()
-        .and_then(|c| together::greatest(&problem, &c.relative, &frames_of));
+    let jumps = certain.as_ref().map_or_else(Vec::new, |c| {
+        together::jumps(&problem, &c.relative, &frames_of)
+    });
+    let carried = carried::standing_on_others(views, &moved, &frames);
+    let is_carried = |frame: FrameNumber| carried.binary_search(&frame).is_ok();
+    let (over, between): (Vec<Jump>, Vec<Jump>) = jumps
+        .into_iter()
+        .filter(|j| !is_carried(j.before))
+        .partition(|j| is_carried(j.after));
+    let jump = together::greatest(between);
     let parallax_deg = median_parallax_deg(&landmarks);
     let travels = moved.motion == Motion::Free;
     let misses = survey::misses(views, options, &moved);
@@ -135,6 +143,8 @@ pub fn state(
         zoom: zoom_suspicion,
         slip_px,
         jump,
+        carried: &carried,
+        carried_px: together::greatest(over).map(|j| j.px),
         converged: ended.converged,
         survey: &misses,
         survey_unused: ended.survey_unused,
@@ -198,10 +208,7 @@ fn handed_on(views: &Views, world: &World) -> World {
     if world.believed.surveyed.is_empty() {
         let change = gauge(views, world);
         moved.changed(&change);
-        moved.believed.steady = world
-            .believed
-            .steady
-            .map(|s| s.in_units(1.0 / change.scale));
+        moved.believed.in_units(1.0 / change.scale);
     }
     moved
 }

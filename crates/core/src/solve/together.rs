@@ -26,8 +26,8 @@ pub struct Jump {
 /// So many landmarks of one camera have to lie in the picture of the other.
 const FEWEST_COMMON: usize = 6;
 
-/// The greatest of all jumps, between cameras that stand for frames.
-pub fn greatest(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -> Option<Jump> {
+/// The jumps of all pairs of cameras that stand for frames.
+pub fn jumps(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -> Vec<Jump> {
     let mut seen_by = vec![Vec::new(); problem.poses.len()];
     for o in &problem.observations {
         seen_by[o.camera as usize].push(o.point);
@@ -62,8 +62,13 @@ pub fn greatest(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -
             px,
         })
     };
-    let jumps = pairs.iter().filter_map(jump).filter(|j| j.px.is_finite());
-    jumps.max_by(|a, b| a.px.total_cmp(&b.px))
+    let jumps = pairs.iter().filter_map(jump);
+    jumps.filter(|j| j.px.is_finite()).collect()
+}
+
+/// The greatest of some jumps.
+pub fn greatest(jumps: impl IntoIterator<Item = Jump>) -> Option<Jump> {
+    jumps.into_iter().max_by(|a, b| a.px.total_cmp(&b.px))
 }
 
 /// What is left of a covariance once all that the first camera sees may be larger or smaller, which

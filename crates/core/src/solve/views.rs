@@ -1,5 +1,6 @@
 //! Tracks in the order that the solver needs: by track and by frame, with whitening.
 
+use super::SolveOptions;
 use super::bundle::Observation;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::statistics::median;
@@ -20,7 +21,7 @@ pub struct Seen {
 /// All features on all frames.
 #[derive(Clone, Debug)]
 pub struct Views {
-    /// Frames that have tracks, ascending.
+    /// Frames that have tracks, and those of the plate between them, ascending.
     pub frames: Vec<FrameNumber>,
     /// Identity of each track.
     pub tracks: Vec<TrackId>,
@@ -63,8 +64,20 @@ impl Views {
         (f64::from(width_px) / 1280.0).clamp(0.5, 4.0)
     }
 
+    /// Orders the tracks of a plate, of which frames between those with tracks have none where something fills
+    /// the picture.
+    pub fn of(tracks: &[Track], options: &SolveOptions) -> Self {
+        let all = options.plate_frames.unwrap_or(0);
+        Self::over(tracks, options.lens.width_px, all)
+    }
+
     /// Orders tracks of a plate `width_px` wide.
     pub fn new(tracks: &[Track], width_px: u32) -> Self {
+        Self::over(tracks, width_px, 0)
+    }
+
+    /// The same of a plate that has so many frames.
+    fn over(tracks: &[Track], width_px: u32, plate_frames: usize) -> Self {
         let px_scale = Self::px_scale_of(width_px);
         let usable: Vec<&Track> = tracks
             .iter()
@@ -76,6 +89,13 @@ impl Views {
             .collect();
         frames.sort_unstable();
         frames.dedup();
+        if let (Some(first), Some(last)) = (frames.first(), frames.last()) {
+            let between = first.0..=last.0;
+            // A plate whose numbers leave some out has fewer frames than that.
+            if between.clone().count() <= plate_frames {
+                frames = between.map(FrameNumber).collect();
+            }
+        }
         let index: HashMap<FrameNumber, usize> =
             frames.iter().enumerate().map(|(i, f)| (*f, i)).collect();
         let floor = FLOOR_PX * px_scale;

@@ -400,7 +400,9 @@ impl World {
             Problem {
                 motion: self.motion,
                 lens: self.lens,
-                beliefs: self.believed.beliefs(&poses, times, &back.points),
+                beliefs: self
+                    .believed
+                    .beliefs(&poses, &back.frames, times, &back.points),
                 zoom: self.zooms().then(|| Zoom {
                     focals_px: back.frames.iter().map(|f| self.focals_px[*f]).collect(),
                     times: times(),

@@ -7,20 +7,22 @@
 //! controls, and on nothing else: moving one key leaves all other legs as they are
 //! ([`Leg::fingerprint`]). Between two keys the leg from the left and the leg from the right are
 //! blended; how far they disagree goes into the stated uncertainty.
+//!
+//! Where a solved camera predicts the track ([`HandTrack::guide`]), it is looked for there, and a leg that loses it
+//! goes on along the prediction until it is seen again ([`walk`]).
 
 mod keys;
+mod walk;
 
 pub use keys::Way;
+pub use walk::{Ended, Path, follow_legs};
 
-use super::feature::{Feature, Step, pyramid_levels};
-use super::follow::{Alignment, Scratch};
-use super::session::{Look, look_ahead, same_size};
 use super::{FrameSource, TrackError, TrackOptions};
 use crate::progress::Progress;
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::tracks::{Covariance, Sample, Track, TrackKind};
-use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use sha2::{Digest, Sha256};
 use std::collections::{BTreeMap, HashMap};
 
 /// Where the artist says that the feature is.
@@ -51,6 +53,9 @@ pub struct HandTrack {
     pub reach_px: [f64; 2],
     /// 0 keeps what is vaguely alike, 1 only what is nearly the same.
     pub strictness: f64,
+    /// Where a solved camera predicts it, ascending by frame; empty where it is followed by its looks alone.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub guide: Vec<HandKey>,
 }
 
 /// Why a hand track cannot be followed.
@@ -128,7 +133,7 @@ impl HandTrack {
                 frame: w[1].frame,
             });
         }
-        for key in &self.keys {
+        for key in self.keys.iter().chain(&self.guide) {
             let frame = key.frame;
             let inside = |at: f64, most: u32| (0.0..=f64::from(most)).contains(&at);
             if !(inside(key.px[0], width) && inside(key.px[1], height)) {
@@ -145,6 +150,12 @@ impl HandTrack {
                     frame,
                 });
             }
+        }
+        if let Some(w) = self.guide.windows(2).find(|w| w[0].frame >= w[1].frame) {
+            return Err(HandError::Disorder {
+                name: name(),
+                frame: w[1].frame,
+            });
         }
         if let Some(l) = self.life.iter().find(|l| l.0 > l.1) {
             return Err(HandError::Life {
@@ -190,10 +201,13 @@ impl HandTrack {
                 let before = if i == 0 { first } else { keys[i - 1].frame };
                 let after = keys.get(i + 1).map_or(last, |k| k.frame);
                 for to in [before, after].into_iter().filter(|to| *to != key.frame) {
+                    let between = before_and_after(key.frame, to);
+                    let guide = self.guide.iter().filter(|g| between.contains(&g.frame));
                     legs.push(Leg {
                         from: **key,
                         to,
                         options: self.options(),
+                        guide: guide.copied().collect(),
                     });
                 }
             }
@@ -290,13 +304,30 @@ fn blended(legs: &[(f64, Sample)]) -> Option<Sample> {
 }
 
 /// A key and how far to follow from it, in one direction.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Leg {
     /// Where it begins.
     pub from: HandKey,
     /// Its last frame, before or after.
     pub to: i32,
     options: TrackOptions,
+    /// Where it is predicted, ascending by frame.
+    guide: Vec<HandKey>,
+}
+
+fn before_and_after(one: i32, other: i32) -> std::ops::RangeInclusive<i32> {
+    one.min(other)..=one.max(other)
+}
+
+/// Stands for a prediction in a fingerprint.
+fn digest(guide: &[HandKey]) -> String {
+    let mut sum = Sha256::new();
+    for HandKey { frame, px } in guide {
+        sum.update(frame.to_le_bytes());
+        px.iter().for_each(|v| sum.update(v.to_le_bytes()));
+    }
+    let bytes = sum.finalize();
+    bytes[..8].iter().map(|b| format!("{b:02x}")).collect()
 }
 
 impl Leg {
@@ -306,6 +337,7 @@ impl Leg {
             from: HandKey { frame, px: [x, y] },
             to,
             options,
+            guide,
         } = self;
         let TrackOptions {
             pattern_px,
@@ -314,181 +346,17 @@ impl Leg {
             strictness,
             ..
         } = options;
-        format!("{frame}>{to} {x} {y} {pattern_px} {reach_x_px} {reach_y_px} {strictness}")
+        let own =
+            format!("{frame}>{to} {x} {y} {pattern_px} {reach_x_px} {reach_y_px} {strictness}");
+        match guide.is_empty() {
+            true => own,
+            false => format!("{own} {}", digest(guide)),
+        }
     }
 
     fn lies_on(&self, frame: i32) -> bool {
-        (self.from.frame.min(self.to)..=self.from.frame.max(self.to)).contains(&frame)
+        before_and_after(self.from.frame, self.to).contains(&frame)
     }
-}
-
-/// Why a leg ended before its last frame.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Ended {
-    /// It reached its last frame.
-    Reached,
-    /// Nothing at its key can be followed.
-    NoDetail,
-    /// It was not found again.
-    Lost,
-    /// It ran into a matte.
-    Matte,
-}
-
-/// What following a leg found, in the order in which it was followed.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Path {
-    /// Positions, without the key's own.
-    pub samples: Vec<Sample>,
-    /// How it ended.
-    pub ended: Ended,
-}
-
-/// A leg ends where it is less certain than this, px: by then it may be on something else, and the
-/// artist should key it. Chosen, not measured.
-const MOST_UNCERTAIN_PX: f64 = 0.75;
-
-/// A leg while it is followed.
-struct Walk {
-    leg: Leg,
-    feature: Option<Feature>,
-    path: Path,
-    over: bool,
-    /// A key inside a matte was put there on purpose.
-    heeds_mattes: bool,
-}
-
-/// Follows legs through the frames they need, backwards and forwards. The paths come in the order of
-/// the legs. Frames that the plate has not are skipped.
-pub fn follow_legs(
-    source: &dyn FrameSource,
-    legs: &[Leg],
-    progress: &dyn Progress,
-) -> Result<Vec<Path>, TrackError> {
-    let begun = |leg: &Leg| Walk {
-        leg: *leg,
-        feature: None,
-        path: Path {
-            samples: Vec::new(),
-            ended: Ended::Reached,
-        },
-        over: false,
-        heeds_mattes: true,
-    };
-    let mut walks: Vec<Walk> = legs.iter().map(begun).collect();
-    let frames = source.frames();
-    let needed = |forwards: bool| -> Vec<usize> {
-        let wanted = legs.iter().filter(|l| (l.to > l.from.frame) == forwards);
-        let wanted: Vec<&Leg> = wanted.collect();
-        (0..frames.len())
-            .filter(|i| wanted.iter().any(|l| l.lies_on(frames[*i].0)))
-            .collect()
-    };
-    let (forth, mut back) = (needed(true), needed(false));
-    back.reverse();
-    let (total, mut done) = (forth.len() + back.len(), 0);
-    for (indices, forwards) in [(forth, true), (back, false)] {
-        let mut pass: Vec<&mut Walk> = walks
-            .iter_mut()
-            .filter(|w| (w.leg.to > w.leg.from.frame) == forwards)
-            .collect();
-        let levels = pass
-            .iter()
-            .map(|w| pyramid_levels(&w.leg.options))
-            .max()
-            .unwrap_or(2);
-        let mut before: Option<Look> = None;
-        look_ahead(source, indices, levels, |index, look| {
-            if progress.is_cancelled() {
-                return Err(TrackError::Cancelled);
-            }
-            progress.report("track", done, total);
-            done += 1;
-            if let Some(before) = &before {
-                same_size(&before.pyramid, &look.pyramid, frames[index])?;
-            }
-            let step = |scratch: &mut Scratch, walk: &mut &mut Walk| {
-                walk.step(frames[index], before.as_ref(), &look, scratch)
-            };
-            pass.par_iter_mut().for_each_init(Scratch::default, step);
-            before = Some(look);
-            Ok(())
-        })?;
-    }
-    progress.report("track", total, total);
-    Ok(walks.into_iter().map(|w| w.path).collect())
-}
-
-impl Walk {
-    fn step(
-        &mut self,
-        frame: FrameNumber,
-        before: Option<&Look>,
-        look: &Look,
-        scratch: &mut Scratch,
-    ) {
-        if self.over || !self.leg.lies_on(frame.0) {
-            return;
-        }
-        let pattern_px = self.leg.options.pattern_px;
-        if frame.0 == self.leg.from.frame {
-            self.feature = Feature::cut(
-                look.pyramid.level(0),
-                self.leg.from.at(),
-                pattern_px,
-                scratch,
-            );
-            self.heeds_mattes = !look.leaves_out(self.leg.from.at(), pattern_px);
-            if self.feature.is_none() {
-                self.end(Ended::NoDetail);
-            }
-            return;
-        }
-        let (Some(before), Some(feature)) = (before, &mut self.feature) else {
-            return;
-        };
-        let step = Step {
-            options: &self.leg.options,
-            before: &before.pyramid,
-            after: &look.pyramid,
-        };
-        // Where its surroundings have changed too much, what was there on the last picture may do.
-        let found = found(&step, feature, scratch).or_else(|| {
-            feature.renew(before.pyramid.level(0), pattern_px, scratch)?;
-            found(&step, feature, scratch)
-        });
-        let Some(found) = found else {
-            let hidden = self.heeds_mattes && look.leaves_out(feature.expected(), pattern_px);
-            return self.end(if hidden { Ended::Matte } else { Ended::Lost });
-        };
-        if self.heeds_mattes && look.leaves_out(found.warp.centre, pattern_px) {
-            return self.end(Ended::Matte);
-        }
-        feature.go(&found);
-        match feature.note(&found, look.pyramid.level(0), pattern_px, scratch) {
-            Some(noted) if noted.covariance.sigma_px() > MOST_UNCERTAIN_PX => self.end(Ended::Lost),
-            Some(noted) => {
-                self.path.samples.push(Sample {
-                    frame,
-                    px: found.warp.centre,
-                    covariance: noted.covariance,
-                });
-            }
-            None => self.end(Ended::Lost),
-        }
-    }
-
-    fn end(&mut self, why: Ended) {
-        self.over = true;
-        self.path.ended = why;
-    }
-}
-
-fn found(step: &Step, feature: &Feature, scratch: &mut Scratch) -> Option<Alignment> {
-    let still = nalgebra::Vector2::zeros();
-    step.by_own_speed(feature, scratch)
-        .or_else(|| step.by_motion(feature, still, scratch))
 }
 
 /// Follows hand tracks from nothing, and joins them.

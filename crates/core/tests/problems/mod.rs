@@ -277,12 +277,19 @@ pub fn believing(mut problem: Problem) -> Problem {
     let cameras = problem.poses.len();
     let uneven = |i: usize| 2.0 * i as f64 + (i % 2) as f64;
     let travels = problem.motion == Motion::Free;
-    problem.beliefs.smooth = Some(Smoothness {
+    let all_along = Smoothness {
         times: (0..cameras).map(uneven).collect(),
+        only: None,
         turn_rad: Some(0.02),
         place: travels.then_some(0.05),
         held: travels.then_some((0, cameras - 1, 0.9)),
-    });
+    };
+    let carried = Smoothness {
+        only: Some(vec![2, cameras - 1]),
+        turn_rad: Some(0.007),
+        ..all_along.clone()
+    };
+    problem.beliefs.smooth = vec![all_along, carried];
     if travels {
         let off = Vector3::new(0.01, -0.02, 0.015);
         let anchor = |point: u32, precision: [f64; 3]| Anchor {

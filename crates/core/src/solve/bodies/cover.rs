@@ -48,7 +48,7 @@ impl Held {
     }
 
     /// The frame on which some tracks are the nearest in the least of the picture, and in how much of it;
-    /// `None` without frames.
+    /// `None` where no frame has any track.
     pub(super) fn least_on_a_frame(
         &self,
         is_member: impl Fn(usize) -> bool,
@@ -57,7 +57,9 @@ impl Held {
             let own = nearest.iter().filter(|t| is_member(**t)).count();
             own as f64 / nearest.len().max(1) as f64
         };
-        let by_frame = self.nearest.iter().map(share).enumerate();
+        let followed = self.nearest.iter().enumerate();
+        let followed = followed.filter(|(_, nearest)| !nearest.is_empty());
+        let by_frame = followed.map(|(frame, nearest)| (frame, share(nearest)));
         by_frame.min_by(|a, b| a.1.total_cmp(&b.1))
     }
 

@@ -21,8 +21,8 @@ use serde::{Deserialize, Serialize};
 pub struct Beliefs {
     /// The focal length that all cameras share, with its standard error, px.
     pub focal_px: Option<(f64, f64)>,
-    /// How steadily the camera moves.
-    pub smooth: Option<Smoothness>,
+    /// How steadily the camera moves: all along, or where it sees little.
+    pub smooth: Vec<Smoothness>,
     /// Surveyed points, ascending by point.
     pub anchors: Vec<Anchor>,
 }
@@ -43,6 +43,9 @@ pub struct Belief {
 pub struct Smoothness {
     /// When each camera saw what it saw, frames, ascending.
     pub times: Vec<f64>,
+    /// Cameras that it is for, ascending: of three successive ones one has to be among them. `None` where it is
+    /// for all.
+    pub only: Option<Vec<usize>>,
     /// One standard error of how much the speed of its turn changes within a frame, rad per frame.
     pub turn_rad: Option<f64>,
     /// The same of its place, world units per frame.
@@ -116,9 +119,8 @@ impl Beliefs {
 /// What is believed of the cameras.
 pub fn of_cameras(poses: &[Pose], zoom: Option<&Zoom>, beliefs: &Beliefs) -> Vec<Belief> {
     let mut all: Vec<Belief> = zoom.iter().flat_map(|zoom| zoom.beliefs()).collect();
-    if let Some(smooth) = &beliefs.smooth {
-        all.extend(smooth.beliefs(poses));
-    }
+    let smooth = beliefs.smooth.iter();
+    all.extend(smooth.flat_map(|smooth| smooth.beliefs(poses)));
     all
 }
 
@@ -154,13 +156,22 @@ impl Smoothness {
         self.held.map(|(first, second, _)| (first, second))
     }
 
+    fn is_for(&self, three: &Three) -> bool {
+        let is_among = |only: &Vec<usize>| {
+            let mut cameras = three.cameras.iter();
+            cameras.any(|camera| only.binary_search(camera).is_ok())
+        };
+        self.only.as_ref().is_none_or(is_among)
+    }
+
     fn beliefs(&self, poses: &[Pose]) -> Vec<Belief> {
         let mut all = Vec::new();
+        let threes = successive(&self.times).filter(|three| self.is_for(three));
         for Three {
             cameras,
             steps,
             wanders,
-        } in successive(&self.times)
+        } in threes
         {
             let three = cameras.map(|k| &poses[k]);
             if let Some(sigma) = self.turn_rad {
@@ -202,6 +213,11 @@ fn place_slopes(pose: &Pose) -> Slopes {
     slopes.fixed_view_mut::<3, 3>(0, 0).copy_from(&by_turn);
     slopes.fixed_view_mut::<3, 3>(0, 3).copy_from(&-back);
     slopes
+}
+
+/// By how much the speed of turn (rad per frame) and centre (world units per frame) changes over three cameras.
+pub fn changes(poses: [&Pose; 3], steps: [f64; 2]) -> [Vector3<f64>; 2] {
+    [turns(poses, steps).0, places(poses, steps).0]
 }
 
 /// By how much the speed of the centre changes over three cameras.

@@ -202,19 +202,18 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
         rows.push(column);
         linked_to[column] = column;
         let first = rows.len();
-        if problem.zoom.is_some() || problem.beliefs.smooth.is_some() {
+        if problem.zoom.is_some() || !problem.beliefs.smooth.is_empty() {
             // What is believed of focal lengths and of movement links successive cameras.
             let next = column + 1..cameras.min(column + 3);
             linked_to[next.clone()].fill(column);
             rows.extend(next);
         }
-        let smooth = problem.beliefs.smooth.as_ref();
-        if let Some((first, second)) = smooth.and_then(Smoothness::linked)
-            && first == column
-            && linked_to[second] != column
-        {
-            linked_to[second] = column;
-            rows.push(second);
+        let linked = problem.beliefs.smooth.iter().filter_map(Smoothness::linked);
+        for (first, second) in linked {
+            if first == column && linked_to[second] != column {
+                linked_to[second] = column;
+                rows.push(second);
+            }
         }
         for point in &points_of[column] {
             for o in &problem.observations[ranges[*point as usize].clone()] {

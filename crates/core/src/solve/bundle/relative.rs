@@ -11,6 +11,7 @@
 use super::covariance::Gauge;
 use super::reduced::{ReducedStep, Structure};
 use super::{CAMERA, Problem};
+use crate::statistics::spread;
 use faer::sparse::SparseColMat;
 use nalgebra::SMatrix;
 
@@ -101,20 +102,8 @@ fn poorest(problem: &Problem) -> Vec<usize> {
     for o in &problem.observations {
         seen[o.camera as usize].push([o.px.x, o.px.y]);
     }
-    let says = |camera: &usize| {
-        let places = &seen[*camera];
-        let count = places.len() as f64;
-        let spread = |axis: usize| {
-            let mean = places.iter().map(|p| p[axis]).sum::<f64>() / count;
-            places.iter().map(|p| (p[axis] - mean).powi(2)).sum::<f64>() / count
-        };
-        if places.is_empty() {
-            return 0.0;
-        }
-        count * (spread(0) * spread(1)).sqrt()
-    };
     let mut all: Vec<(usize, f64)> = (0..seen.len())
-        .map(|camera| (camera, says(&camera)))
+        .map(|camera| (camera, spread(&seen[camera])))
         .collect();
     all.sort_by(|a, b| a.1.total_cmp(&b.1));
     all.into_iter()

@@ -34,6 +34,7 @@ impl HandTrack {
             pattern_px: options.pattern_px,
             reach_px: [options.reach_x_px, options.reach_y_px],
             strictness: options.strictness,
+            guide: Vec::new(),
         }
     }
 
@@ -88,9 +89,27 @@ impl HandTrack {
         next
     }
 
-    /// Followed from a frame, within the first and last frame of the shot.
+    /// Followed along a prediction, from its first frame to its last and over its keys.
+    pub fn guided(&self, path: Vec<HandKey>) -> Self {
+        let mut next = self.clone();
+        let keys = [self.keys.first(), self.keys.last()];
+        let all = [path.first(), path.last()]
+            .into_iter()
+            .chain(keys)
+            .flatten();
+        let frames: Vec<i32> = all.map(|k| k.frame).collect();
+        if let (Some(first), Some(last)) = (frames.iter().min(), frames.iter().max()) {
+            next.life.clear();
+            next.lives(*first, *last);
+        }
+        next.guide = path;
+        next
+    }
+
+    /// Followed from a frame by its looks alone, within the first and last frame of the shot.
     pub fn followed(&self, way: Way, frame: i32, (first, last): (i32, i32)) -> Self {
         let mut next = self.clone();
+        next.guide.clear();
         let here = self
             .life
             .iter()

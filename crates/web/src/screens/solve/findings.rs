@@ -11,6 +11,7 @@ use crate::shot::facts::name_of;
 use crate::shot::{facts, solving};
 use parallax_core::plate::FilmBack;
 use parallax_core::solve::locked::FAR;
+use parallax_core::solve::world::FEWEST_SIGHTS;
 use parallax_core::solve::{Attempt, Body, CameraMove, Doubt, LensSuspicion, SetAside, Tried};
 use parallax_store::state::FocalFact;
 use serde_json::json;
@@ -112,7 +113,11 @@ fn of_attempt(all: &Everything, a: &Attempt, stale: bool) -> Vec<Finding> {
             ..Shows::default()
         }));
     }
-    let weak = a.frames.iter().min_by_key(|f| f.features);
+    // Frames that stand on those around them are said apart.
+    let are_carried = a.doubts.iter().any(|d| matches!(d, Doubt::Carried { .. }));
+    let least = if are_carried { FEWEST_SIGHTS } else { 0 };
+    let standing = a.frames.iter().filter(|f| f.features >= least);
+    let weak = standing.min_by_key(|f| f.features);
     if let Some(weak) = weak.filter(|f| f.features < 20) {
         let features = several(weak.features, "feature", "features");
         let text = format!(
@@ -307,6 +312,18 @@ fn of_doubt(doubt: &Doubt) -> Finding {
         things: None,
         work: Some("solve"),
     });
+    let frame = match doubt {
+        Doubt::Carried { first, .. } => Some(first.0),
+        Doubt::Jumps { before, .. } => Some(before.0),
+        _ => None,
+    };
     let text = sentence(doubt);
-    finding("solve", "warn", text).mended_by(remedy)
+    let found = finding("solve", "warn", text).mended_by(remedy);
+    match frame {
+        Some(_) => found.showing(Shows {
+            frame,
+            ..Shows::default()
+        }),
+        None => found,
+    }
 }

@@ -2,9 +2,10 @@
 
 use crate::app::App;
 use crate::edited::Edited;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::shot::tracks;
 use actix_web::web;
+use parallax_core::solve::on_demand::{Predicted, placed};
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::hand::{HandKey, HandTrack, Way};
 use parallax_core::tracks::Track;
@@ -30,6 +31,8 @@ pub enum HandDeed {
     Unkey { hand: u32, frame: i32 },
     /// Follows one from a frame.
     Follow { hand: u32, frame: i32, way: Way },
+    /// Follows one along the path that the current solve predicts for it.
+    Guide { hand: u32 },
     /// Ends its life on a frame.
     End { hand: u32, frame: i32 },
     /// Begins its life on a frame.
@@ -54,6 +57,7 @@ impl HandDeed {
             Self::Key { .. } => "key a hand track",
             Self::Unkey { .. } => "remove a key",
             Self::Follow { .. } => "follow a hand track",
+            Self::Guide { .. } => "follow along the prediction",
             Self::End { .. } => "end a hand track",
             Self::Begin { .. } => "begin a hand track",
             Self::Shape { .. } => "shape a hand track",
@@ -68,6 +72,7 @@ impl HandDeed {
             Self::Key { hand, .. }
             | Self::Unkey { hand, .. }
             | Self::Follow { hand, .. }
+            | Self::Guide { hand }
             | Self::End { hand, .. }
             | Self::Begin { hand, .. }
             | Self::Shape { hand, .. }
@@ -76,12 +81,22 @@ impl HandDeed {
         }
     }
 
-    /// That hand track after it, within the first and last frame of the shot; `None` removes it.
-    fn changed(&self, hand: &HandTrack, whole: (i32, i32)) -> Option<HandTrack> {
+    /// That hand track after it, within the first and last frame of the shot, where it is predicted if that is
+    /// asked for; `None` removes it.
+    fn changed(
+        &self,
+        hand: &HandTrack,
+        whole: (i32, i32),
+        predicted: &[HandKey],
+    ) -> Option<HandTrack> {
         Some(match *self {
             Self::Key { frame, px, .. } => hand.keyed(HandKey { frame, px }),
             Self::Unkey { frame, .. } => hand.unkeyed(frame),
             Self::Follow { frame, way, .. } => hand.followed(way, frame, whole),
+            Self::Guide { .. } => {
+                let within = |key: &&HandKey| (whole.0..=whole.1).contains(&key.frame);
+                hand.guided(predicted.iter().filter(within).copied().collect())
+            }
             Self::End { frame, .. } => hand.ended(frame),
             Self::Begin { frame, .. } => hand.begun(frame),
             Self::Shape {
@@ -100,13 +115,12 @@ impl HandDeed {
         })
     }
 
-    /// The state after it, and the hand track to look at then; `promoted` are the features that
-    /// become hand tracks.
+    /// The state after it, and the hand track to look at then.
     fn done(
         &self,
         shot: &Shot,
         state: &ShotState,
-        promoted: &[Track],
+        known: &Known,
     ) -> Result<(ShotState, Option<u32>), StoreError> {
         let mut next = state.clone();
         if let Some(about) = self.about() {
@@ -125,7 +139,7 @@ impl HandDeed {
             {
                 return Err(Invalid::OnlyKey.into());
             }
-            match self.changed(&state.hands[place], whole) {
+            match self.changed(&state.hands[place], whole, &known.predicted) {
                 Some(hand) => next.hands[place] = hand,
                 None => {
                     next.hands.remove(place);
@@ -155,13 +169,13 @@ impl HandDeed {
             ));
             about = Some(id);
         }
-        for track in promoted {
+        for track in &known.promoted {
             let id = next.next_hand();
             next.hands
                 .extend(HandTrack::promoted(id, track, &state.track));
             about = Some(id);
         }
-        let aside: Vec<u32> = promoted.iter().map(|t| t.id.0).collect();
+        let aside: Vec<u32> = known.promoted.iter().map(|t| t.id.0).collect();
         Ok((next.culled(&aside, &[]), about))
     }
 }
@@ -174,10 +188,12 @@ pub async fn hands(
 ) -> Result<Edited, ApiError> {
     let shot = app.store.shot(*shot).await?;
     let frames: Vec<FrameNumber> = app.files(&shot).await?.iter().map(|(f, _)| *f).collect();
-    let promoted = match &*deed {
-        HandDeed::Promote { tracks } => features_of(&app, &shot, tracks).await?,
-        _ => Vec::new(),
-    };
+    let mut known = Known::default();
+    match &*deed {
+        HandDeed::Promote { tracks } => known.promoted = features_of(&app, &shot, tracks).await?,
+        HandDeed::Guide { hand } => known.predicted = predicted(&app, &shot, *hand).await?,
+        _ => {}
+    }
     let run = match shot.state.run {
         Some(run) => run,
         None => app.store.empty_run(shot.id).await?,
@@ -185,7 +201,7 @@ pub async fn hands(
     let mut about = None;
     app.store
         .edit(shot.id, deed.label(), |state| {
-            let (mut next, hand) = deed.done(&shot, state, &promoted)?;
+            let (mut next, hand) = deed.done(&shot, state, &known)?;
             next.run = next.run.or(Some(run));
             about = hand;
             let checked = next
@@ -198,6 +214,30 @@ pub async fn hands(
         .await?;
     follow_what_waits(&app, shot.id).await?;
     Ok(Edited::of(shot.id).with("hand", about))
+}
+
+/// What a deed needs to know besides the state.
+#[derive(Default)]
+struct Known {
+    /// Features that become hand tracks.
+    promoted: Vec<Track>,
+    /// Where the current solve predicts the hand track, ascending by frame.
+    predicted: Vec<HandKey>,
+}
+
+/// Where the current solve predicts a track, to a hundredth of a px.
+async fn predicted(app: &App, shot: &Shot, id: u32) -> Result<Vec<HandKey>, ApiError> {
+    let attempt = shot.state.attempt.ok_or(Refused::NoCamera)?;
+    let kept = app.attempt(attempt).await?;
+    let all = tracks::of(app, shot).await?.all(&shot.state);
+    let track = all.into_iter().find(|t| t.id.0 == id);
+    let samples = track.map(|t| t.samples).unwrap_or_default();
+    let found = placed(&kept.attempt, &samples).map_err(Invalid::NoPlace)?;
+    let key = |at: &Predicted| HandKey {
+        frame: at.frame.0,
+        px: [at.px.x, at.px.y].map(|v| (100.0 * v).round() / 100.0),
+    };
+    Ok(found.path.iter().map(key).collect())
 }
 
 async fn features_of(app: &App, shot: &Shot, wanted: &[u32]) -> Result<Vec<Track>, ApiError> {

@@ -185,6 +185,20 @@ export class Hands {
     const [, x, y] = this.predictedHere();
     return this.deed({ do: "key", hand: this.id, frame: this.frame, px: [x, y] });
   }
+  /** The hand track that is selected, chosen at this station or not. */
+  get selected() {
+    const { track } = this.page.selection;
+    return (track && this.shot.state.hands.find((h) => h.id === track.id)) ?? null;
+  }
+  get canGuide() {
+    return this.page.route.at("track", "solve") && this.selected !== null && Boolean(this.place?.path.length);
+  }
+  get isGuided() {
+    return Boolean(this.selected?.guide);
+  }
+  guide() {
+    return this.deed({ do: "guide", hand: this.selected.id });
+  }
   markDetail() {
     this.choose(0);
     this.page.track.panel = "hands";
