@@ -76,7 +76,7 @@ pub fn finish(
     let stages = [
         (early, 12, 1e-3, 3.0),
         (last, 12, 1e-4, MISFIT_PX),
-        (last, 20, 1e-5, MISFIT_PX),
+        (last, 20, 1e-4, MISFIT_PX),
     ];
     let left_at = |rounds, world: &World, above_limit: &[bool]| Underway {
         world: world.clone(),

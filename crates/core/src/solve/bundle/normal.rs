@@ -10,7 +10,7 @@
 use super::reduced::{Block, Blocks, Structure};
 use super::residual::{self, Linear};
 use super::{Belief, CAMERA, Loss, MOST_SHARED, Problem, Step};
-use multiversion::multiversion;
+use multiversion::{multiversion, target::target_cfg_f};
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use rayon::prelude::*;
 use std::ops::Range;
@@ -148,17 +148,17 @@ impl Linearisation {
         let inverse = v.try_inverse().unwrap_or_else(Matrix3::zeros);
         shared -= point_shared.tr_mul(&(inverse * point_shared));
         shared_side -= point_shared.tr_mul(&(inverse * side));
-        let couplings = self
-            .seen(problem, point)
-            .map(|(camera, l)| {
-                let w = l.camera.tr_mul(&l.point);
-                Coupling {
-                    camera,
-                    w: padded(&w),
-                    y: padded(&(w * inverse)),
-                }
+        let coupling = |at: usize| {
+            let l = self.linear[at].as_ref()?;
+            let w = l.camera.tr_mul(&l.point);
+            Some(Coupling {
+                camera: problem.observations[at].camera as usize,
+                observation: at as u32,
+                w: padded(&w),
+                y: padded(&(w * inverse)),
             })
-            .collect();
+        };
+        let couplings = self.ranges[point].clone().filter_map(coupling).collect();
         PointPart {
             inverse,
             side,
@@ -198,7 +198,12 @@ impl Linearisation {
             let coupling = &p.couplings[k as usize];
             let y = coupling.y_matrix();
             part.side -= y * p.side;
-            part.shared -= y * p.point_shared;
+            for k in 0..problem.free.count() {
+                let less = y * p.point_shared.column(k);
+                part.shared
+                    .column_mut(k)
+                    .zip_apply(&less, |sum, less| *sum -= less);
+            }
             subtract_column(
                 &p.couplings[k as usize..],
                 &coupling.w,
@@ -206,7 +211,7 @@ impl Linearisation {
                 (&block_of, columns),
                 blocks,
             );
-            if let Some(l) = self.of(problem, point as usize, camera) {
+            if let Some(l) = &self.linear[coupling.observation as usize] {
                 own += l.camera.tr_mul(&l.camera);
                 part.side += l.camera.tr_mul(&l.residual);
                 add_products(&mut part.shared, &l.camera, &l.shared, problem.free.count());
@@ -217,14 +222,6 @@ impl Linearisation {
         }
         super::reduced::add_to_block(&mut blocks[0], &own);
         part
-    }
-
-    fn of(&self, problem: &Problem, point: usize, camera: usize) -> Option<&Linear> {
-        let range = self.ranges[point].clone();
-        let at = problem.observations[range.clone()]
-            .binary_search_by_key(&(camera as u32), |o| o.camera)
-            .ok()?;
-        self.linear[range.start + at].as_ref()
     }
 
     fn seen<'a>(
@@ -402,6 +399,8 @@ fn add_products<const A: usize, const B: usize>(
 /// One point's coupling to one of its cameras: W and Y = W V⁻¹, three columns of 8 (7 used).
 struct Coupling {
     camera: usize,
+    /// Index of the observation.
+    observation: u32,
     w: [f64; 24],
     y: [f64; 24],
 }
@@ -450,8 +449,9 @@ fn sights_by_camera(problem: &Problem, points: &[PointPart]) -> Vec<Vec<(u32, u3
 
 /// For all cameras from this one on that see the point: block(row, column) -= Y_row W_columnᵀ.
 /// `block_of` is the index of the block of each row from the column on, with how many columns of a
-/// block are made.
-#[multiversion(targets("x86_64+avx2+fma"))]
+/// block are made. A column of a block is one register where there are wide ones, and sums are fused where the
+/// processor does that.
+#[multiversion(targets("x86_64+avx512f+avx2+fma", "x86_64+avx2+fma"))]
 fn subtract_column(
     rows: &[Coupling],
     w: &[f64; 24],
@@ -459,15 +459,23 @@ fn subtract_column(
     (block_of, columns): (&[u32], usize),
     blocks: &mut [Block],
 ) {
+    let less = |from: f64, y: f64, w: f64| match target_cfg_f!(target_feature = "fma") {
+        true => y.mul_add(-w, from),
+        false => from - y * w,
+    };
     for row in rows {
         let block = &mut blocks[block_of[row.camera - column] as usize];
         let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
         for (c, out) in block.chunks_exact_mut(8).take(columns).enumerate() {
             let w = [w[c], w[8 + c], w[16 + c]];
-            let sum: [f64; 8] = std::array::from_fn(|r| {
-                out[r] - (y[0][r] * w[0] + y[1][r] * w[1] + y[2][r] * w[2])
+            let left: [f64; 8] = std::array::from_fn(|r| {
+                less(
+                    less(less(out[r], y[0][r], w[0]), y[1][r], w[1]),
+                    y[2][r],
+                    w[2],
+                )
             });
-            out.copy_from_slice(&sum);
+            out.copy_from_slice(&left);
         }
     }
 }

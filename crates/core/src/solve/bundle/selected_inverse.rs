@@ -154,7 +154,6 @@ impl Reader<'_> {
         let [a, b, c] = [0, 1, 2].map(scaled);
         let of = |k: usize| Vector3::new(a[k], b[k], c[k]);
         let mut sum = Matrix3::zeros();
-        let mut column = Vec::new();
         let mut first = 0;
         while first < sorted.len() {
             let s = inverse.supernode_of[sorted[first]];
@@ -162,13 +161,21 @@ impl Reader<'_> {
             let end = supernodes.supernode_end()[s];
             note_rows(supernodes, s, &mut self.row_in_part);
             let last = first + sorted[first..].iter().take_while(|r| **r < end).count();
-            let z = inverse.parts[s].as_ref();
+            let z = &inverse.parts[s];
+            // Rows that lie one after the other in the part are read as they lie there.
+            let runs = runs(sorted[first..].iter().map(|row| self.row_in_part[*row]));
             for k in first..last {
                 let own = sorted[k] - begin;
-                let below = sorted[k + 1..].iter();
-                column.clear();
-                column.extend(below.map(|row| z[(self.row_in_part[*row] as usize, own)]));
-                let others = dots(&column, [&a[k + 1..], &b[k + 1..], &c[k + 1..]]);
+                let column = z.col_as_slice(own);
+                let mut others = [0.0; 3];
+                for &Run { at, from, length } in &runs {
+                    // Of the rows of the supernode itself only those below this one.
+                    let skip = (k + 1).saturating_sub(first + from).min(length);
+                    let (at, from, length) = (at + skip, first + from + skip, length - skip);
+                    let with = [&a, &b, &c].map(|y| &y[from..from + length]);
+                    let sums = dots(&column[at..at + length], with);
+                    others.iter_mut().zip(sums).for_each(|(o, s)| *o += s);
+                }
                 let (mine, others) = (of(k), Vector3::from(others));
                 let across = mine * others.transpose();
                 sum += across + across.transpose() + mine * mine.transpose() * z[(own, own)];
@@ -177,6 +184,31 @@ impl Reader<'_> {
         }
         sum
     }
+}
+
+/// Rows that lie one after the other in a part.
+struct Run {
+    /// Where the first of them lies there.
+    at: usize,
+    /// Which of the rows that are read it is.
+    from: usize,
+    length: usize,
+}
+
+fn runs(places: impl Iterator<Item = u32>) -> Vec<Run> {
+    let mut all: Vec<Run> = Vec::new();
+    for (from, place) in places.enumerate() {
+        let at = place as usize;
+        match all.last_mut() {
+            Some(run) if run.at + run.length == at => run.length += 1,
+            _ => all.push(Run {
+                at,
+                from,
+                length: 1,
+            }),
+        }
+    }
+    all
 }
 
 /// The dot products of a column with three others.
