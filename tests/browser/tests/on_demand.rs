@@ -6,7 +6,7 @@ use browser_tests::{
     application, browser, click, follow_and_solve, on_screen, open_walk, press, seek, text, until,
 };
 use fantoccini::Client;
-use parallax_core::spaces::PlatePx;
+use parallax_core::spaces::{PlatePx, WorldPoint};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::take::Take;
 use parallax_demo::trial::Trial;
@@ -26,21 +26,19 @@ fn take() -> Take {
     trial.take()
 }
 
-/// Where a point of the set is seen on three frames, well inside of all.
-fn detail(take: &Take, frames: [usize; 3]) -> [PlatePx; 3] {
-    let inside = |px: &PlatePx| (80.0..560.0).contains(&px.x) && (40.0..320.0).contains(&px.y);
-    let seen = |point| {
-        let on = frames.map(|frame| {
-            take.lens
-                .project(&take.pose(frame - 1), point)
-                .filter(inside)
-        });
-        match on {
-            [Some(a), Some(b), Some(c)] => Some([a, b, c]),
-            _ => None,
-        }
+/// A point of the set that is seen well inside of the picture on some frames.
+fn detail(take: &Take, frames: &[usize]) -> WorldPoint {
+    let inside = |px: PlatePx| (80.0..560.0).contains(&px.x) && (40.0..320.0).contains(&px.y);
+    let is_inside = |point: &&WorldPoint| {
+        let mut frames = frames.iter();
+        frames.all(|frame| seen(take, *frame, point).is_some_and(inside))
     };
-    take.true_points(200).iter().find_map(seen).unwrap()
+    *take.true_points(200).iter().find(is_inside).unwrap()
+}
+
+/// Where a point is seen on a frame.
+fn seen(take: &Take, frame: usize, point: &WorldPoint) -> Option<PlatePx> {
+    take.lens.project(&take.pose(frame - 1), point)
 }
 
 async fn press_at(client: &Client, px: PlatePx) {
@@ -57,7 +55,8 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
         tempfile::tempdir().unwrap(),
     );
     let take = take();
-    let [early, middle, late] = detail(&take, [4, 15, 26]);
+    let detail = detail(&take, &[4, 10, 15, 20, 26]);
+    let [early, middle, late] = [4, 15, 26].map(|frame| seen(&take, frame, &detail).unwrap());
     plates::write(&take, &root.path().join("walk"), Coding::Png, |_| {}).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
@@ -106,5 +105,24 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
     // Clicks fall on screen px, about 0.6 of the plate's.
     let off_px = px.distance_px(middle);
     assert!(off_px < 2.0, "{off_px:.2} px from where it is");
+
+    // And then it is followed along the path that the camera predicts, over all frames between.
+    click(&client, "#guide").await;
+    until(
+        &client,
+        "document.querySelector('#guide').innerText === 'Lead it anew'",
+    )
+    .await
+    .unwrap();
+    for frame in [10, 20] {
+        let here = "document.querySelector('[x-data]')._x_dataStack[0].hands.on(100001)";
+        seek(&client, frame).await.unwrap();
+        until(&client, here).await.unwrap();
+        let px = client.execute(&format!("return {here}.px"), vec![]).await;
+        let px: [f64; 2] = serde_json::from_value(px.unwrap()).unwrap();
+        let truth = seen(&take, frame, &detail).unwrap();
+        let off_px = PlatePx::new(px[0], px[1]).distance_px(truth);
+        assert!(off_px < 2.0, "{off_px:.2} px off on frame {frame}");
+    }
     client.close().await.unwrap();
 }

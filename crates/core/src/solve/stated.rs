@@ -123,10 +123,11 @@ pub fn state(
     });
     let carried = carried::standing_on_others(views, &moved, &frames);
     let is_carried = |frame: FrameNumber| carried.binary_search(&frame).is_ok();
+    let carried_of = |j: &Jump| [j.before, j.after].into_iter().filter(|f| is_carried(*f));
     let (over, between): (Vec<Jump>, Vec<Jump>) = jumps
         .into_iter()
-        .filter(|j| !is_carried(j.before))
-        .partition(|j| is_carried(j.after));
+        .filter(|j| carried_of(j).count() < 2)
+        .partition(|j| carried_of(j).count() == 1);
     let jump = together::greatest(between);
     let parallax_deg = median_parallax_deg(&landmarks);
     let travels = moved.motion == Motion::Free;

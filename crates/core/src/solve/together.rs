@@ -56,9 +56,10 @@ pub fn jumps(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -> V
         let variance = |s: &SMatrix<f64, 2, CAMERA>| (s * covariance * s.transpose()).trace();
         let mut variances: Vec<f64> = slopes.iter().map(variance).collect();
         let px = median(&mut variances)?.max(0.0).sqrt();
+        let (one, other) = (frames[pair.first], frames[pair.second]);
         Some(Jump {
-            before: frames[pair.first],
-            after: frames[pair.second],
+            before: one.min(other),
+            after: one.max(other),
             px,
         })
     };

@@ -7,7 +7,7 @@ mod running;
 use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, TrackOptions};
 use parallax_media::Plate;
-use running::{Running, opened, small_plate};
+use running::{Running, opened, small_plate, solved_from_truth};
 use serde_json::{Value, json};
 use tempfile::TempDir;
 
@@ -509,4 +509,59 @@ async fn hand_tracks_alone_are_one_edit_each() {
         "{}",
         renamed["jobs"]
     );
+}
+
+/// A solved camera leads a hand track to where it is; what has no place is not led, and followed by its looks it is led no
+/// more.
+#[actix_web::test]
+async fn a_hand_track_is_led_by_the_camera() {
+    let shot = Shot::opened().await;
+    let place = json!({ "do": "place", "frame": 12, "px": shot.detail() });
+    shot.done("hands", place).await;
+    let guide = || json!({ "do": "guide", "hand": 100_001 });
+    let (status, told) = shot.post("hands", guide()).await;
+    assert!(status == 409 || status == 422, "{status} {told}");
+    assert!(told.to_string().contains("solve first"), "{told}");
+    solved_from_truth(&shot.server, shot.id, 24).await;
+    let (status, told) = shot.post("hands", guide()).await;
+    assert_eq!(status, 422, "{told}");
+    assert!(
+        told.to_string().contains("Mark it on another frame"),
+        "{told}"
+    );
+
+    let follow = || json!({ "do": "follow", "hand": 100_001, "frame": 12, "way": "both" });
+    shot.done("hands", follow()).await;
+    shot.server.settled(shot.id).await;
+    let path = |tracks: Vec<Value>| -> Vec<(i64, f64, f64)> {
+        let hand = tracks.iter().find(|t| t["id"] == 100_001).unwrap();
+        let (frames, xy) = (
+            hand["frames"].as_array().unwrap(),
+            hand["xy"].as_array().unwrap(),
+        );
+        let at = |k: usize| xy[k].as_f64().unwrap();
+        let one = |(k, f): (usize, &Value)| (f.as_i64().unwrap(), at(2 * k), at(2 * k + 1));
+        frames.iter().enumerate().map(one).collect()
+    };
+    let by_looks = path(shot.tracks().await);
+    assert!(by_looks.len() >= 8, "{by_looks:?}");
+
+    let led = shot.done("hands", guide()).await;
+    let hand = &led["state"]["hands"][0];
+    assert!(
+        hand["guide"].as_array().unwrap().len() >= by_looks.len(),
+        "{hand}"
+    );
+    let view = shot.server.settled(shot.id).await;
+    assert_eq!(view["history"]["undo"], "follow along the prediction");
+    let guided = path(shot.tracks().await);
+    assert!(guided.len() >= by_looks.len(), "{guided:?}");
+    for (frame, x, y) in &by_looks {
+        let (_, gx, gy) = guided.iter().find(|g| g.0 == *frame).unwrap();
+        let off = (gx - x).hypot(gy - y);
+        assert!(off < 0.3, "{off:.2} px apart on frame {frame}");
+    }
+    let again = shot.done("hands", follow()).await;
+    assert!(again["state"]["hands"][0]["guide"].is_null());
+    shot.server.end().await;
 }
