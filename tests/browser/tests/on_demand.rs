@@ -122,7 +122,8 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
         let px: [f64; 2] = serde_json::from_value(px.unwrap()).unwrap();
         let truth = seen(&take, frame, &detail).unwrap();
         let off_px = PlatePx::new(px[0], px[1]).distance_px(truth);
-        assert!(off_px < 2.0, "{off_px:.2} px off on frame {frame}");
+        // As far off as what was clicked may be.
+        assert!(off_px < 3.0, "{off_px:.2} px off on frame {frame}");
     }
     client.close().await.unwrap();
 }
