@@ -6,7 +6,9 @@ use nalgebra::{Point3, Vector2, Vector3};
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::progress::Silent;
-use parallax_core::solve::{Attempt, CameraMove, Doubt, SolveError, SolveOptions, Verdict, solve};
+use parallax_core::solve::{
+    Attempt, CameraMove, Doubt, SolveError, SolveOptions, Verdict, solve, solve_again,
+};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
@@ -253,4 +255,15 @@ fn frames_behind_something_are_carried_over(
     assert!(off_px > 0.2 * px, "{off_px:.2} px off, {px:.2} px said");
     let beside_px = off_on(&attempt, &owners, &(0..covered.start), &covered);
     assert!(beside_px < 0.6, "{beside_px:.2} px off beside them");
+    // Solved again from there it is the same, and says the same.
+    let again = solve_again(&tracks, &options, &attempt, &Silent).unwrap();
+    assert_eq!(again.frames.len(), FRAMES);
+    let is_carried =
+        |d: &Doubt| matches!(d, Doubt::Carried { frames, .. } if *frames == covered.len());
+    assert!(again.doubts.iter().any(is_carried), "{:?}", again.doubts);
+    let again_px = off_on(&again, &owners, &(0..covered.start), &covered);
+    assert!(
+        (again_px - beside_px).abs() < 0.1,
+        "{again_px:.2} and {beside_px:.2} px"
+    );
 }

@@ -143,7 +143,9 @@ impl World {
                 *slot = focals.get(frame).copied().unwrap_or(focal_px);
             }
         }
-        let poses: HashMap<_, _> = from.frames.iter().map(|f| (f.frame, f.pose)).collect();
+        // Those that stood on others ([`super::carried`]) do so again.
+        let standing = from.frames.iter().filter(|f| f.features >= FEWEST_SIGHTS);
+        let poses: HashMap<_, _> = standing.map(|f| (f.frame, f.pose)).collect();
         for (slot, frame) in world.poses.iter_mut().zip(&views.frames) {
             *slot = poses.get(frame).copied();
         }
