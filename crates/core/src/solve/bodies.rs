@@ -66,6 +66,8 @@ const LEAST_USED: f64 = 0.2;
 const LEAST_ON_A_FRAME: f64 = 0.25;
 /// What was set aside and fits is taken back where it is more than this share of the tracks.
 const WORTH_TAKING_BACK: f64 = 0.03;
+/// A body that covers less than this share of the picture may be part of one, grown from a start that went wrong.
+const AMPLE: f64 = 0.6;
 /// Focal lengths that are tried where no camera can be relied on, picture widths.
 const USUAL_WIDTHS: [f64; 3] = [0.75, 1.15, 1.75];
 
@@ -210,20 +212,33 @@ impl Search<'_> {
         Ok(())
     }
 
+    /// Whether another focal length to begin with is not worth trying: one body lacks little and covers much.
+    fn has_ample_one(&self) -> bool {
+        let covers = |f: &Found| {
+            let body = self.held.body(&self.views, |track| f.fits[track].is_some());
+            body.cover >= AMPLE
+        };
+        let mut found = self.found.iter();
+        found.any(|f| f.is_nearly_sound(&self.views) && covers(f))
+    }
+
     /// Seen from far away two bodies can pass for one: solved with a usual focal length first,
-    /// which only one body can have, and then with its own.
+    /// which only one body can have, and then with its own. What zooms can begin with a focal length so wrong that most
+    /// of the scene never fits.
     fn try_usual_focals(&mut self) -> Result<(), SolveError> {
         if self.options.focal != FocalKnowledge::Unknown {
             return Ok(());
         }
+        let nearly = self.found.iter().find(|f| f.is_nearly_sound(&self.views));
+        let zooms = nearly.is_some_and(|f| f.attempt.zooms());
         for widths in USUAL_WIDTHS {
-            if self.found.iter().any(|f| f.is_nearly_sound(&self.views)) {
+            if self.has_ample_one() {
                 break;
             }
             let focal_px = widths * f64::from(self.options.lens.width_px);
             let stated = SolveOptions {
                 focal: FocalKnowledge::Known(focal_px),
-                zooms: Some(self.options.zooms.unwrap_or(false)),
+                zooms: Some(self.options.zooms.unwrap_or(zooms)),
                 ..self.options.clone()
             };
             let tracks = self.candidates.tracks;

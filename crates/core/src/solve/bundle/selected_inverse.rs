@@ -164,8 +164,8 @@ impl Reader<'_> {
             let z = &inverse.parts[s];
             // Rows that lie one after the other in the part are read as they lie there.
             let runs = runs(sorted[first..].iter().map(|row| self.row_in_part[*row]));
-            for k in first..last {
-                let own = sorted[k] - begin;
+            for (k, row) in (first..).zip(&sorted[first..last]) {
+                let own = row - begin;
                 let column = z.col_as_slice(own);
                 let mut others = [0.0; 3];
                 for &Run { at, from, length } in &runs {
