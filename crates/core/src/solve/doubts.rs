@@ -180,14 +180,16 @@ impl fmt::Display for Doubt {
                 let off = px.map_or_else(String::new, |px| {
                     format!(" and may be off by {px:.1} px (one standard error)")
                 });
-                let (see, stand) = match frames {
-                    1 => ("sees", "its camera stands"),
-                    _ => ("see", "their cameras stand"),
+                let (those, stand) = match frames {
+                    1 => (format!("frame {first} sees"), "its camera stands"),
+                    _ => (
+                        format!("{frames} frames ({first} to {last}) see"),
+                        "their cameras stand",
+                    ),
                 };
                 write!(
                     f,
-                    "{} ({first} to {last}) {see} too little of the scene: {stand} on how steadily it moves before and after{off}. Key features by hand there to be sure",
-                    counted(*frames, "frame", "frames"),
+                    "{those} too little of the scene: {stand} on how steadily it moves before and after{off}. Key features by hand there to be sure",
                 )
             }
             Self::LensLeftOut => write!(
@@ -498,6 +500,32 @@ mod tests {
             features: 7,
         };
         assert_eq!(raised(&good(&frames)), [expected]);
+    }
+
+    #[rstest]
+    #[case::one(258, 1, "frame 258 sees too little of the scene: its camera stands")]
+    #[case::several(
+        260,
+        3,
+        "3 frames (258 to 260) see too little of the scene: their cameras stand"
+    )]
+    fn frames_that_stand_on_others_are_counted_in_words(
+        #[case] last: i32,
+        #[case] frames: usize,
+        #[case] expected: &str,
+    ) {
+        let doubt = Doubt::Carried {
+            first: FrameNumber(258),
+            last: FrameNumber(last),
+            frames,
+            px: Some(1.08),
+        };
+        let said = doubt.to_string();
+        assert!(said.starts_with(expected), "{said}");
+        assert!(
+            said.contains("off by 1.1 px (one standard error)"),
+            "{said}"
+        );
     }
 
     #[test]

@@ -67,18 +67,7 @@ impl Views {
     /// Orders the tracks of a plate, of which frames between those with tracks have none where something fills
     /// the picture.
     pub fn of(tracks: &[Track], options: &SolveOptions) -> Self {
-        let all = options.plate_frames.unwrap_or(0);
-        Self::over(tracks, options.lens.width_px, all)
-    }
-
-    /// Orders tracks of a plate `width_px` wide.
-    pub fn new(tracks: &[Track], width_px: u32) -> Self {
-        Self::over(tracks, width_px, 0)
-    }
-
-    /// The same of a plate that has so many frames.
-    fn over(tracks: &[Track], width_px: u32, plate_frames: usize) -> Self {
-        let px_scale = Self::px_scale_of(width_px);
+        let px_scale = Self::px_scale_of(options.lens.width_px);
         let usable: Vec<&Track> = tracks
             .iter()
             .filter(|t| t.samples.len() >= SHORTEST && t.weight > 0.0)
@@ -92,7 +81,7 @@ impl Views {
         if let (Some(first), Some(last)) = (frames.first(), frames.last()) {
             let between = first.0..=last.0;
             // A plate whose numbers leave some out has fewer frames than that.
-            if between.clone().count() <= plate_frames {
+            if between.clone().count() <= options.plate_frames.unwrap_or(0) {
                 frames = between.map(FrameNumber).collect();
             }
         }
