@@ -103,7 +103,7 @@ pub fn pair(text: &str) -> Result<(f64, f64), String> {
     ))
 }
 
-/// `k1=-0.1,k2=0.02`, any of k1, k2, k3, p1, p2.
+/// `k1=-0.1,k2=0.02`, any of k1, k2, k3, p1, p2 and k1-by-zoom (by how much k1 changes while a zoom grows to e times).
 pub fn distortion(text: &str) -> Result<Distortion, String> {
     let mut lens = Distortion::NONE;
     for part in text.split(',') {
@@ -119,9 +119,10 @@ pub fn distortion(text: &str) -> Result<Distortion, String> {
             "k3" => lens.k3 = value,
             "p1" => lens.p1 = value,
             "p2" => lens.p2 = value,
+            "k1-by-zoom" => lens.k1_by_zoom = value,
             other => {
                 return Err(format!(
-                    "`{other}` is no lens term; there are k1, k2, k3, p1 and p2"
+                    "`{other}` is no lens term; there are k1, k2, k3, p1, p2 and k1-by-zoom"
                 ));
             }
         }
@@ -306,6 +307,7 @@ mod tests {
     #[rstest]
     #[case::two("k1=-0.1,k2=0.02", Some(Distortion::radial(-0.1, 0.02)))]
     #[case::unknown("q1=1", None)]
+    #[case::follows("k1=0.1,k1-by-zoom=-0.2", Some(Distortion { k1_by_zoom: -0.2, ..Distortion::radial(0.1, 0.0) }))]
     #[case::not_finite("k1=NaN", None)]
     fn lenses(#[case] text: &str, #[case] expected: Option<Distortion>) {
         assert_eq!(distortion(text).ok(), expected);
@@ -334,7 +336,7 @@ mod tests {
 
     #[rstest]
     #[case::two("k1,k2", Some(LensTerms::TWO))]
-    #[case::all("k1,k2,k3,p,centre", Some(LensTerms { radial: 3, tangential: true, centre: true }))]
+    #[case::all("k1,k2,k3,p,centre", Some(LensTerms { radial: 3, tangential: true, centre: true, ..LensTerms::NONE }))]
     #[case::centre("centre", Some(LensTerms { centre: true, ..LensTerms::NONE }))]
     #[case::gap("k1,k3", None)]
     #[case::twice("k1,k1", None)]

@@ -37,11 +37,14 @@ fn the_analytic_jacobian_is_the_numeric_one(
         radial: 3,
         tangential: true,
         centre: true,
-    };
+        ..LensTerms::NONE
+    }
+    .where_it_zooms(problem.zoom.is_some());
     problem.lens.distortion = Distortion {
         k3: 0.002,
         p1: 0.001,
         p2: -0.002,
+        k1_by_zoom: if problem.zoom.is_some() { 0.1 } else { 0.0 },
         ..Distortion::radial(-0.05, 0.01)
     };
     let (jacobian, residual) = dense(&problem);

@@ -279,6 +279,7 @@ fn all_terms_of_the_lens_are_solved_along() {
             k3: -0.02,
             p1: 0.002,
             p2: -0.003,
+            ..Distortion::NONE
         },
         ..plain.lens
     };
@@ -295,6 +296,7 @@ fn all_terms_of_the_lens_are_solved_along() {
         radial: 3,
         tangential: true,
         centre: true,
+        ..LensTerms::NONE
     };
     let two = solve(&walk.tracks, &options(LensTerms::TWO), &Silent).unwrap();
     let full = solve(&walk.tracks, &options(all), &Silent).unwrap();

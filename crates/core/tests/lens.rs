@@ -140,8 +140,7 @@ fn a_free_centre_and_more_terms_are_found() {
         k1: -0.2,
         k2: 0.05,
         k3: -0.01,
-        p1: 0.0,
-        p2: 0.0,
+        ..Distortion::NONE
     };
     let truth = Intrinsics {
         centre: PlatePx::new(985.0, 520.0),
@@ -456,8 +455,8 @@ fn beside_piece(at: PlatePx, a: PlatePx, b: PlatePx) -> f64 {
 /// A wide lens needs its third term: without it a corner is tens of px off although marks fit to
 /// a tenth, and what is left is said to call for it; with it, or with a lens of two, for nothing.
 #[rstest]
-#[case::third_term(Distortion { k1: -0.28, k2: 0.16, k3: -0.05, p1: 0.0, p2: 0.0 }, 2, Some(Widening::RadialTerm))]
-#[case::solved_with_it(Distortion { k1: -0.28, k2: 0.16, k3: -0.05, p1: 0.0, p2: 0.0 }, 3, None)]
+#[case::third_term(Distortion { k3: -0.05, ..Distortion::radial(-0.28, 0.16) }, 2, Some(Widening::RadialTerm))]
+#[case::solved_with_it(Distortion { k3: -0.05, ..Distortion::radial(-0.28, 0.16) }, 3, None)]
 #[case::two_are_enough(Distortion::radial(-0.25, 0.06), 2, None)]
 fn straights_call_for_the_term_that_is_missing(
     #[case] distortion: Distortion,

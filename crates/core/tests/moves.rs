@@ -4,8 +4,8 @@
 
 use nalgebra::{Point3, UnitQuaternion, Vector2, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
-use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
+use parallax_core::lens::{Distortion, LensTerms, Term};
 use parallax_core::progress::Silent;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{
@@ -361,4 +361,44 @@ fn a_zoom_through_a_known_lens_keeps_its_terms() {
     assert_eq!(attempt.lens.distortion, distortion);
     assert!(shot.worst_focal(&attempt) < 0.007);
     assert!(shot.off_px(&attempt) < 0.3);
+}
+
+/// A lens whose first term follows the zoom is solved along, with its error, and holds from there on.
+#[rstest]
+#[case::walk(Does::Walk, 1.4)]
+#[case::turn(Does::Turn(40.0), 1.3)]
+fn a_lens_that_follows_the_zoom_is_solved_along(#[case] does: Does, #[case] zoom: f64) {
+    let distortion = Distortion {
+        k1_by_zoom: 0.4,
+        ..Distortion::radial(-0.15, 0.03)
+    };
+    let shot = Shot::through(does, zoom, distortion);
+    let along = SolveOptions {
+        solve_lens: LensTerms::TWO,
+        ..shot.options()
+    };
+    let attempt = solve(&shot.tracks, &along, &Silent).unwrap();
+    assert!(attempt.zooms());
+    let (off_px, focal) = (shot.off_px(&attempt), shot.worst_focal(&attempt));
+    assert!(off_px < 0.5 && focal < 0.007, "{off_px:.2} px, {focal:.4}");
+    let terms = attempt.lens_errors.iter();
+    let by_zoom = terms.filter(|(term, _)| *term == Term::K1ByZoom);
+    let [sigma] = by_zoom.map(|(_, sigma)| *sigma).collect::<Vec<_>>()[..] else {
+        panic!("{:?}", attempt.lens_errors);
+    };
+    let off = attempt.lens.distortion.k1_by_zoom - 0.4;
+    assert!(
+        off.abs() < 4.0 * sigma && sigma < 0.1,
+        "{off:.3} of {sigma:.3}"
+    );
+    let again = solve_again(&shot.tracks, &along, &attempt, &Silent).unwrap();
+    assert!(shot.off_px(&again) < 0.5);
+    // Said not to zoom, it has nothing to follow.
+    let stays = SolveOptions {
+        zooms: Some(false),
+        ..along
+    };
+    if let Ok(stays) = solve_again(&shot.tracks, &stays, &attempt, &Silent) {
+        assert_eq!(stays.lens.distortion.k1_by_zoom, 0.0);
+    }
 }

@@ -5,7 +5,7 @@
 //! another up axis or hand where the receiver asked for it; in a left-handed world the camera
 //! looks along its +Z. Pixel positions have the picture's top-left corner as origin. `sigma`
 //! is one standard error along each world axis, null where it is not known. `metres_per_unit` is
-//! null while the world has no scale. `directions_at` is there where the
+//! null while the world has no scale. Where k1 follows a zoom, frames state their own `k1`. `directions_at` is there where the
 //! camera does not travel: points are directions then, set so many units away. `camera` says whether the camera is good, and why not.
 //! It is read by [`crate::camera_reader`], which shares nothing with this file but the schema.
 
@@ -53,6 +53,8 @@ struct Terms {
 struct Frame {
     frame: i32,
     focal_px: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    k1: Option<f64>,
     cx: f64,
     cy: f64,
     world_from_camera: Vec<f64>,
@@ -73,6 +75,7 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
     let frame = |camera: &Camera| Frame {
         frame: camera.frame.0,
         focal_px: camera.focal_px,
+        k1: (terms.k1_by_zoom != 0.0).then(|| delivery.lens_of(camera).distortion.k1),
         cx: lens.centre.x,
         cy: lens.centre.y,
         world_from_camera: axes

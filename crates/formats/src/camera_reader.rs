@@ -38,6 +38,9 @@ pub struct CameraFrame {
     pub frame: i32,
     /// Focal length, px.
     pub focal_px: f64,
+    /// Its own k1; the file's where left out.
+    #[serde(default)]
+    pub k1: Option<f64>,
     /// Centre of projection across, px.
     pub cx: f64,
     /// Centre of projection down, px.
@@ -157,12 +160,14 @@ impl CameraFile {
 
     /// How the camera of one entry draws.
     pub fn intrinsics(&self, frame: &CameraFrame) -> Intrinsics {
+        let mut terms = self.distortion.terms;
+        terms.k1 = frame.k1.unwrap_or(terms.k1);
         Intrinsics {
             width_px: self.width,
             height_px: self.height,
             focal_px: frame.focal_px,
             centre: PlatePx::new(frame.cx, frame.cy),
-            distortion: self.distortion.terms.into(),
+            distortion: terms.into(),
         }
     }
 }

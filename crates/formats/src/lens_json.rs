@@ -38,12 +38,22 @@ pub struct BrownTerms {
 
 impl From<BrownTerms> for Distortion {
     fn from(BrownTerms { k1, k2, k3, p1, p2 }: BrownTerms) -> Self {
-        Self { k1, k2, k3, p1, p2 }
+        Self {
+            k1,
+            k2,
+            k3,
+            p1,
+            p2,
+            k1_by_zoom: 0.0,
+        }
     }
 }
 
 impl From<Distortion> for BrownTerms {
-    fn from(Distortion { k1, k2, k3, p1, p2 }: Distortion) -> Self {
+    fn from(terms: Distortion) -> Self {
+        let Distortion {
+            k1, k2, k3, p1, p2, ..
+        } = terms;
         Self { k1, k2, k3, p1, p2 }
     }
 }
@@ -326,6 +336,7 @@ mod tests {
                 k3: 0.0,
                 p1: 1e-4,
                 p2: -2e-4,
+                ..Distortion::NONE
             },
             ..Intrinsics::centred(1920, 1080, 1800.0)
         };

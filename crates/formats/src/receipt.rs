@@ -339,6 +339,7 @@ fn check_lens(
         ("k3", terms.k3),
         ("p1", terms.p1),
         ("p2", terms.p2),
+        ("k1ByZoom", terms.k1_by_zoom),
         ("lensFocalPx", lens.focal_px),
         ("lensCentreX", lens.centre.x),
         ("lensCentreY", lens.centre.y),

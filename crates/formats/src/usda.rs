@@ -5,7 +5,8 @@
 //! projection. USD is right-handed by definition, with Y or Z up: a left-handed receiver gets its
 //! up axis, right-handed. Lens distortion has no place in a USD camera: model, terms, centre and the
 //! focal length that they hold for are stated in the layer's data, and the camera is that of the
-//! undistorted picture.
+//! undistorted picture. Where the lens zooms, k1 at a focal length is
+//! `k1 + k1ByZoom ln(focal length / lensFocalPx)`.
 
 use crate::delivery::Delivery;
 use parallax_core::scene::{Receiver, StandIn, Up};
@@ -61,6 +62,7 @@ fn header(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
         ("k3", lens.k3),
         ("p1", lens.p1),
         ("p2", lens.p2),
+        ("k1ByZoom", lens.k1_by_zoom),
         ("lensFocalPx", d.lens.focal_px),
         ("lensCentreX", d.lens.centre.x),
         ("lensCentreY", d.lens.centre.y),

@@ -146,6 +146,7 @@ fn a_scene_that_only_claims_its_axes_is_found(#[case] asked: Up, #[case] written
 #[rstest]
 #[case::k3("double k3 = 0.003", "double k3 = 0.0031")]
 #[case::p1("double p1 = 0.0004", "double p1 = 0")]
+#[case::by_zoom("double k1ByZoom = 0.25", "double k1ByZoom = 0")]
 #[case::centre("double lensCentreX = 655", "double lensCentreX = 640")]
 #[case::model("string lensModel = \"brown\"", "string lensModel = \"other\"")]
 fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
@@ -154,9 +155,13 @@ fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
         k3: 0.003,
         p1: 0.0004,
         p2: -0.0002,
+        k1_by_zoom: 0.25,
         ..Distortion::radial(-0.1, 0.02)
     };
     delivery.lens.centre.x = 655.0;
+    for (camera, longer) in delivery.cameras.iter_mut().zip(0..) {
+        camera.focal_px *= 1.0 + 0.1 * f64::from(longer);
+    }
     let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();
     assert!(receipt.files_agree, "{}", receipt.largest_difference_px);
     let scene = receipt.files.iter().find(|f| f.file == SCENE_FILE).unwrap();
@@ -166,7 +171,11 @@ fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
         scene.lacks
     );
     let file = CameraFile::read(&read(&delivery, CAMERA_FILE).unwrap()).unwrap();
-    assert_eq!(file.intrinsics(&file.frames[0]), delivery.lens);
+    for (frame, camera) in file.frames.iter().zip(&delivery.cameras) {
+        let mut drawn = delivery.lens_of(camera);
+        drawn.distortion.k1_by_zoom = 0.0;
+        assert_eq!(file.intrinsics(frame), drawn, "each frame has its own k1");
+    }
     let text = read(&delivery, SCENE_FILE).unwrap();
     assert!(text.contains(written), "{text}");
     let made = receipt::make(&delivery, |name| {

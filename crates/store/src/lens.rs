@@ -148,8 +148,15 @@ impl LensState {
         if !(1..=3).contains(&self.terms) {
             return Some("a lens has one to three radial terms".to_owned());
         }
-        let Distortion { k1, k2, k3, p1, p2 } = self.values.terms;
-        if [k1, k2, k3, p1, p2]
+        let Distortion {
+            k1,
+            k2,
+            k3,
+            p1,
+            p2,
+            k1_by_zoom,
+        } = self.values.terms;
+        if [k1, k2, k3, p1, p2, k1_by_zoom]
             .iter()
             .any(|k| !k.is_finite() || k.abs() > 1000.0)
         {

@@ -32,9 +32,13 @@ impl Intrinsics {
         }
     }
 
-    /// The same drawing at another focal length.
+    /// The same drawing at another focal length, which the distortion follows as far as that is known.
     pub fn with_focal(self, focal_px: f64) -> Self {
-        Self { focal_px, ..self }
+        Self {
+            focal_px,
+            distortion: self.distortion.zoomed(focal_px / self.focal_px),
+            ..self
+        }
     }
 
     /// Whether a position lies within the picture.

@@ -190,6 +190,7 @@ fn fitted(pairs: &[Pair], other: &Distortion, focal_px: f64) -> Result<Converted
             k3: term(2),
             p1: term(3),
             p2: term(4),
+            ..Distortion::NONE
         },
         rms_px: (left.norm_squared() / pairs.len() as f64).sqrt(),
         largest_px: sizes.fold(0.0, f64::max),
@@ -214,7 +215,7 @@ mod tests {
         /// Domain: lenses as they are on cameras, corners moved by up to a tenth of the picture.
         #[test]
         fn there_and_back_is_the_same_lens(k1 in -0.25..0.1f64, k2 in 0.0..0.06f64, p1 in -0.002..0.002f64) {
-            let ours = lens(Distortion { k1, k2, k3: 0.0, p1, p2: 0.0 });
+            let ours = lens(Distortion { k1, k2, p1, ..Distortion::NONE });
             let older = to_older(&ours).unwrap();
             let again = from_older(&lens(older.terms)).unwrap();
             let far = plate(&ours).filter_map(|[x, y]| ours.distortion.undistort(DistortedPoint::new(x, y))).map(|u| {

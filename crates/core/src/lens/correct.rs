@@ -162,6 +162,7 @@ impl Distortion {
             k3: self.k3 * square * square * square,
             p1: self.p1 * share,
             p2: self.p2 * share,
+            k1_by_zoom: self.k1_by_zoom * square,
         }
     }
 }

@@ -52,6 +52,13 @@ pub struct Distortion {
     /// Tangential.
     #[serde(default)]
     pub p2: f64,
+    /// By how much k1 changes while the focal length grows to e times, where the lens zooms.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub k1_by_zoom: f64,
+}
+
+fn is_zero(value: &f64) -> bool {
+    *value == 0.0
 }
 
 /// Largest change of a Newton step at which the inverse counts as found, lens units.
@@ -65,6 +72,7 @@ impl Distortion {
         k3: 0.0,
         p1: 0.0,
         p2: 0.0,
+        k1_by_zoom: 0.0,
     };
 
     /// Two radial terms.
@@ -73,6 +81,18 @@ impl Distortion {
             k1,
             k2,
             ..Self::NONE
+        }
+    }
+
+    /// The terms at another focal length, `by` times as long: k1 follows it.
+    pub fn zoomed(self, by: f64) -> Self {
+        // Hot, and of most lenses not known.
+        if self.k1_by_zoom == 0.0 {
+            return self;
+        }
+        Self {
+            k1: self.k1 + self.k1_by_zoom * by.ln(),
+            ..self
         }
     }
 
@@ -224,7 +244,7 @@ mod tests {
             k1 in -0.3..0.3f64, k2 in -0.08..0.08f64, p1 in -0.005..0.005f64, p2 in -0.005..0.005f64,
             x in -0.6..0.6f64, y in -0.6..0.6f64,
         ) {
-            let lens = Distortion { k1, k2, k3: 0.0, p1, p2 };
+            let lens = Distortion { k1, k2, p1, p2, ..Distortion::NONE };
             prop_assume!(x.hypot(y) < 0.9 * lens.valid_radius());
             let back = lens.undistort(lens.distort(LensPoint::new(x, y)));
             prop_assert!(back.is_some_and(|b| (b.x - x).hypot(b.y - y) < 1e-9));
@@ -235,7 +255,7 @@ mod tests {
             k1 in -0.3..0.3f64, k2 in -0.1..0.1f64, k3 in -0.02..0.02f64, p1 in -0.01..0.01f64, p2 in -0.01..0.01f64,
             x in -0.8..0.8f64, y in -0.8..0.8f64,
         ) {
-            let lens = Distortion { k1, k2, k3, p1, p2 };
+            let lens = Distortion { k1, k2, k3, p1, p2, ..Distortion::NONE };
             let h = 1e-6;
             let analytic = lens.jacobian(LensPoint::new(x, y));
             for (axis, (dx, dy)) in [(h, 0.0), (0.0, h)].into_iter().enumerate() {

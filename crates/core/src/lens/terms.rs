@@ -19,6 +19,8 @@ pub enum Term {
     P1,
     /// Tangential.
     P2,
+    /// How k1 follows a zoom: by how much it changes while the focal length grows to e times.
+    K1ByZoom,
     /// Centre of projection and of distortion, across.
     CentreX,
     /// The same, down.
@@ -27,11 +29,11 @@ pub enum Term {
 
 impl Term {
     /// How a drawn place changes with it, lens coordinates, for the undistorted place `u`; with the
-    /// centre by focal lengths.
+    /// centre by focal lengths, and where k1 follows a zoom at e times the focal length of the lens.
     pub fn draws(self, u: Vector2<f64>) -> Vector2<f64> {
         let (x, y, q) = (u.x, u.y, u.norm_squared());
         match self {
-            Self::K1 => u * q,
+            Self::K1 | Self::K1ByZoom => u * q,
             Self::K2 => u * q * q,
             Self::K3 => u * q * q * q,
             Self::P1 => Vector2::new(2.0 * x * y, q + 2.0 * y * y),
@@ -49,6 +51,7 @@ impl Term {
             Self::K3 => &mut lens.distortion.k3,
             Self::P1 => &mut lens.distortion.p1,
             Self::P2 => &mut lens.distortion.p2,
+            Self::K1ByZoom => &mut lens.distortion.k1_by_zoom,
             Self::CentreX => &mut lens.centre.x,
             Self::CentreY => &mut lens.centre.y,
         }
@@ -77,6 +80,7 @@ impl Term {
             Self::K3 => "k3",
             Self::P1 => "p1",
             Self::P2 => "p2",
+            Self::K1ByZoom => "k1 by zoom",
             Self::CentreX => "centre x",
             Self::CentreY => "centre y",
         }
@@ -92,6 +96,9 @@ pub struct LensTerms {
     pub tangential: bool,
     /// The centre of projection and of distortion.
     pub centre: bool,
+    /// How k1 follows a zoom.
+    #[serde(default)]
+    pub by_zoom: bool,
 }
 
 impl LensTerms {
@@ -100,6 +107,7 @@ impl LensTerms {
         radial: 0,
         tangential: false,
         centre: false,
+        by_zoom: false,
     };
 
     /// The usual two: k1 and k2.
@@ -113,6 +121,14 @@ impl LensTerms {
         *self != Self::NONE
     }
 
+    /// The same of a lens that zooms: where k1 is solved, so is how it follows.
+    pub fn where_it_zooms(self, zooms: bool) -> Self {
+        Self {
+            by_zoom: zooms && self.radial > 0,
+            ..self
+        }
+    }
+
     /// They themselves, in their order.
     pub fn terms(self) -> impl Iterator<Item = Term> {
         let radial = [Term::K1, Term::K2, Term::K3].into_iter().take(self.radial);
@@ -120,5 +136,6 @@ impl LensTerms {
         radial
             .chain(of(self.tangential, [Term::P1, Term::P2]))
             .chain(of(self.centre, [Term::CentreX, Term::CentreY]))
+            .chain(self.by_zoom.then_some(Term::K1ByZoom))
     }
 }

@@ -66,9 +66,11 @@ pub fn finish(
             linking: linking(views, &world),
         });
     }
+    let free = options.free_lens();
     world.free = FreeLens {
         readout: world.readout.is_some() && options.readout.is_solved(),
-        ..options.free_lens()
+        lens: free.lens.where_it_zooms(world.zooms()),
+        ..free
     };
     world.is_growing = false;
     let early = Loss::Cauchy(views.in_sigmas(1.0));

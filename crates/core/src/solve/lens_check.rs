@@ -52,7 +52,8 @@ pub fn suspect(
         lens: LensTerms {
             radial: 2,
             ..world.free.lens
-        },
+        }
+        .where_it_zooms(world.zooms()),
         ..world.free
     };
     let statistic = freed.likelihood_ratio(views, loss, (world, variance_factor), progress);

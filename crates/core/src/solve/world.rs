@@ -15,6 +15,7 @@ use super::triangulate::{Sighting, Triangulated, triangulate};
 use super::views::{Seen, Views};
 use super::{Attempt, FocalKnowledge, Readout, SolveOptions};
 use crate::camera::{Eye, Intrinsics, Pose, Similarity};
+use crate::lens::Distortion;
 use crate::progress::Progress;
 use crate::spaces::WorldPoint;
 use nalgebra::Vector3;
@@ -110,10 +111,14 @@ impl World {
             FocalKnowledge::Known(focal_px) => focal_px,
             FocalKnowledge::Unknown | FocalKnowledge::About { .. } => from.lens.focal_px,
         };
-        let distortion = if options.solve_lens.any() {
-            from.lens.distortion
-        } else {
-            options.lens.distortion
+        let zooms = options.zooms == Some(true);
+        let distortion = match options.solve_lens.any() {
+            true if zooms => from.lens.distortion,
+            true => Distortion {
+                k1_by_zoom: 0.0,
+                ..from.lens.distortion
+            },
+            false => options.lens.distortion,
         };
         let mut lens = Intrinsics {
             distortion,
@@ -132,7 +137,7 @@ impl World {
                 found.map_or(options.readout.to_start_with(), |found| Some(found.0))
             }
         };
-        if options.zooms == Some(true) {
+        if zooms {
             let focals: HashMap<_, _> = from
                 .frames
                 .iter()

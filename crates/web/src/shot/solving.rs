@@ -77,6 +77,7 @@ fn lens_terms(s: &ShotState) -> LensTerms {
         radial: if s.lens_terms.k3 { 3 } else { 2 },
         tangential: s.lens_terms.tangential,
         centre: s.lens_terms.centre,
+        ..LensTerms::NONE
     }
 }
 

@@ -20,6 +20,7 @@ pub fn unknowns_of(options: &LensOptions) -> Vec<Term> {
         radial: options.terms,
         tangential: options.tangential,
         centre: options.centre == Centre::Free,
+        by_zoom: false,
     };
     terms.terms().collect()
 }
@@ -174,7 +175,7 @@ impl<'a> Fit<'a> {
         ];
         let belief = |unknown: &Term| {
             let (value, usual) = match unknown {
-                Term::K1 | Term::K2 | Term::K3 => return (0.0, 0.0),
+                Term::K1 | Term::K2 | Term::K3 | Term::K1ByZoom => return (0.0, 0.0),
                 Term::P1 => (lens.distortion.p1, tangential),
                 Term::P2 => (lens.distortion.p2, tangential),
                 Term::CentreX => (off[0] / focal_px, centre),
@@ -268,6 +269,7 @@ impl<'a> Fit<'a> {
             k3: sigma_of(Term::K3),
             p1: sigma_of(Term::P1),
             p2: sigma_of(Term::P2),
+            ..Distortion::NONE
         };
         // What the first term may be wrong by must not move a corner by a tenth of the picture,
         // for marks as good as marks can be.

@@ -247,7 +247,7 @@ impl Problem {
         let lens = &self.lens;
         let width_px = f64::from(lens.width_px);
         let of_lens = |term: Term| match term {
-            Term::K1 | Term::K2 | Term::K3 => (0.0, RADIAL_EXPECTATION),
+            Term::K1 | Term::K2 | Term::K3 | Term::K1ByZoom => (0.0, RADIAL_EXPECTATION),
             Term::P1 | Term::P2 => (0.0, TANGENTIAL_EXPECTATION),
             Term::CentreX => (0.5 * width_px, CENTRE_EXPECTATION * width_px),
             Term::CentreY => (

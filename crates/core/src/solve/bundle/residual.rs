@@ -7,6 +7,7 @@
 
 use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem, Shared};
 use crate::camera::Intrinsics;
+use crate::lens::Term;
 use crate::spaces::LensPoint;
 use nalgebra::{Matrix2x3, Matrix3, SMatrix, Vector2, Vector3};
 
@@ -84,9 +85,11 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
         return None;
     }
     let direction = LensPoint::new(x.x / depth, -x.y / depth);
-    let lens = &problem.lens;
     let zoom = carried.map_or(1.0, |carried| carried.zoom);
     let focal = zoom * problem.focal_px(o.camera as usize);
+    // Of its logarithm, from where the terms of the lens hold.
+    let grown = || (focal / problem.lens.focal_px).ln();
+    let lens = problem.lens.with_focal(focal);
     // d(u, v)/dX
     let inverse = 1.0 / depth;
     let by_x = Matrix2x3::new(
@@ -113,18 +116,23 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     let by_shift = carried.map_or(by_x, |carried| by_x * carried.turn);
     let by_turn = by_shift * minus_cross(&turned);
     let distorted = lens.distortion.distort(direction);
-    let by_focal = whiten(w, Vector2::new(distorted.x, distorted.y)) * zoom;
+    let u = Vector2::new(direction.x, direction.y);
+    let by_bend = Term::K1ByZoom.draws(u) * lens.distortion.k1_by_zoom;
+    let by_focal = whiten(w, Vector2::new(distorted.x, distorted.y) + by_bend) * zoom;
     let mut camera = SMatrix::<f64, 2, CAMERA>::zeros();
     camera.fixed_view_mut::<2, 3>(0, 0).copy_from(&by_turn);
     camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
     camera.set_column(FOCAL, &by_focal);
     let mut shared = SMatrix::<f64, 2, MOST_SHARED>::zeros();
-    let u = Vector2::new(direction.x, direction.y);
     for (column, term) in problem.free.terms().enumerate() {
         let slope = match term {
             Shared::Focal => by_focal,
             Shared::Lens(term) => {
-                let px = if term.is_centre() { 1.0 } else { focal };
+                let px = match term {
+                    Term::CentreX | Term::CentreY => 1.0,
+                    Term::K1ByZoom => focal * grown(),
+                    _ => focal,
+                };
                 whiten(w, term.draws(u) * px)
             }
             Shared::Readout => carried.map_or_else(Vector2::zeros, |c| {

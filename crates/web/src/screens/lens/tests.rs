@@ -455,8 +455,7 @@ async fn straights_that_call_for_one_more_term_say_so_and_get_it() {
         k1: -0.3,
         k2: 0.3,
         k3: -0.4,
-        p1: 0.0,
-        p2: 0.0,
+        ..Distortion::NONE
     };
     let lens = Intrinsics {
         distortion,
