@@ -5,23 +5,26 @@
 //! frames ([`keys`]) every feature's looks are taken ([`describe`]); of two such frames those
 //! features that had ended on the earlier side are held against those that began on the later side.
 //! Pairs that are each other's most alike, and clearly so (Lowe 2004), are aligned as they would have been
-//! followed ([`Reference::align`]), which tells where exactly the old detail is on the new frame.
+//! followed ([`Reference::align`](crate::track::follow::Reference::align)), which tells where exactly the old
+//! detail is on the new frame.
 //! Only where enough of them, and of those that both frames see, agree on one motion
 //! ([`fundamental_consensus`]) are they the same things; the later track then goes on as the earlier one,
-//! moved by what the alignment found, with its uncertainty.
+//! moved by what the alignment found, with its uncertainty. Where little else links the two frames, other old
+//! features are looked for beside those ([`grow`]); one on which no track was born again is seen on that frame.
 
 mod describe;
+mod grow;
 pub mod keys;
 
 use crate::progress::Progress;
 use crate::solve::two_view::fundamental_consensus;
-use crate::spaces::PlatePx;
-use crate::track::follow::{Reference, Scratch, Warp};
-use crate::track::picture::{Plane, Pyramid};
+use crate::spaces::{FrameNumber, PlatePx};
+use crate::track::follow::{Alignment, Scratch};
+use crate::track::picture::Pyramid;
 use crate::track::{FrameSource, TrackError, TrackOptions};
 use crate::tracks::{Covariance, Sample, Track};
 use describe::Descriptor;
-use nalgebra::{Matrix2, Vector2};
+use nalgebra::Vector2;
 use rayon::prelude::*;
 use std::collections::{HashMap, HashSet};
 
@@ -29,6 +32,8 @@ use std::collections::{HashMap, HashSet};
 const SIDES: f64 = 2.2;
 /// The most alike has to be nearer than this share of the distance of the next.
 const CLEARLY: f32 = 0.8;
+/// Where so many features were never lost, nothing more is looked for.
+const PLENTY: usize = 40;
 /// So many have to agree on one motion, with those that were never lost ...
 const FEWEST: usize = 16;
 /// ... among them so many that came back ...
@@ -37,7 +42,9 @@ const FEWEST_BACK: usize = 6;
 const AGREEING: f64 = 0.7;
 /// Correlation from which a patch is the same detail.
 const LEAST_CORRELATION: f64 = 0.85;
-/// The old detail lies so near the new one, px at 1280.
+/// The old detail is looked for so far from a new one that looks alike, px at 1280 ...
+const ALIKE_PX: f64 = 8.0;
+/// ... and is the same as one that lies so near.
 const NEAREST_PX: f64 = 3.0;
 /// How far the motion of aligned patches may miss that of the others, px at 1280.
 const MOTION_PX: f64 = 1.5;
@@ -54,6 +61,25 @@ struct Join {
     offset: Vector2<f64>,
     /// How certain that is.
     covariance: Covariance,
+}
+
+/// A detail of an earlier frame that is seen on a later one.
+struct Return {
+    /// Index of its track.
+    earlier: usize,
+    /// The track that was born on it again, and where that is; `None` where none is known.
+    later: Option<(usize, PlatePx)>,
+    /// Where it is on the earlier frame.
+    place: PlatePx,
+    /// Where it is on the later one.
+    found: Alignment,
+}
+
+impl Return {
+    /// Where it is on both frames.
+    fn places(&self) -> (PlatePx, PlatePx) {
+        (self.place, self.found.warp.centre)
+    }
 }
 
 /// The tracks, those that are one joined. Pictures are asked for out of order.
@@ -82,6 +108,7 @@ pub fn joined(
         options,
         looks: &looks,
         joins: Vec::new(),
+        glimpses: Vec::new(),
         goes_on: HashSet::new(),
         is_old: HashSet::new(),
         pictures: HashMap::new(),
@@ -98,8 +125,8 @@ pub fn joined(
         progress.report("track: returns", done, pairs.len());
         search.join_between(*i, *j)?;
     }
-    let joins = search.joins;
-    Ok(applied(tracks, &joins))
+    let (joins, glimpses) = (search.joins, search.glimpses);
+    Ok(applied(tracks, &joins, glimpses))
 }
 
 /// What the features of one frame look like.
@@ -138,11 +165,13 @@ struct Search<'a> {
     options: &'a TrackOptions,
     looks: &'a [Looks],
     joins: Vec<Join>,
+    /// Where tracks are seen again on one frame, no track having been born there.
+    glimpses: Vec<(usize, Sample)>,
     /// Tracks that go on as a later one, and tracks that are an earlier one.
     goes_on: HashSet<usize>,
     is_old: HashSet<usize>,
     /// Pictures looked at lately, by frame.
-    pictures: HashMap<usize, Plane>,
+    pictures: HashMap<usize, Pyramid>,
 }
 
 impl Search<'_> {
@@ -162,74 +191,98 @@ impl Search<'_> {
         let old: Vec<_> = before.details.iter().filter(|d| ended(d.0)).collect();
         let new: Vec<_> = after.details.iter().filter(|d| begun(d.0)).collect();
         let still = shared(before, after);
-        let fewest = FEWEST.saturating_sub(still.len()).max(FEWEST_BACK);
-        if old.len() < fewest || new.len() < fewest {
+        if old.len() < FEWEST_BACK || new.len() < FEWEST_BACK {
             return Ok(());
         }
         let alike = most_alike(&old, &new);
-        if alike.len() < fewest {
+        if alike.len() < FEWEST_BACK {
             return Ok(());
         }
         let pairs: Vec<_> = alike.iter().map(|(a, b)| (old[*a], new[*b])).collect();
-        let places = |(a, b): &(&Detail, &Detail)| (a.1, b.1);
-        let places: Vec<(PlatePx, PlatePx)> = pairs.iter().map(places).collect();
-        let ids: Vec<(usize, usize)> = pairs.iter().map(|(a, b)| (a.0, b.0)).collect();
         let frames = [before.frame, after.frame];
-        self.join_those_that_agree(frames, &ids, &places, still)
-    }
-
-    fn join_those_that_agree(
-        &mut self,
-        [before, after]: [usize; 2],
-        ids: &[(usize, usize)],
-        places: &[(PlatePx, PlatePx)],
-        still: Vec<(PlatePx, PlatePx)>,
-    ) -> Result<(), TrackError> {
-        self.keep_only([before, after])?;
-        let (first, second) = (&self.pictures[&before], &self.pictures[&after]);
-        let px_scale = (first.width() as f64 / 1280.0).clamp(0.5, 4.0);
-        let align = |scratch: &mut Scratch, (a, b): &(PlatePx, PlatePx)| {
-            let reference = Reference::cut(first, *a, self.options.pattern_px, scratch)?;
-            let start = Warp {
-                centre: *b,
-                shape: Matrix2::identity(),
-            };
-            let found = reference.align(second, start, scratch)?;
-            let near = found.warp.centre.distance_px(*b) <= NEAREST_PX * px_scale;
-            (near && found.correlation >= LEAST_CORRELATION).then_some(found)
-        };
-        let found: Vec<_> = places
-            .par_iter()
-            .map_init(Scratch::default, align)
-            .collect();
-        let aligned: Vec<_> = ids
-            .iter()
-            .zip(places)
-            .zip(found)
-            .filter_map(|((ids, (a, b)), found)| Some((*ids, *a, *b, found?)))
-            .collect();
-        let back = aligned.iter().map(|(_, a, _, f)| (*a, f.warp.centre));
-        let pairs: Vec<_> = back.chain(still).collect();
-        let limit_px = MOTION_PX * px_scale;
-        let Some(consensus) = fundamental_consensus(&pairs, limit_px, before as u64) else {
-            return Ok(());
-        };
-        let agrees = |distance_px: &f64| *distance_px < limit_px;
-        let all = consensus.distances_px.iter().filter(|d| agrees(d)).count();
-        let agrees: Vec<bool> = consensus.distances_px[..aligned.len()]
-            .iter()
-            .map(agrees)
-            .collect();
-        let back = agrees.iter().filter(|a| **a).count();
-        if all < FEWEST || back < FEWEST_BACK || (back as f64) < AGREEING * agrees.len() as f64 {
+        self.keep_only(frames)?;
+        let mut back = self.aligned(frames, &pairs);
+        if back.len() < FEWEST_BACK {
             return Ok(());
         }
-        for ((ids, _, b, found), agrees) in aligned.into_iter().zip(agrees) {
-            let (earlier, later) = ids;
+        if still.len() < PLENTY {
+            back.extend(self.grown(frames, &back, &still, &old));
+        }
+        let px_scale = self.px_scale(frames[1]);
+        let back = with_new(back, &new, NEAREST_PX * px_scale);
+        if let Some(agreeing) = agreeing(back, still, (px_scale, frames[0] as u64)) {
+            self.join(number(after), agreeing);
+        }
+        Ok(())
+    }
+
+    /// Px of a picture at hand by px at 1280.
+    fn px_scale(&self, frame: usize) -> f64 {
+        (self.pictures[&frame].level(0).width() as f64 / 1280.0).clamp(0.5, 4.0)
+    }
+
+    /// Two pictures at hand.
+    fn pictures(&self, [before, after]: [usize; 2]) -> grow::Pictures<'_> {
+        grow::Pictures {
+            before: &self.pictures[&before],
+            after: &self.pictures[&after],
+            pattern_px: self.options.pattern_px,
+            px_scale: self.px_scale(after),
+        }
+    }
+
+    /// Of pairs of details that look alike the old ones that are found where the new ones are, or nearby.
+    fn aligned(&self, frames: [usize; 2], pairs: &[(&Detail, &Detail)]) -> Vec<Return> {
+        let pictures = self.pictures(frames);
+        let reach_px = ALIKE_PX * pictures.px_scale;
+        let look = |scratch: &mut Scratch, (old, new): &(&Detail, &Detail)| {
+            grow::look_for(&pictures, (old.0, old.1), new.1, reach_px, scratch)
+        };
+        let found = pairs.par_iter().map_init(Scratch::default, look);
+        found.flatten().collect()
+    }
+
+    /// Of the other old details those that are found beside what came back and what was never lost.
+    fn grown(
+        &self,
+        frames: [usize; 2],
+        back: &[Return],
+        still: &[(PlatePx, PlatePx)],
+        old: &[&Detail],
+    ) -> Vec<Return> {
+        let known: HashSet<usize> = back.iter().map(|r| r.earlier).collect();
+        let left = old.iter().filter(|d| !known.contains(&d.0));
+        let left: Vec<(usize, PlatePx)> = left.map(|d| (d.0, d.1)).collect();
+        let places = back.iter().map(Return::places);
+        let seeds: Vec<_> = places.chain(still.iter().copied()).collect();
+        grow::grown(&self.pictures(frames), &seeds, &left)
+    }
+
+    /// Lets tracks go on as those that came back on a frame, or be seen on it where none did.
+    fn join(&mut self, frame: FrameNumber, back: Vec<Return>) {
+        for Return {
+            earlier,
+            later,
+            found,
+            ..
+        } in back
+        {
+            let Some((later, place)) = later else {
+                self.glimpses.push((
+                    earlier,
+                    Sample {
+                        frame,
+                        px: found.warp.centre,
+                        covariance: found.covariance,
+                    },
+                ));
+                continue;
+            };
             let apart =
                 self.tracks[earlier].range().map(|r| r.1) < self.tracks[later].range().map(|r| r.0);
-            if agrees && apart {
-                let offset = found.warp.centre.offset_from(b);
+            let free = !self.goes_on.contains(&earlier) && !self.is_old.contains(&later);
+            if apart && free {
+                let offset = found.warp.centre.offset_from(place);
                 let turns = Covariance::isotropic(TURNS * offset.norm());
                 self.goes_on.insert(earlier);
                 self.is_old.insert(later);
@@ -241,7 +294,6 @@ impl Search<'_> {
                 });
             }
         }
-        Ok(())
     }
 
     /// Has these pictures at hand and forgets all others but a few.
@@ -252,7 +304,7 @@ impl Search<'_> {
         }
         for frame in wanted {
             if !self.pictures.contains_key(&frame) {
-                let picture = self.source.grey(frame)?;
+                let picture = Pyramid::new(self.source.grey(frame)?, 1);
                 self.pictures.insert(frame, picture);
             }
         }
@@ -268,6 +320,41 @@ fn shared(before: &Looks, after: &Looks) -> Vec<(PlatePx, PlatePx)> {
 }
 
 type Detail = (usize, PlatePx, Descriptor);
+
+/// Returns with the new feature that lies where they were found, if one does.
+fn with_new(found: Vec<Return>, new: &[&Detail], limit_px: f64) -> Vec<Return> {
+    let with = |r: Return| {
+        let away = |d: &Detail| d.1.distance_px(r.found.warp.centre);
+        let nearest = new.iter().min_by(|a, b| away(a).total_cmp(&away(b)));
+        Return {
+            later: nearest.filter(|d| away(d) <= limit_px).map(|d| (d.0, d.1)),
+            ..r
+        }
+    };
+    found.into_iter().map(with).collect()
+}
+
+/// Those that agree with each other, and with what was never lost, on one motion; `None` where too few do.
+fn agreeing(
+    back: Vec<Return>,
+    still: Vec<(PlatePx, PlatePx)>,
+    (px_scale, seed): (f64, u64),
+) -> Option<Vec<Return>> {
+    let pairs: Vec<_> = back.iter().map(Return::places).chain(still).collect();
+    let limit_px = MOTION_PX * px_scale;
+    let consensus = fundamental_consensus(&pairs, limit_px, seed)?;
+    let agrees = |distance_px: &f64| *distance_px < limit_px;
+    let all = consensus.distances_px.iter().filter(|d| agrees(d)).count();
+    let (tried, agreeing) = (back.len(), back.into_iter().zip(&consensus.distances_px));
+    let agreeing: Vec<Return> = agreeing
+        .filter(|(_, d)| agrees(d))
+        .map(|(r, _)| r)
+        .collect();
+    let enough = all >= FEWEST
+        && agreeing.len() >= FEWEST_BACK
+        && agreeing.len() as f64 >= AGREEING * tried as f64;
+    enough.then_some(agreeing)
+}
 
 /// Pairs that are each other's most alike, and clearly so.
 fn most_alike(old: &[&Detail], new: &[&Detail]) -> Vec<(usize, usize)> {
@@ -293,8 +380,8 @@ fn most_alike(old: &[&Detail], new: &[&Detail]) -> Vec<(usize, usize)> {
     forth.into_iter().enumerate().filter_map(mutual).collect()
 }
 
-/// The tracks with what goes on as an earlier one moved there.
-fn applied(tracks: Vec<Track>, joins: &[Join]) -> Vec<Track> {
+/// The tracks with what goes on as an earlier one moved there, and with where they were seen besides.
+fn applied(tracks: Vec<Track>, joins: &[Join], glimpses: Vec<(usize, Sample)>) -> Vec<Track> {
     let by_later: HashMap<usize, &Join> = joins.iter().map(|join| (join.later, join)).collect();
     let mut samples: Vec<Vec<Sample>> = tracks.iter().map(|t| t.samples.clone()).collect();
     // The latest first, so that what goes on as something that itself goes on is moved on.
@@ -309,6 +396,19 @@ fn applied(tracks: Vec<Track>, joins: &[Join]) -> Vec<Track> {
             ..s
         });
         samples[join.earlier].extend(moved);
+    }
+    // What was joined later may go on as something else by now.
+    let earliest = |mut track: usize| {
+        while let Some(join) = by_later.get(&track) {
+            track = join.earlier;
+        }
+        track
+    };
+    for (track, glimpse) in glimpses {
+        let own = &mut samples[earliest(track)];
+        if let Err(at) = own.binary_search_by_key(&glimpse.frame, |s| s.frame) {
+            own.insert(at, glimpse);
+        }
     }
     let whole = |(track, samples): (Track, Vec<Sample>)| Track { samples, ..track };
     tracks
