@@ -8,16 +8,18 @@ use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Silent;
 use parallax_core::scene::Orientation;
-use parallax_core::solve::{Attempt, Body, CameraMove, LensTerms, SolveError, Steady};
+use parallax_core::solve::{Attempt, Body, CameraMove, Constraints, LensTerms, SolveError, Steady};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::FrameSource;
 use parallax_core::tracks::Track;
+use parallax_formats::constraints_json::ConstraintsFile;
 use parallax_formats::delivery;
 use parallax_formats::receipt::Receipt;
 use parallax_formats::survey_csv::{self, SurveyPoint};
 use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_matching::choosing::Choices;
+use parallax_matching::constraints;
 use parallax_matching::delivering::{Delivering, Proven};
 use parallax_matching::following::judged;
 use parallax_matching::solving::{Focal, GivenLens, Solving, Stated, matched};
@@ -72,6 +74,9 @@ pub struct MatchArgs {
     /// Up axis of the survey.
     #[arg(long, value_enum, default_value = "y", requires = "survey")]
     survey_up: values::UpArg,
+    /// Lengths between features and planes that features lie on, as JSON; they pull in the last adjustment.
+    #[arg(long, value_name = "FILE")]
+    constraints: Option<PathBuf>,
     /// How much the speed of the camera changes from frame to frame (one standard error), mm and degrees: the
     /// smaller, the smoother. A metre is a unit of the world that is delivered.
     #[arg(long, value_name = "POSITION_MM,ROTATION_DEG", value_parser = values::steady,
@@ -153,6 +158,16 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let names = names.map(|(id, called)| (*id, called.name.clone()));
     let (surveyed, without_track) = matched(&survey, names);
     solving.survey = surveyed;
+    let lacking = match &args.constraints {
+        None => None,
+        Some(file) => {
+            let called = |t: &Track| (t.id, followed.called()(t.id));
+            let called = followed.tracks.iter().map(called).collect();
+            let (constraints, lacking) = constraints::named(&read_constraints(file)?, &called);
+            solving.constraints = constraints;
+            Some(lacking)
+        }
+    };
     let failure = |e| match e {
         SolveError::OutOfRange { .. } => Failure::usage(e),
         other => Failure::unsolvable(other),
@@ -203,6 +218,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         &stages,
     );
     report["solve"]["survey"] = survey_report(&attempt, &survey, &without_track);
+    report["solve"]["constraints"] = constraints_report(&attempt, lacking.as_deref());
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
     println!("{}", summary(&attempt, &proven.receipt, &args.out));
     Ok(())
@@ -261,11 +277,22 @@ fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {
         solve_lens: args.solve_lens.unwrap_or(LensTerms::NONE),
         steady: args.smooth,
         survey: Vec::new(),
+        constraints: Constraints::default(),
         start_from: args
             .start_from
             .map(|(a, b)| (FrameNumber(a), FrameNumber(b))),
         limit_px: args.limit_px,
     })
+}
+
+fn read_constraints(file: &Path) -> Result<ConstraintsFile, Failure> {
+    let text = std::fs::read_to_string(file).map_err(|e| {
+        Failure::unreadable(format!(
+            "the constraints {} cannot be read: {e}",
+            file.display()
+        ))
+    })?;
+    ConstraintsFile::read(&text).map_err(Failure::unreadable)
 }
 
 fn read_survey(file: &Path, up: values::UpArg) -> Result<Vec<SurveyPoint>, Failure> {
@@ -383,6 +410,20 @@ fn survey_report(attempt: &Attempt, survey: &[SurveyPoint], without_track: &[Str
         "points": survey.len(), "without_track": without_track, "unused": attempt.survey_unused,
         "misses": points.collect::<Vec<_>>(),
     })
+}
+
+/// What constraints came to; null where there were none.
+fn constraints_report(attempt: &Attempt, without_track: Option<&[String]>) -> Value {
+    let Some(without_track) = without_track else {
+        return Value::Null;
+    };
+    let misses = attempt.constraints.iter().map(|miss| {
+        json!({
+            "tracks": miss.tracks, "off_mm": 1000.0 * miss.off_m, "sigma_mm": 1000.0 * miss.sigma_m,
+            "used": miss.used,
+        })
+    });
+    json!({ "without_track": without_track, "misses": misses.collect::<Vec<_>>() })
 }
 
 /// A body in a report, the scene first.

@@ -266,6 +266,56 @@ fn a_large_mover_is_not_the_scene(#[values(150, 1200)] count: usize) {
     assert!(difference.worst_focal_share.abs() < 0.005, "{difference:?}");
 }
 
+/// Lengths and a plane by the names of tracks: what each is missed by is in the report, and so is a name that
+/// no track has.
+#[test]
+fn constraints_take_part_and_are_reported() {
+    let plate = Rendered::of(Trial::small(24));
+    let (first, second) = (plate.root.path().join("a"), plate.root.path().join("b"));
+    let done = match_folder(&plate.plate(), &first, &[]);
+    assert_eq!(done.status.code(), Some(0));
+    let camera = std::fs::read_to_string(first.join("camera.json")).unwrap();
+    let points = CameraFile::read(&camera).unwrap().points;
+    let at = |share: f64| &points[(share * points.len() as f64) as usize];
+    let length = |a: f64, b: f64| {
+        let (one, other) = (at(a), at(b));
+        let squares = one.xyz.iter().zip(&other.xyz).map(|(a, b)| (a - b).powi(2));
+        let m = 2.0 * squares.sum::<f64>().sqrt();
+        serde_json::json!({ "between": [one.name, other.name], "m": m, "sigma_mm": 20 })
+    };
+    let astray = serde_json::json!({ "between": ["nobody", at(0.5).name], "m": 1 });
+    let file = plate.root.path().join("known.json");
+    let text = serde_json::json!({
+        "schema": "true-parallax/constraints@1",
+        "lengths": [length(0.1, 0.6), length(0.3, 0.9), astray],
+    });
+    std::fs::write(&file, text.to_string()).unwrap();
+    let tracks = first.join("tracks.csv");
+    let more = [
+        "--tracks",
+        tracks.to_str().unwrap(),
+        "--constraints",
+        file.to_str().unwrap(),
+    ];
+    let done = match_folder(&plate.plate(), &second, &more);
+    let said = String::from_utf8_lossy(&done.stderr);
+    assert_eq!(done.status.code(), Some(0), "{said}");
+    let report: serde_json::Value =
+        serde_json::from_str(&std::fs::read_to_string(second.join("report.json")).unwrap())
+            .unwrap();
+    let told = &report["solve"]["constraints"];
+    assert_eq!(told["without_track"], serde_json::json!(["nobody"]));
+    let misses = told["misses"].as_array().unwrap();
+    assert_eq!(misses.len(), 2);
+    for miss in misses {
+        assert_eq!(miss["used"], true, "{told}");
+        assert!(miss["off_mm"].as_f64().unwrap().abs() < 60.0, "{told}");
+    }
+    std::fs::write(&file, "{}").unwrap();
+    let refused = match_folder(&plate.plate(), &second, &more);
+    assert_eq!(refused.status.code(), Some(3));
+}
+
 #[rstest]
 #[case::turning_said_to_travel(Move::Turn, &["--move", "free", "--zoom", "no"], "does not travel")]
 #[case::turning_said_to_rest(Move::Turn, &["--move", "locked"], "said to be locked off")]

@@ -3,6 +3,7 @@
 //! - [`camera_json`]: the neutral camera file; [`camera_reader`] reads it.
 //! - [`tracks_csv`]: 2D tracks as text, [`tracks_json`] as JSON; [`tracks_reader`] reads the former.
 //! - [`survey_csv`]: points that were measured on the set.
+//! - [`constraints_json`]: lengths and planes that are known of features.
 //! - [`usda`]: OpenUSD as text; [`usda_reader`] reads it back with code of its own.
 //! - [`photo_json`]: a photograph with its rails.
 //! - [`lens_json`]: a lens, and the straights it was found from.
@@ -15,6 +16,7 @@
 
 pub mod camera_json;
 pub mod camera_reader;
+pub mod constraints_json;
 pub mod delivery;
 pub mod lens_json;
 pub mod photo_json;

@@ -13,6 +13,7 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod choosing;
+pub mod constraints;
 pub mod delivering;
 pub mod following;
 pub mod solving;

@@ -8,8 +8,8 @@ use parallax_core::progress::{Checkpoints, Progress, Silent};
 use parallax_core::solve::smoothing::{self, SmoothingCost};
 use parallax_core::solve::underway::Underway;
 use parallax_core::solve::{
-    Attempt, CameraMove, Candidates, FocalKnowledge, LensTerms, Readout, SolveError, SolveOptions,
-    Steady, Surveyed, solve_scene, solve_scene_again,
+    Attempt, CameraMove, Candidates, Constraints, FocalKnowledge, LensTerms, Readout, SolveError,
+    SolveOptions, Steady, Surveyed, solve_scene, solve_scene_again,
 };
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::tracks::Track;
@@ -92,6 +92,8 @@ pub struct Solving {
     pub steady: Option<Steady>,
     /// Landmarks that were measured on the set.
     pub survey: Vec<Surveyed>,
+    /// What is known of several landmarks together.
+    pub constraints: Constraints,
     /// Frames from which the solve starts, where they are stated.
     pub start_from: Option<(FrameNumber, FrameNumber)>,
     /// Features whose residual exceeds this are dropped, px.
@@ -135,6 +137,7 @@ impl Solving {
             solve_lens: self.solve_lens,
             steady: self.steady,
             survey: self.survey.clone(),
+            constraints: self.constraints.clone(),
             start_from: self.start_from,
             limit_px: self.limit_px,
         }

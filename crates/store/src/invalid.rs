@@ -84,6 +84,14 @@ pub enum Invalid {
         "how much the camera's speed changes lies between 0.0001 and 100 000 mm or degrees per frame"
     )]
     Steadiness,
+    /// A length or plane that is none.
+    #[error(
+        "a length needs two features and metres, a plane four features or more; standard errors are from a thousandth of a mm on"
+    )]
+    Constraint,
+    /// More lengths and planes than are kept.
+    #[error("a shot has 500 known lengths and planes at most")]
+    ManyConstraints,
     /// A surveyed point that is none.
     #[error(
         "the surveyed point {name} needs a name, one coordinate within 1000 km at least, and standard errors from a thousandth of a mm on"

@@ -9,6 +9,7 @@
 pub mod attempts;
 pub mod bodies;
 pub mod budget;
+pub mod constraints;
 pub mod deliveries;
 pub mod difference;
 pub mod edits;

@@ -1,6 +1,7 @@
 //! The state of a shot: all that an artist decides, small enough to be kept whole for undo.
 //! Results (tracks, attempts, deliveries) are rows of their own; the state names the current ones.
 
+use crate::constraints::{Constraint, MOST_CONSTRAINTS};
 use crate::lens::LensState;
 use crate::photo::PhotoState;
 use crate::things::{Deeds, Things};
@@ -139,6 +140,9 @@ pub struct ShotState {
     /// Points that were measured on the set.
     #[serde(default)]
     pub survey: Things<SurveyedPoint>,
+    /// What is known of several features together.
+    #[serde(default)]
+    pub constraints: Things<Constraint>,
     /// Frames from which a solve starts; `None` where they are found.
     #[serde(default)]
     pub start_from: Option<(i32, i32)>,
@@ -218,6 +222,7 @@ impl ShotState {
             lens_terms: MoreTerms::default(),
             steady: Steadiness::default(),
             survey: Things::default(),
+            constraints: Things::default(),
             start_from: None,
             readout_ms: None,
             adjust: Adjustment::default(),
@@ -323,6 +328,12 @@ impl ShotState {
         }
         if self.survey.len() > MOST_SURVEYED {
             return Err(Invalid::LongSurvey);
+        }
+        if !self.constraints.iter().all(|c| c.is_possible()) {
+            return Err(Invalid::Constraint);
+        }
+        if self.constraints.len() > MOST_CONSTRAINTS {
+            return Err(Invalid::ManyConstraints);
         }
         if let Some((first, last)) = self.range.filter(|(first, last)| first > last) {
             return Err(Invalid::RangeBackwards { first, last });
@@ -475,6 +486,11 @@ mod tests {
     #[case::start_in_one(json!({"start_from": [3, 3]}), false)]
     #[case::terms(json!({"lens_terms": {"k3": true}}), true)]
     #[case::survey(json!({"survey": [{"name": "kerb", "at_m": [1, null, 3], "sigma_m": [0.01, 0.01, 0.01]}]}), true)]
+    #[case::length(json!({"constraints": [{"kind": "length", "between": [1, 2], "length_m": 0.9, "sigma_m": 0.003}]}), true)]
+    #[case::length_to_itself(json!({"constraints": [{"kind": "length", "between": [2, 2], "length_m": 0.9, "sigma_m": 0.003}]}), false)]
+    #[case::length_of_nothing(json!({"constraints": [{"kind": "length", "between": [1, 2], "length_m": 0, "sigma_m": 0.003}]}), false)]
+    #[case::plane(json!({"constraints": [{"kind": "plane", "tracks": [1, 2, 3, 4], "sigma_m": 0.01}]}), true)]
+    #[case::plane_of_three(json!({"constraints": [{"kind": "plane", "tracks": [1, 2, 3], "sigma_m": 0.01}]}), false)]
     #[case::survey_of_nothing(json!({"survey": [{"name": "kerb", "at_m": [null, null, null], "sigma_m": [0.01, 0.01, 0.01]}]}), false)]
     #[case::survey_too_sure(json!({"survey": [{"name": "kerb", "at_m": [1, 2, 3], "sigma_m": [0, 0.01, 0.01]}]}), false)]
     #[case::survey_without_a_name(json!({"survey": [{"name": "", "at_m": [1, 2, 3], "sigma_m": [0.01, 0.01, 0.01]}]}), false)]

@@ -88,7 +88,7 @@ struct Listed {
     is_of_ids: bool,
 }
 
-const LISTS: [Listed; 5] = [
+const LISTS: [Listed; 6] = [
     Listed {
         path: "lens.straights",
         what: "straight",
@@ -107,6 +107,11 @@ const LISTS: [Listed; 5] = [
     Listed {
         path: "survey",
         what: "surveyed point",
+        is_of_ids: false,
+    },
+    Listed {
+        path: "constraints",
+        what: "constraint",
         is_of_ids: false,
     },
     Listed {

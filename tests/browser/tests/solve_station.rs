@@ -125,8 +125,62 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
         2
     );
 
+    known_lengths(&client).await;
     survey(&client).await;
     client.close().await.unwrap();
+}
+
+/// Lengths between two pairs of features, three times what the solve has, are stated and hold; a plane needs four
+/// features.
+async fn known_lengths(client: &Client) {
+    click(client, "#constraints-open").await;
+    let pairs = "const p = document.querySelector('[x-data]')._x_dataStack[0];
+        const long = new Map(p.tracks.list.map((t) => [t.id, t.frames.length]));
+        const points = p.shot.page.world.points.filter(([id]) => long.get(id) > 20);
+        const at = [0.05, 0.6, 0.3, 0.9].map((share) => points[Math.floor(share * points.length)]);
+        const apart = (a, b) => 3 * Math.hypot(a[1] - b[1], a[2] - b[2], a[3] - b[3]);
+        return [[at[0][0], at[1][0], apart(at[0], at[1])], [at[2][0], at[3][0], apart(at[2], at[3])]];";
+    let pairs: Vec<(u32, u32, f64)> = serde_json::from_value(read(client, pairs).await).unwrap();
+    for (k, (one, other, metres)) in pairs.into_iter().enumerate() {
+        let select = format!(
+            "document.querySelector('[x-data]')._x_dataStack[0].selection.pick([{one}, {other}], false)"
+        );
+        read(client, &select).await;
+        assert_eq!(
+            read(
+                client,
+                "return document.querySelector('#constraint-plane').disabled"
+            )
+            .await,
+            Value::Bool(true)
+        );
+        typed(client, "#constraint-m", &format!("{metres:.4}")).await;
+        typed(client, "#constraint-sigma", "20").await;
+        click(client, "#constraint-length").await;
+        let rows = format!(
+            "document.querySelectorAll('#constraints tr').length === {}",
+            k + 1
+        );
+        until(client, &rows).await.unwrap();
+    }
+    assert!(text(client, "#constraints").await.contains("± 20 mm"));
+    until(
+        client,
+        "document.querySelector('#stop-solve').className.includes('stale')",
+    )
+    .await
+    .unwrap();
+    click(client, "#solve-again").await;
+    until(
+        client,
+        "[...document.querySelectorAll('#constraints tr')].every((r) => / mm$/.test(r.cells[1].innerText))",
+    )
+    .await
+    .unwrap();
+    solved(client).await.unwrap();
+    let off = "return [...document.querySelectorAll('#constraints tr')].map((r) => parseFloat(r.cells[1].innerText.replace('\\u2212', '-')))";
+    let off: Vec<f64> = serde_json::from_value(read(client, off).await).unwrap();
+    assert!(off.iter().all(|mm| mm.abs() < 60.0), "{off:?}");
 }
 
 /// Four features whose places are four times what the solve has are typed in and hold the world.

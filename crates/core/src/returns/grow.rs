@@ -20,6 +20,8 @@ const NEIGHBOURS: usize = 3;
 const NEAR_PX: f64 = 220.0;
 /// ... and may be off by so many, besides what they differ by themselves.
 const REACH_PX: f64 = 12.0;
+/// A place that is known no better than this is not found, px at 1280.
+const MOST_UNCERTAIN_PX: f64 = 1.5;
 /// Neighbours that differ by more say nothing, px at 1280.
 const MOST_APART_PX: f64 = 40.0;
 
@@ -101,7 +103,9 @@ pub(super) fn look_for(
         shape: Matrix2::identity(),
     };
     let found = reference.align(after.level(0), start, scratch)?;
-    (found.correlation >= LEAST_CORRELATION).then_some(Return {
+    // Also what is no number is not certain.
+    let certain = found.covariance.sigma_px() <= MOST_UNCERTAIN_PX * pictures.px_scale;
+    (certain && found.correlation >= LEAST_CORRELATION).then_some(Return {
         earlier,
         later: None,
         place,

@@ -7,6 +7,7 @@
 use super::believed::Steady;
 use super::bodies::Body;
 use super::certain::{CameraCovariance, PointCovariance};
+use super::constraints::ConstraintMiss;
 use super::doubts::Doubt;
 use super::lens_check::LensSuspicion;
 use super::moves::{CameraMove, Tried};
@@ -139,6 +140,9 @@ pub struct Attempt {
     /// What surveyed landmarks miss; places are in metres where they hold the world.
     #[serde(default)]
     pub survey: Vec<SurveyMiss>,
+    /// What constraints miss.
+    #[serde(default)]
+    pub constraints: Vec<ConstraintMiss>,
     /// Why the survey holds nothing, where there is one that does not.
     #[serde(default)]
     pub survey_unused: Option<NoHold>,

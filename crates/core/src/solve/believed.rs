@@ -2,6 +2,7 @@
 //! adjustment ([`super::bundle::beliefs`]).
 
 use super::bundle::{Anchor, Beliefs, Smoothness};
+use super::constraints::Tied;
 use crate::camera::Pose;
 use nalgebra::Vector3;
 use serde::{Deserialize, Serialize};
@@ -18,6 +19,9 @@ pub struct Believed {
     pub carried: Option<Carried>,
     /// Surveyed landmarks, ascending by track.
     pub surveyed: Vec<Measured>,
+    /// Lengths and planes.
+    #[serde(default)]
+    pub tied: Tied,
 }
 
 /// Frames that see too little of the scene to stand by themselves, and how steadily the camera is taken to move
@@ -72,6 +76,7 @@ impl Believed {
         if let Some(carried) = &mut self.carried {
             carried.steady = carried.steady.in_units(units);
         }
+        self.tied.in_units(units);
     }
 
     /// The residuals of an adjustment of these cameras, of these frames at these times, and of the points that
@@ -95,8 +100,9 @@ impl Believed {
             focal_px: self.focal_px,
             smooth: Vec::new(),
             anchors: self.surveyed.iter().filter_map(anchor).collect(),
+            ties: self.tied.ties(points),
         };
-        let is_held = beliefs.hold_the_world();
+        let is_held = beliefs.hold_the_world() || beliefs.ties.hold_the_scale();
         let carried = self.carried.as_ref().map(|carried| {
             let camera = |frame| frames.binary_search(frame).ok();
             let only = carried.frames.iter().filter_map(camera).collect();

@@ -4,6 +4,7 @@
 //! it. Without any the verdict is good. Lengths in px are compared at 1280 px width.
 
 use super::attempt::{SolvedFrame, Verdict};
+use super::constraints::ConstraintMiss;
 use super::survey::{NoHold, SurveyMiss};
 use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
@@ -120,6 +121,15 @@ pub enum Doubt {
         /// In standard errors of its measurement.
         errors: f64,
     },
+    /// Constraints contradict the picture and take no part.
+    ConstraintsUnused,
+    /// A constraint is missed by more than it is uncertain.
+    ConstraintMissed {
+        /// How far off the worst is, m.
+        most_m: f64,
+        /// In standard errors of what was stated.
+        errors: f64,
+    },
     /// The adjustment ran out of steps before further ones gained nothing.
     NotConverged,
 }
@@ -231,6 +241,14 @@ impl fmt::Display for Doubt {
                 f,
                 "a surveyed landmark is missed by {most_m:.3} m, {errors:.0} standard errors of its measurement"
             ),
+            Self::ConstraintsUnused => write!(
+                f,
+                "the lengths and planes that were stated contradict the picture and are not used; look whether the right features were named"
+            ),
+            Self::ConstraintMissed { most_m, errors } => write!(
+                f,
+                "a length or plane that was stated is missed by {most_m:.3} m, {errors:.0} standard errors of what was stated"
+            ),
             Self::NotConverged => write!(
                 f,
                 "the adjustment had not come to rest when it ran out of steps; solve again from where it stands"
@@ -249,7 +267,7 @@ const MOST_JUMP_PX: f64 = 0.5;
 const MOST_SLIP_PX: f64 = 0.5;
 /// Above this residual features are missed by much, px at 1280.
 const LARGE_RMS_PX: f64 = 0.6;
-/// A surveyed landmark is missed by more than chance where it is off by so many standard errors.
+/// A surveyed landmark or a constraint is missed by more than chance where it is off by so many standard errors.
 const MOST_SURVEY_ERRORS: f64 = 5.0;
 /// Below this angle there is little parallax, degrees.
 const LEAST_PARALLAX_DEG: f64 = 1.0;
@@ -290,6 +308,8 @@ pub struct Figures<'a> {
     pub survey: &'a [SurveyMiss],
     /// Why a survey that was stated holds nothing.
     pub survey_unused: Option<NoHold>,
+    /// What constraints miss.
+    pub constraints: &'a [ConstraintMiss],
 }
 
 /// All doubts that figures raise, the gravest first.
@@ -338,6 +358,7 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
         out.push(Doubt::SurveyUnused { because });
     }
     out.extend(of_survey(figures.survey));
+    out.extend(of_constraints(figures.constraints));
     if figures.frames.len() < figures.all_frames {
         out.push(Doubt::FramesLost {
             solved: figures.frames.len(),
@@ -389,6 +410,20 @@ fn of_survey(misses: &[SurveyMiss]) -> Vec<Doubt> {
     out
 }
 
+/// What constraints raise.
+fn of_constraints(misses: &[ConstraintMiss]) -> Option<Doubt> {
+    if misses.iter().any(|m| !m.used) {
+        return Some(Doubt::ConstraintsUnused);
+    }
+    let worst = misses
+        .iter()
+        .max_by(|a, b| a.errors().total_cmp(&b.errors()))?;
+    (worst.errors() > MOST_SURVEY_ERRORS).then(|| Doubt::ConstraintMissed {
+        most_m: worst.off_m.abs(),
+        errors: worst.errors(),
+    })
+}
+
 fn counted(count: usize, one: &str, many: &str) -> String {
     format!("{count} {}", if count == 1 { one } else { many })
 }
@@ -438,6 +473,7 @@ mod tests {
             converged: true,
             survey: &[],
             survey_unused: None,
+            constraints: &[],
         }
     }
 

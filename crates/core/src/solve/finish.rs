@@ -16,7 +16,7 @@ use super::survey::NoHold;
 use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
 use super::world::World;
-use super::{Readout, SolveError, SolveOptions, survey};
+use super::{Readout, SolveError, SolveOptions, constraints, survey};
 use crate::progress::{Checkpoints, Progress};
 
 /// Positions farther than this from their landmark are left out at the end, px at 1280.
@@ -148,7 +148,7 @@ pub fn finish(
     }
 }
 
-/// Lets a survey hold the world and takes the camera for as steady as is stated; why a survey does not
+/// Lets a survey hold the world, takes the camera for as steady as is stated and lets constraints pull; why a survey does not
 /// hold it.
 fn believe(
     views: &Views,
@@ -168,6 +168,7 @@ fn believe(
         };
         steady.in_units(units)
     });
+    constraints::hold(views, options, world, loss, progress);
     unused
 }
 

@@ -69,6 +69,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         converged: true,
         survey: &[],
         survey_unused,
+        constraints: &[],
     });
     // A slow drift is no rest: what misses its direction by more than it is uncertain says so.
     if doubts.is_empty() && views.as_claimed(rms_px) < 1.0 {
@@ -80,6 +81,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         focal_sigma_px,
         radial_sigma: None,
         lens_errors: Vec::new(),
+        constraints: Vec::new(),
         steady: None,
         survey: Vec::new(),
         survey_unused,

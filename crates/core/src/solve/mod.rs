@@ -24,6 +24,7 @@ pub mod bodies;
 pub mod bundle;
 mod carried;
 pub mod certain;
+pub mod constraints;
 pub mod curves;
 pub mod doubts;
 pub mod evidence;
@@ -57,6 +58,7 @@ pub mod zoom_check;
 pub use attempt::{Attempt, Landmark, SetAside, SolvedFrame, Verdict};
 pub use believed::Steady;
 pub use bodies::{Body, Candidates, solve_scene, solve_scene_again};
+pub use constraints::{ConstraintMiss, Constraints, KnownLength, KnownPlane};
 pub use doubts::Doubt;
 pub use lens_check::LensSuspicion;
 pub use moves::{CameraMove, Tried};
@@ -167,6 +169,8 @@ pub struct SolveOptions {
     pub steady: Option<Steady>,
     /// Landmarks that were measured on the set.
     pub survey: Vec<Surveyed>,
+    /// What is known of several landmarks together.
+    pub constraints: Constraints,
     /// Frames from which the solve starts, the earlier first; `None` where they are found. The first alone
     /// counts where the camera only turns.
     pub start_from: Option<(FrameNumber, FrameNumber)>,
@@ -302,6 +306,7 @@ impl SolveOptions {
             solve_lens: LensTerms::NONE,
             steady: None,
             survey: Vec::new(),
+            constraints: Constraints::default(),
             start_from: None,
             limit_px: None,
         }
@@ -355,6 +360,10 @@ impl SolveOptions {
             let value = f64::from(one.track.0);
             let range = "a track whose place is within 1000 km and whose standard errors are from a thousandth of a mm on";
             return bad("surveyed track", value, range);
+        }
+        if let Some(metres) = self.constraints.impossible() {
+            let range = "between a thousandth of a mm and 1000 km";
+            return bad("length or error of a constraint in m", metres, range);
         }
         if let Readout::Known(frames) = self.readout
             && !(frames.is_finite() && frames.abs() <= 1.0)

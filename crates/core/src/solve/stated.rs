@@ -16,7 +16,7 @@ use super::together::{self, Jump};
 use super::views::Views;
 use super::world::{Back, World};
 use super::zoom_check;
-use super::{CameraMove, SolveOptions};
+use super::{CameraMove, SolveOptions, constraints};
 use crate::camera::Similarity;
 use crate::lens::Term;
 use crate::progress::Progress;
@@ -132,6 +132,7 @@ pub fn state(
     let parallax_deg = median_parallax_deg(&landmarks);
     let travels = moved.motion == Motion::Free;
     let misses = survey::misses(views, options, &moved);
+    let constraints = constraints::misses(views, options, &moved);
     let doubts = doubts::raised(&Figures {
         frames: &frames,
         all_frames: views.frames.len(),
@@ -148,6 +149,7 @@ pub fn state(
         carried_px: together::greatest(over).map(|j| j.px),
         converged: ended.converged,
         survey: &misses,
+        constraints: &constraints,
         survey_unused: ended.survey_unused,
     });
     Attempt {
@@ -165,6 +167,7 @@ pub fn state(
         lens_solved: options.solve_lens.any(),
         steady: moved.believed.steady,
         survey: misses,
+        constraints,
         survey_unused: ended.survey_unused,
         readout,
         lens_suspicion,

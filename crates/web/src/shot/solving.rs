@@ -11,6 +11,7 @@ use parallax_matching::choosing::Choices;
 use parallax_matching::solving::{Focal, GivenLens, Solving, Stated};
 use parallax_store::ShotState;
 use parallax_store::attempts::KeptAttempt;
+use parallax_store::constraints::constraints;
 use parallax_store::shots::Shot;
 use parallax_store::state::{FocalFact, MoreTerms, Steadiness};
 use parallax_store::track_runs::NOTHING_FOLLOWED;
@@ -48,6 +49,7 @@ pub fn solving(shot: &Shot) -> Solving {
         solve_lens: lens_terms(s),
         steady: steady(shot),
         survey: surveyed(s),
+        constraints: constraints(&s.constraints),
         start_from: s.start_from.map(|(a, b)| (FrameNumber(a), FrameNumber(b))),
         limit_px: s.limit_px,
     }
@@ -125,6 +127,7 @@ pub fn solve_inputs(shot: &Shot) -> String {
         solve_lens: _,
         steady,
         survey,
+        constraints,
         start_from,
         limit_px,
     } = solving(shot);
@@ -183,6 +186,7 @@ pub fn solve_inputs(shot: &Shot) -> String {
         more_terms.map(|terms| json!({ "terms": terms })),
         steady.map(|steady| json!({ "steady": steady })),
         (!survey.is_empty()).then(|| json!({ "survey": survey })),
+        (!constraints.is_empty()).then(|| json!({ "constraints": constraints })),
         start_from.map(|start_from| json!({ "start_from": start_from })),
     ];
     if let Some(list) = inputs.as_array_mut() {
@@ -220,11 +224,16 @@ pub fn attempt_label(shot: &Shot, attempt: &Attempt) -> String {
     } else {
         ""
     };
+    let known = if attempt.constraints.iter().any(|miss| miss.used) {
+        ", constrained"
+    } else {
+        ""
+    };
     let limit = s
         .limit_px
         .map(|l| format!(", limit {l} px"))
         .unwrap_or_default();
-    format!("{moves}{focal}{lens}{survey}{steady}{limit}")
+    format!("{moves}{focal}{lens}{survey}{known}{steady}{limit}")
 }
 
 /// What of a shot has changed since its current attempt was solved, as sentences.

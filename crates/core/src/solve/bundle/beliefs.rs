@@ -5,13 +5,14 @@
 //!   frame by a stated standard error, over longer steps by the root of their length more. It carries cameras
 //!   over frames that say little, and yields to those that say more.
 //! - [`Anchor`]: a landmark that was surveyed, each coordinate with its standard error or not at all.
+//! - [`Ties`]: lengths between landmarks, and landmarks that lie on one plane.
 //!
 //! Derivatives are analytic. With R the rotation from the world, t the shift and ω, v the turn and shift of a step
 //! (`R' = exp(ω) R`, `t' = t + v`), the centre `c = -Rᵀ t` goes by `-Rᵀ (v + [t]× ω)`; the turn from one camera to
 //! the next, `θ = log(R₂ R₁ᵀ)`, by `J⁻¹(θ) ω₂ - J⁻¹(-θ) ω₁`, J the left Jacobian of the rotations
 //! (Barfoot 2017, section 7.1.5).
 
-use super::{CAMERA, Zoom};
+use super::{CAMERA, Ties, Zoom};
 use crate::camera::Pose;
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use serde::{Deserialize, Serialize};
@@ -25,6 +26,8 @@ pub struct Beliefs {
     pub smooth: Vec<Smoothness>,
     /// Surveyed points, ascending by point.
     pub anchors: Vec<Anchor>,
+    /// What is believed of several points together; of places alone, not of directions.
+    pub ties: Ties,
 }
 
 /// One residual that unknowns of up to three cameras answer for.

@@ -7,7 +7,7 @@
 //! is as exact as a short one.
 //!
 //! The gauge is fixed for this: the first camera does not move, and the camera farthest from it
-//! keeps its distance along the axis in which it is farthest. All is scaled by the variance
+//! keeps its distance along the axis in which it is farthest, unless lengths say how large the world is. All is scaled by the variance
 //! factor of the residuals when that exceeds 1, so that optimistic track covariances do not make
 //! the result look better than it is, and by the loss of independence along the tracks: errors
 //! of a feature on neighbouring frames are alike, so that its positions count for fewer. With the
@@ -195,7 +195,9 @@ fn variance_factor(problem: &Problem, loss: Loss, linearisation: &Linearisation)
     let unknowns = problem.slots().len() * problem.poses.len()
         + of_point * problem.points.len()
         + problem.free.count();
-    let believed = problem.beliefs_of_cameras().len() + 3 * problem.beliefs.anchors.len();
+    let believed = problem.beliefs_of_cameras().len()
+        + 3 * problem.beliefs.anchors.len()
+        + problem.beliefs.ties.residuals();
     let redundancy = (2 * problem.observations.len() + believed) as f64 - unknowns as f64;
     let spread = 2.0 * problem.cost(loss) / redundancy.max(1.0);
     spread.max(1.0) * dependence(linearisation, problem)
@@ -227,6 +229,7 @@ impl Gauge {
             .filter(|far| *far > 0)?;
         let shift = &problem.poses[far].camera_from_world.translation.vector;
         let distance = structure.row(far, 3 + shift.iamax());
+        let distance = distance.filter(|_| !problem.beliefs.ties.hold_the_scale());
         Some(Self(of_first(0..6).chain(distance).collect()))
     }
 

@@ -8,6 +8,7 @@
 //!
 //! - [`residual`]: projection with analytic derivatives.
 //! - [`beliefs`]: what is known besides what was seen, as residuals of their own.
+//! - [`ties`]: what is believed of several points together.
 //! - [`rolling`]: rows that are read one after the other.
 //! - [`robust`]: losses, applied by reweighting.
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
@@ -29,12 +30,14 @@ pub mod residual;
 pub mod robust;
 pub mod rolling;
 pub mod selected_inverse;
+pub mod ties;
 pub mod zoom;
 
 pub use beliefs::{Anchor, Belief, Beliefs, Smoothness};
 pub use minimise::{Report, Settings, Stop, minimise};
 pub use robust::Loss;
 pub use rolling::Rolling;
+pub use ties::{Flat, Length, Ties};
 pub use zoom::Zoom;
 
 use crate::camera::{Intrinsics, Pose};
@@ -142,7 +145,8 @@ pub struct Problem {
 /// A change of all unknowns.
 #[derive(Clone, Debug)]
 pub struct Step {
-    /// Turn (3), shift (3) and focal length of each camera, zero where it is not free.
+    /// Turn (3), shift (3) and focal length of each camera, zero where it is not free; then of what points
+    /// are tied to, which has no state ([`ties`]).
     pub cameras: Vec<[f64; CAMERA]>,
     /// Shift of each point.
     pub points: Vec<Vector3<f64>>,
@@ -169,6 +173,11 @@ impl Problem {
             (Motion::Turning, false) => &[0, 1, 2],
             (Motion::Turning, true) => &[0, 1, 2, FOCAL],
         }
+    }
+
+    /// How many blocks of unknowns there are beside the points: cameras, then what points are tied to.
+    pub fn blocks(&self) -> usize {
+        self.poses.len() + self.beliefs.ties.count()
     }
 
     /// Focal length of a camera, px.
@@ -304,7 +313,8 @@ impl Problem {
         let of_cameras = of_cameras.iter().map(|b| 0.5 * b.residual * b.residual);
         let anchors = self.beliefs.anchors.iter();
         let of_points = anchors.map(|a| a.cost(&self.points[a.point as usize]));
-        seen + expected + of_cameras.sum::<f64>() + of_points.sum::<f64>()
+        let of_points = of_points.sum::<f64>() + self.beliefs.ties.cost(&self.points);
+        seen + expected + of_cameras.sum::<f64>() + of_points
     }
 
     /// Range of observations of each point.

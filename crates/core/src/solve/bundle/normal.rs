@@ -13,13 +13,17 @@ use super::{Belief, CAMERA, Loss, MOST_SHARED, Problem, Step};
 use multiversion::{multiversion, target::target_cfg_f};
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use rayon::prelude::*;
+use std::collections::HashMap;
 use std::ops::Range;
 
 /// All derivatives at one place, robustly weighted, in the order of the observations.
 /// `None` marks points behind the camera.
 pub struct Linearisation {
+    /// Of what was seen, then of what points are tied to.
     linear: Vec<Option<Linear>>,
     ranges: Vec<Range<usize>>,
+    /// Block and place in `linear` of each tie of a point, ascending by block.
+    ties: HashMap<usize, Vec<(usize, usize)>>,
 }
 
 /// A camera's shared-unknown coupling.
@@ -61,7 +65,7 @@ impl Linearisation {
     /// Residuals and derivatives of all observations.
     pub fn at(problem: &Problem, loss: Loss) -> Self {
         let rotations = problem.rotations();
-        let linear = problem
+        let mut linear: Vec<Option<Linear>> = problem
             .observations
             .par_iter()
             .with_min_len(512)
@@ -75,9 +79,16 @@ impl Linearisation {
                 Some(l)
             })
             .collect();
+        let mut ties: HashMap<usize, Vec<(usize, usize)>> = HashMap::new();
+        for tie in problem.beliefs.ties.linear(&problem.points) {
+            let of_point = ties.entry(tie.point as usize).or_default();
+            of_point.push((problem.poses.len() + tie.block, linear.len()));
+            linear.push(Some(tie.linear));
+        }
         Self {
             linear,
             ranges: problem.ranges_by_point(),
+            ties,
         }
     }
 
@@ -129,7 +140,7 @@ impl Linearisation {
         let mut shared = SMatrix::<f64, MOST_SHARED, MOST_SHARED>::zeros();
         let mut shared_side = SMatrix::<f64, MOST_SHARED, 1>::zeros();
         let count = problem.free.count();
-        for (_, l) in self.seen(problem, point) {
+        for (_, _, l) in self.all(problem, point) {
             v += l.point.tr_mul(&l.point);
             side += l.point.tr_mul(&l.residual);
             add_products(&mut point_shared, &l.point, &l.shared, count);
@@ -148,17 +159,16 @@ impl Linearisation {
         let inverse = v.try_inverse().unwrap_or_else(Matrix3::zeros);
         shared -= point_shared.tr_mul(&(inverse * point_shared));
         shared_side -= point_shared.tr_mul(&(inverse * side));
-        let coupling = |at: usize| {
-            let l = self.linear[at].as_ref()?;
+        let coupling = |(block, at, l): (usize, usize, &Linear)| {
             let w = l.camera.tr_mul(&l.point);
-            Some(Coupling {
-                camera: problem.observations[at].camera as usize,
-                observation: at as u32,
+            Coupling {
+                camera: block,
+                linear: at as u32,
                 w: padded(&w),
                 y: padded(&(w * inverse)),
-            })
+            }
         };
-        let couplings = self.ranges[point].clone().filter_map(coupling).collect();
+        let couplings = self.all(problem, point).map(coupling).collect();
         PointPart {
             inverse,
             side,
@@ -189,7 +199,7 @@ impl Linearisation {
         let mut own = SMatrix::<f64, CAMERA, CAMERA>::identity() * 1e-9;
         // Columns beyond the last free unknown are not made.
         let columns = problem.slots().last().map_or(0, |last| last + 1);
-        let mut block_of = vec![0; problem.poses.len() - camera];
+        let mut block_of = vec![0; problem.blocks() - camera];
         for (block, row) in structure.column(camera).iter().enumerate() {
             block_of[row - camera] = block as u32;
         }
@@ -211,7 +221,7 @@ impl Linearisation {
                 (&block_of, columns),
                 blocks,
             );
-            if let Some(l) = &self.linear[coupling.observation as usize] {
+            if let Some(l) = &self.linear[coupling.linear as usize] {
                 own += l.camera.tr_mul(&l.camera);
                 part.side += l.camera.tr_mul(&l.residual);
                 add_products(&mut part.shared, &l.camera, &l.shared, problem.free.count());
@@ -238,6 +248,19 @@ impl Linearisation {
             .filter_map(|(c, l)| Some((c, l.as_ref()?)))
     }
 
+    /// The same with what the point is tied to, each with the place of its derivatives.
+    fn all<'a>(
+        &'a self,
+        problem: &'a Problem,
+        point: usize,
+    ) -> impl Iterator<Item = (usize, usize, &'a Linear)> {
+        let seen = self.ranges[point].clone();
+        let seen = seen.map(|at| (problem.observations[at].camera as usize, at));
+        let ties = self.ties.get(&point).into_iter().flatten().copied();
+        seen.chain(ties)
+            .filter_map(|(block, at)| Some((block, at, self.linear[at].as_ref()?)))
+    }
+
     /// The points' step that belongs to a step of cameras and shared unknowns.
     pub fn substitute(
         &self,
@@ -252,7 +275,7 @@ impl Linearisation {
             .with_min_len(64)
             .map(|point| {
                 let mut side = eliminated.side[point];
-                for (camera, l) in self.seen(problem, point) {
+                for (camera, _, l) in self.all(problem, point) {
                     let moved = l.camera * SMatrix::<f64, CAMERA, 1>::from(cameras[camera])
                         + l.shared * by_shared;
                     side += l.point.tr_mul(&moved);
@@ -274,8 +297,8 @@ impl Linearisation {
             .into_par_iter()
             .with_min_len(64)
             .map(|point| {
-                self.seen(problem, point)
-                    .map(|(camera, l)| {
+                self.all(problem, point)
+                    .map(|(camera, _, l)| {
                         let moved = l.camera
                             * SMatrix::<f64, CAMERA, 1>::from(step.cameras[camera])
                             + l.point * step.points[point]
@@ -325,7 +348,7 @@ impl Linearisation {
     pub fn point_coupling(&self, problem: &Problem, point: usize) -> Option<PointCoupling> {
         let mut v = Matrix3::zeros();
         let mut shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
-        for (_, l) in self.seen(problem, point) {
+        for (_, _, l) in self.all(problem, point) {
             v += l.point.tr_mul(&l.point);
             shared += l.point.tr_mul(&l.shared);
         }
@@ -335,8 +358,8 @@ impl Linearisation {
         }
         let inverse = v.try_inverse()?;
         let cameras = self
-            .seen(problem, point)
-            .map(|(c, l)| (c, l.camera.tr_mul(&l.point) * inverse))
+            .all(problem, point)
+            .map(|(c, _, l)| (c, l.camera.tr_mul(&l.point) * inverse))
             .collect();
         Some((inverse, cameras, shared.transpose() * inverse))
     }
@@ -371,7 +394,7 @@ impl ReducedSystem {
     }
 
     fn zero(problem: &Problem, structure: &Structure) -> Self {
-        let cameras = problem.poses.len();
+        let cameras = problem.blocks();
         Self {
             blocks: Blocks::zero(structure),
             camera_shared: vec![CameraShared::zeros(); cameras],
@@ -399,8 +422,8 @@ fn add_products<const A: usize, const B: usize>(
 /// One point's coupling to one of its cameras: W and Y = W V⁻¹, three columns of 8 (7 used).
 struct Coupling {
     camera: usize,
-    /// Index of the observation.
-    observation: u32,
+    /// Where its derivatives are.
+    linear: u32,
     w: [f64; 24],
     y: [f64; 24],
 }
@@ -438,7 +461,7 @@ struct CameraPart {
 
 /// For each camera: (point, index into its couplings).
 fn sights_by_camera(problem: &Problem, points: &[PointPart]) -> Vec<Vec<(u32, u32)>> {
-    let mut out = vec![Vec::new(); problem.poses.len()];
+    let mut out = vec![Vec::new(); problem.blocks()];
     for (point, part) in points.iter().enumerate() {
         for (k, coupling) in part.couplings.iter().enumerate() {
             out[coupling.camera].push((point as u32, k as u32));

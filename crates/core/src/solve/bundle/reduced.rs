@@ -11,6 +11,7 @@ use faer::linalg::solvers::Solve;
 use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
 use faer::sparse::{SparseColMat, SymbolicSparseColMat};
 use nalgebra::SMatrix;
+use std::collections::HashMap;
 
 /// What two cameras have to do with each other, column-major with rows padded to 8.
 pub type Block = [f64; 8 * CAMERA];
@@ -55,6 +56,7 @@ pub fn add_to_block(block: &mut Block, matrix: &SMatrix<f64, CAMERA, CAMERA>) {
 
 /// Which blocks and entries the reduced system has.
 pub struct Structure {
+    /// Cameras, and what points are tied to.
     cameras: usize,
     shared: usize,
     /// Unknowns of each camera that are free.
@@ -78,7 +80,7 @@ pub struct ReducedStep {
 impl Structure {
     /// Analyses which cameras share points. `None` if the analysis fails (never seen).
     pub fn of(problem: &Problem) -> Option<Self> {
-        let cameras = problem.poses.len();
+        let cameras = problem.blocks();
         let shared = problem.free.count();
         let (column_starts, block_rows) = columns(problem);
         let slots = problem.slots();
@@ -191,20 +193,28 @@ impl Structure {
 fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
     let cameras = problem.poses.len();
     let ranges = problem.ranges_by_point();
-    let mut points_of: Vec<Vec<u32>> = vec![Vec::new(); cameras];
+    let mut points_of: Vec<Vec<u32>> = vec![Vec::new(); problem.blocks()];
     for o in &problem.observations {
         points_of[o.camera as usize].push(o.point);
     }
-    let (mut starts, mut rows) = (Vec::with_capacity(cameras + 1), Vec::new());
-    let mut linked_to = vec![usize::MAX; cameras];
-    for column in 0..cameras {
+    // Blocks that a point is tied to stand behind all cameras.
+    let mut tied_to: HashMap<u32, Vec<usize>> = HashMap::new();
+    for (k, points) in problem.beliefs.ties.points().enumerate() {
+        for point in points {
+            points_of[cameras + k].push(*point);
+            tied_to.entry(*point).or_default().push(cameras + k);
+        }
+    }
+    let (mut starts, mut rows) = (Vec::with_capacity(problem.blocks() + 1), Vec::new());
+    let mut linked_to = vec![usize::MAX; problem.blocks()];
+    for column in 0..problem.blocks() {
         starts.push(rows.len());
         rows.push(column);
         linked_to[column] = column;
         let first = rows.len();
         if problem.zoom.is_some() || !problem.beliefs.smooth.is_empty() {
             // What is believed of focal lengths and of movement links successive cameras.
-            let next = column + 1..cameras.min(column + 3);
+            let next = (column + 1).min(cameras)..cameras.min(column + 3);
             linked_to[next.clone()].fill(column);
             rows.extend(next);
         }
@@ -216,8 +226,9 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
             }
         }
         for point in &points_of[column] {
-            for o in &problem.observations[ranges[*point as usize].clone()] {
-                let row = o.camera as usize;
+            let seen_by = problem.observations[ranges[*point as usize].clone()].iter();
+            let tied_to = tied_to.get(point).into_iter().flatten().copied();
+            for row in seen_by.map(|o| o.camera as usize).chain(tied_to) {
                 if row > column && linked_to[row] != column {
                     linked_to[row] = column;
                     rows.push(row);

@@ -10,7 +10,9 @@ use crate::said::next::Next;
 use crate::said::rose::Rose;
 use crate::said::standing::Station;
 use crate::screens::lens::{answer as lens_answer, view as lens_view};
-use crate::screens::solve::figures::{SolveFigures, SurveyRow, solve_figures, survey_rows};
+use crate::screens::solve::figures::{
+    ConstraintRow, SolveFigures, SurveyRow, constraint_rows, solve_figures, survey_rows,
+};
 use crate::screens::{deliver, orient, photo, plate, proof, solve, track};
 use crate::shot::everything::Everything;
 use crate::shot::{facts, lens, solving};
@@ -47,6 +49,7 @@ struct ShotView {
     receipt: Option<Receipt>,
     rose: Rose,
     survey: Vec<SurveyRow>,
+    constraints: Vec<ConstraintRow>,
     stale_since: Vec<String>,
     undistorted: Option<Undistorted>,
     lens: lens_answer::Answer,
@@ -141,6 +144,7 @@ fn put_together(
         receipt,
         rose: Rose::of(shot.state.receiver),
         survey: survey_rows(&all),
+        constraints: constraint_rows(&all),
         stale_since: stale_since.unwrap_or_default(),
         undistorted,
         lens: lens_answer::answer(shot, &shot.state.lens, attempt),

@@ -17,12 +17,13 @@ const MEMBERS: [&str; 8] = [
 ];
 
 /// The same of members that have names.
-const NAMED: [(&str, &str); 6] = [
+const NAMED: [(&str, &str); 7] = [
     ("move", "the stated move"),
     ("readout", "the read-out time"),
     ("terms", "which lens terms are solved along"),
     ("steady", "smoothing"),
     ("survey", "the survey"),
+    ("constraints", "known lengths and planes"),
     ("start_from", "the frames it starts from"),
 ];
 

@@ -1,10 +1,13 @@
 //! The figures of an attempt, and what became of the survey.
 
 use crate::said::camera;
-use crate::said::words::short;
+use crate::said::words::{short, with_minus};
 use crate::shot::everything::Everything;
+use crate::shot::facts::name_of;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::solve::{Attempt, CameraMove, Verdict};
+use parallax_core::solve::{Attempt, CameraMove, ConstraintMiss, Verdict};
+use parallax_core::spaces::TrackId;
+use parallax_store::constraints::Constraint;
 use parallax_store::state::SurveyedPoint;
 use parallax_store::things::Thing;
 use serde::Serialize;
@@ -44,6 +47,62 @@ pub fn survey_rows(all: &Everything) -> Vec<SurveyRow> {
         }
     };
     state.survey.iter().map(row).collect()
+}
+
+/// A known length or plane, and what the current attempt misses it by.
+#[derive(Serialize)]
+pub struct ConstraintRow {
+    id: u32,
+    tracks: Vec<u32>,
+    stated: String,
+    said: String,
+}
+
+/// Known lengths and planes, row by row.
+pub fn constraint_rows(all: &Everything) -> Vec<ConstraintRow> {
+    let misses = all.attempt.as_ref().map(|a| &a.attempt.constraints[..]);
+    let row = |constraint: &Thing<Constraint>| {
+        let tracks = constraint.tracks();
+        let stated = match &constraint.it {
+            Constraint::Length {
+                between: [one, other],
+                length_m,
+                sigma_m,
+            } => format!(
+                "{} to {}: {length_m} m ± {} mm",
+                name_of(&all.shot.state, TrackId(*one)),
+                name_of(&all.shot.state, TrackId(*other)),
+                short(1000.0 * sigma_m, 3),
+            ),
+            Constraint::Plane { tracks, sigma_m } => format!(
+                "{} features on one plane ± {} mm",
+                tracks.len(),
+                short(1000.0 * sigma_m, 3)
+            ),
+        };
+        let own = |m: &&ConstraintMiss| {
+            let as_length = m.tracks.len() == 2;
+            let is_kind = as_length == matches!(constraint.it, Constraint::Length { .. });
+            is_kind && m.tracks.iter().all(|t| tracks.contains(&t.0))
+        };
+        let miss = misses.unwrap_or_default().iter().find(own);
+        let said = miss.map_or_else(
+            || "–".to_owned(),
+            |m| {
+                let aside = if m.used { "" } else { ", aside" };
+                // Rounded to nothing it has no sign.
+                let off_mm = short(1000.0 * m.off_m, 1) + 0.0;
+                with_minus(format!("{off_mm:.1} mm{aside}"))
+            },
+        );
+        ConstraintRow {
+            id: constraint.id,
+            tracks: tracks.to_vec(),
+            stated,
+            said,
+        }
+    };
+    all.shot.state.constraints.iter().map(row).collect()
 }
 
 /// What an attempt came to.

@@ -22,3 +22,13 @@ export function spanOr(text) {
 
 /** A count with the right word. */
 export const several = (count, one, many = `${one}s`) => `${count} ${count === 1 ? one : many}`;
+
+/** Standard error of what was measured on the set and comes without one, m. */
+const USUAL_M = 0.005;
+
+/** A standard error that was typed in mm, in m; what is no number is for the server to refuse. */
+export function errorIn(text) {
+  const mm = numberOr(text, "mm");
+  if (mm === null) return USUAL_M;
+  return typeof mm === "number" ? mm / 1000 : mm;
+}

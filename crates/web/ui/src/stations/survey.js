@@ -1,9 +1,6 @@
 // Points that were measured on the set.
 import { send } from "../page/api.js";
-import { numberOr } from "../page/numbers.js";
-
-/** Standard error of a point that comes without one, m. */
-const USUAL_M = 0.005;
+import { errorIn, numberOr } from "../page/numbers.js";
 
 export class Survey {
   constructor(page) {
@@ -25,8 +22,7 @@ export class Survey {
   async add() {
     const { name, at, sigma } = this.point;
     const at_m = at.trim().split(/[\s;]+/).map((c) => (c === "-" || c === "–" ? null : numberOr(c, "m")));
-    const mm = numberOr(sigma, "mm");
-    const metres = mm === null ? USUAL_M : typeof mm === "number" ? mm / 1000 : mm;
+    const metres = errorIn(sigma);
     const { selection } = this.page;
     const added = { name, track: selection.count === 1 ? selection.first : null, at_m, sigma_m: [metres, metres, metres] };
     if (await this.shot.edit("add a surveyed point", {}, { survey: { add: [added] } })) this.point = { name: "", at: "", sigma };
