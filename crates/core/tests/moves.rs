@@ -9,8 +9,8 @@ use parallax_core::lens::{Distortion, LensTerms, Term};
 use parallax_core::progress::Silent;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{
-    Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict,
-    solve, solve_again,
+    Attempt, CameraMove, Candidates, Constraints, Doubt, FocalKnowledge, KnownLength, SolveError,
+    SolveOptions, Verdict, solve, solve_again,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -401,4 +401,26 @@ fn a_lens_that_follows_the_zoom_is_solved_along(#[case] does: Does, #[case] zoom
     if let Ok(stays) = solve_again(&shot.tracks, &stays, &attempt, &Silent) {
         assert_eq!(stays.lens.distortion.k1_by_zoom, 0.0);
     }
+}
+
+/// Directions are no places: what is known of lengths between them holds nothing, and that is said.
+#[test]
+fn lengths_before_a_turning_camera_hold_nothing() {
+    let shot = Shot::new(Does::Turn(40.0), 1.0);
+    let length = KnownLength {
+        between: [shot.tracks[3].id, shot.tracks[40].id],
+        length_m: 2.0,
+        sigma_m: 0.01,
+    };
+    let options = SolveOptions {
+        constraints: Constraints {
+            lengths: vec![length],
+            planes: Vec::new(),
+        },
+        ..shot.options()
+    };
+    let attempt = solve(&shot.tracks, &options, &Silent).unwrap();
+    let unused = Doubt::ConstraintsUnused { contradict: false };
+    assert_eq!(attempt.doubts, [unused]);
+    assert!(attempt.constraints.is_empty() && shot.off_px(&attempt) < 0.3);
 }

@@ -121,8 +121,11 @@ pub enum Doubt {
         /// In standard errors of its measurement.
         errors: f64,
     },
-    /// Constraints contradict the picture and take no part.
-    ConstraintsUnused,
+    /// Constraints were stated and take no part.
+    ConstraintsUnused {
+        /// Whether they contradict the picture; else there are no places that they could hold.
+        contradict: bool,
+    },
     /// A constraint is missed by more than it is uncertain.
     ConstraintMissed {
         /// How far off the worst is, m.
@@ -241,9 +244,13 @@ impl fmt::Display for Doubt {
                 f,
                 "a surveyed landmark is missed by {most_m:.3} m, {errors:.0} standard errors of its measurement"
             ),
-            Self::ConstraintsUnused => write!(
+            Self::ConstraintsUnused { contradict: true } => write!(
                 f,
                 "the lengths and planes that were stated contradict the picture and are not used; look whether the right features were named"
+            ),
+            Self::ConstraintsUnused { contradict: false } => write!(
+                f,
+                "the lengths and planes that were stated are not used: the camera does not travel, so that nothing has a place"
             ),
             Self::ConstraintMissed { most_m, errors } => write!(
                 f,
@@ -308,7 +315,9 @@ pub struct Figures<'a> {
     pub survey: &'a [SurveyMiss],
     /// Why a survey that was stated holds nothing.
     pub survey_unused: Option<NoHold>,
-    /// What constraints miss.
+    /// Whether constraints were stated.
+    pub constrained: bool,
+    /// What they miss.
     pub constraints: &'a [ConstraintMiss],
 }
 
@@ -358,7 +367,7 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
         out.push(Doubt::SurveyUnused { because });
     }
     out.extend(of_survey(figures.survey));
-    out.extend(of_constraints(figures.constraints));
+    out.extend(of_constraints(figures));
     if figures.frames.len() < figures.all_frames {
         out.push(Doubt::FramesLost {
             solved: figures.frames.len(),
@@ -411,9 +420,13 @@ fn of_survey(misses: &[SurveyMiss]) -> Vec<Doubt> {
 }
 
 /// What constraints raise.
-fn of_constraints(misses: &[ConstraintMiss]) -> Option<Doubt> {
-    if misses.iter().any(|m| !m.used) {
-        return Some(Doubt::ConstraintsUnused);
+fn of_constraints(figures: &Figures<'_>) -> Option<Doubt> {
+    let misses = figures.constraints;
+    let travels = figures.parallax_deg.is_some();
+    if figures.constrained && (!travels || misses.iter().any(|m| !m.used)) {
+        return Some(Doubt::ConstraintsUnused {
+            contradict: travels,
+        });
     }
     let worst = misses
         .iter()
@@ -473,6 +486,7 @@ mod tests {
             converged: true,
             survey: &[],
             survey_unused: None,
+            constrained: false,
             constraints: &[],
         }
     }

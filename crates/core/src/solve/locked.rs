@@ -69,6 +69,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         converged: true,
         survey: &[],
         survey_unused,
+        constrained: !options.constraints.is_empty(),
         constraints: &[],
     });
     // A slow drift is no rest: what misses its direction by more than it is uncertain says so.

@@ -149,6 +149,7 @@ pub fn state(
         carried_px: together::greatest(over).map(|j| j.px),
         converged: ended.converged,
         survey: &misses,
+        constrained: !options.constraints.is_empty(),
         constraints: &constraints,
         survey_unused: ended.survey_unused,
     });

@@ -85,7 +85,9 @@ pub fn constraint_rows(all: &Everything) -> Vec<ConstraintRow> {
             let is_kind = as_length == matches!(constraint.it, Constraint::Length { .. });
             is_kind && m.tracks.iter().all(|t| tracks.contains(&t.0))
         };
-        let miss = misses.unwrap_or_default().iter().find(own);
+        // Of planes that share features the one with most of them.
+        let own = misses.unwrap_or_default().iter().filter(own);
+        let miss = own.max_by_key(|m| m.tracks.len());
         let said = miss.map_or_else(
             || "–".to_owned(),
             |m| {
