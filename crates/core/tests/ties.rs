@@ -135,11 +135,9 @@ fn the_step_is_that_of_the_dense_system(
         (decrease - quadratic).abs() < 1e-4 * quadratic,
         "{decrease} for {quadratic}"
     );
-    // Steps differ by a change of the world where that is free; what is tied does not.
-    for tie in problem.beliefs.ties.linear(&problem.points) {
-        if !believes {
-            break;
-        }
+    // Where nothing holds the world, steps differ by a change of it.
+    let ties = problem.beliefs.ties.linear(&problem.points);
+    for tie in ties.iter().filter(|_| believes) {
         let point = tie.point as usize;
         let wanted = Vector3::from_fn(|i, _| wanted[(row.first_point + 3 * point + i, 0)]);
         let off = (step.points[point] - wanted).norm();

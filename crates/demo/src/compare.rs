@@ -9,6 +9,7 @@ use nalgebra::{UnitQuaternion, Vector3};
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::spaces::PlatePx;
+use parallax_core::statistics::median;
 use parallax_formats::camera_reader::CameraFile;
 
 /// What is left after the best alignment.
@@ -26,10 +27,17 @@ pub struct Difference {
     pub worst_focal_share: f64,
     /// Frames that both have.
     pub frames: usize,
-    /// Root mean square of each frame that has a true point in the picture, px.
-    pub by_frame: Vec<(i32, f64)>,
+    /// Root mean square and median of each frame that has a true point in the picture, px: where something passes
+    /// close before the lens its few points are far off for a camera that is hardly so.
+    pub by_frame: Vec<(i32, f64, f64)>,
     /// Largest turn between solved and true camera, degrees.
     pub worst_turn_deg: f64,
+}
+
+/// How far true points are seen from where they are, px.
+fn distances_px(sights: &[Sight], change: &Similarity) -> Vec<f64> {
+    let off = |s: &Sight| s.residual(change).map_or(1e3, |r| r.norm());
+    sights.iter().map(off).collect()
 }
 
 /// Holds a solved camera file against the truth. `None` when they share fewer than three
@@ -75,21 +83,20 @@ pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
         return None;
     }
     let change = registered(start(&pairs)?, &sights);
-    let distances: Vec<f64> = sights
-        .iter()
-        .map(|s| s.residual(&change).map_or(1e3, |r| r.norm()))
-        .collect();
     let rms_px = registration::rms_px(&change, &sights);
     let by_frame = pairs.iter().filter_map(|pair| {
         let sights = sights_of(pair);
-        (!sights.is_empty()).then(|| (pair.4, registration::rms_px(&change, &sights)))
+        let middle = median(&mut distances_px(&sights, &change))?;
+        Some((pair.4, registration::rms_px(&change, &sights), middle))
     });
     let by_frame = by_frame.collect();
     let turn = |(_, s, _, t, _): &Pair| change.pose(t).turn_to_rad(s).to_degrees();
     Some(Difference {
         rms_px,
         rms_px_at_1280: rms_px * 1280.0 / width,
-        worst_px: distances.iter().copied().fold(0.0, f64::max),
+        worst_px: distances_px(&sights, &change)
+            .into_iter()
+            .fold(0.0, f64::max),
         focal_share: pairs[0].0.focal_px / pairs[0].2.focal_px - 1.0,
         worst_focal_share: pairs
             .iter()

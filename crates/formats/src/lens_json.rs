@@ -44,7 +44,7 @@ impl From<BrownTerms> for Distortion {
             k3,
             p1,
             p2,
-            k1_by_zoom: 0.0,
+            ..Self::NONE
         }
     }
 }

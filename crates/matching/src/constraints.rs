@@ -1,5 +1,6 @@
 //! Lengths and planes that are known of features, from their names to their tracks.
 
+use crate::solving::{as_key, by_name};
 use parallax_core::solve::constraints::FEWEST_ON_A_PLANE;
 use parallax_core::solve::{Constraints, KnownLength, KnownPlane};
 use parallax_core::spaces::TrackId;
@@ -13,14 +14,12 @@ pub fn named(
     file: &ConstraintsFile,
     called: &HashMap<TrackId, Called>,
 ) -> (Constraints, Vec<String>) {
-    let key = |name: &str| name.trim().to_lowercase();
-    let mut ids: Vec<&TrackId> = called.keys().collect();
-    ids.sort();
-    let track = |name: &str| -> Option<TrackId> {
-        let is_it =
-            |id: &&&TrackId| key(&called[**id].name) == key(name) || id.to_string() == key(name);
-        ids.iter().find(is_it).map(|id| **id)
-    };
+    let mut ids: Vec<TrackId> = called.keys().copied().collect();
+    ids.sort_unstable();
+    // Names first: somebody may have called a track what another's number is.
+    let names = ids.iter().map(|id| (*id, called[id].name.clone()));
+    let by_name = by_name(names.chain(ids.iter().map(|id| (*id, id.to_string()))));
+    let track = |name: &str| by_name.get(&as_key(name)).copied();
     let mut lacking = Vec::new();
     let mut found = Constraints::default();
     for length in &file.lengths {
@@ -44,10 +43,8 @@ pub fn named(
         lacking.extend(plane.tracks.iter().filter(|n| track(n).is_none()).cloned());
         if let Some(group) = &plane.group {
             let before = tracks.len();
-            let of_group = ids
-                .iter()
-                .filter(|id| key(&called[**id].group) == key(group));
-            tracks.extend(of_group.map(|id| **id));
+            let in_group = |id: &&TrackId| as_key(&called[*id].group) == as_key(group);
+            tracks.extend(ids.iter().filter(in_group));
             if tracks.len() == before {
                 lacking.push(group.clone());
             }
@@ -86,11 +83,11 @@ mod tests {
         let text = r#"{"schema": "true-parallax/constraints@1",
             "lengths": [{"between": ["door left", "door right"], "m": 0.9, "sigma_mm": 3},
                         {"between": ["door left", "nobody"], "m": 1}],
-            "planes": [{"group": "wall", "tracks": ["door right"]}, {"group": "floor"},
+            "planes": [{"tracks": ["", " ", "t0001", "t0002"]}, {"group": "wall", "tracks": ["door right"]}, {"group": "floor"},
                        {"tracks": ["t0001", "t0002", "t0003", "t0004"]}]}"#;
         let file = ConstraintsFile::read(text).unwrap();
         let (found, lacking) = named(&file, &all);
-        assert_eq!(lacking, ["nobody", "floor"]);
+        assert_eq!(lacking, ["nobody", "", " ", "floor"]);
         assert_eq!(found.lengths.len(), 1);
         assert_eq!(found.lengths[0].between, [TrackId(1), TrackId(2)]);
         assert_eq!(

@@ -3,6 +3,7 @@
 //!
 //! - [`following`]: which frames, how they are followed, what is judged of the tracks.
 //! - [`choosing`]: which tracks take part in a solve.
+//! - [`constraints`]: lengths and planes, from names to tracks.
 //! - [`solving`]: what is known of camera and lens, and the solve.
 //! - [`delivering`]: a solved, oriented shot as a package that is proven.
 //!

@@ -203,19 +203,33 @@ impl Solving {
     }
 }
 
+/// A name whatever the case of its letters.
+pub(crate) fn as_key(name: &str) -> String {
+    name.trim().to_lowercase()
+}
+
+/// Tracks by their names; of two of one name the first.
+pub(crate) fn by_name(
+    names: impl IntoIterator<Item = (TrackId, String)>,
+) -> HashMap<String, TrackId> {
+    let mut by_name = HashMap::new();
+    for (track, name) in names {
+        by_name.entry(as_key(&name)).or_insert(track);
+    }
+    // Many have none.
+    by_name.remove("");
+    by_name
+}
+
 /// Surveyed points with the tracks of the same names, and the names that no track has.
 pub fn matched(
     points: &[SurveyPoint],
     names: impl IntoIterator<Item = (TrackId, String)>,
 ) -> (Vec<Surveyed>, Vec<String>) {
-    let key = |name: &str| name.trim().to_lowercase();
-    let mut by_name: HashMap<String, TrackId> = HashMap::new();
-    for (track, name) in names {
-        by_name.entry(key(&name)).or_insert(track);
-    }
+    let by_name = by_name(names);
     let (mut found, mut lacking) = (Vec::new(), Vec::new());
     for point in points {
-        match by_name.get(&key(&point.name)) {
+        match by_name.get(&as_key(&point.name)) {
             Some(track) => found.push(Surveyed {
                 track: *track,
                 at_m: point.at_m,

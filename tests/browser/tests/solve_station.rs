@@ -130,22 +130,34 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
     client.close().await.unwrap();
 }
 
+/// Landmarks that many frames see, at these shares of their list: track and place.
+async fn landmarks<const N: usize>(client: &Client, shares: [f64; N]) -> Vec<(u32, [f64; 3])> {
+    let script = format!(
+        "const p = document.querySelector('[x-data]')._x_dataStack[0];
+        const long = new Map(p.tracks.list.map((t) => [t.id, t.frames.length]));
+        const points = p.shot.page.world.points.filter(([id]) => long.get(id) > 20);
+        const at = (share) => points[Math.floor(share * points.length)];
+        return {shares:?}.map((share) => at(share)).map(([id, x, y, z]) => [id, [x, y, z]]);"
+    );
+    serde_json::from_value(read(client, &script).await).unwrap()
+}
+
+/// Selects features everywhere.
+async fn select(client: &Client, ids: &[u32]) {
+    let page = "document.querySelector('[x-data]')._x_dataStack[0]";
+    read(client, &format!("{page}.selection.pick({ids:?}, false)")).await;
+}
+
 /// Lengths between two pairs of features, three times what the solve has, are stated and hold; a plane needs four
 /// features.
 async fn known_lengths(client: &Client) {
     click(client, "#constraints-open").await;
-    let pairs = "const p = document.querySelector('[x-data]')._x_dataStack[0];
-        const long = new Map(p.tracks.list.map((t) => [t.id, t.frames.length]));
-        const points = p.shot.page.world.points.filter(([id]) => long.get(id) > 20);
-        const at = [0.05, 0.6, 0.3, 0.9].map((share) => points[Math.floor(share * points.length)]);
-        const apart = (a, b) => 3 * Math.hypot(a[1] - b[1], a[2] - b[2], a[3] - b[3]);
-        return [[at[0][0], at[1][0], apart(at[0], at[1])], [at[2][0], at[3][0], apart(at[2], at[3])]];";
-    let pairs: Vec<(u32, u32, f64)> = serde_json::from_value(read(client, pairs).await).unwrap();
-    for (k, (one, other, metres)) in pairs.into_iter().enumerate() {
-        let select = format!(
-            "document.querySelector('[x-data]')._x_dataStack[0].selection.pick([{one}, {other}], false)"
-        );
-        read(client, &select).await;
+    let ends = landmarks(client, [0.05, 0.6, 0.3, 0.9]).await;
+    for (k, pair) in ends.chunks(2).enumerate() {
+        let [(one, p), (other, q)] = [pair[0], pair[1]];
+        let squares = p.iter().zip(&q).map(|(p, q)| (p - q).powi(2));
+        let metres = 3.0 * squares.sum::<f64>().sqrt();
+        select(client, &[one, other]).await;
         assert_eq!(
             read(
                 client,
@@ -186,17 +198,9 @@ async fn known_lengths(client: &Client) {
 /// Four features whose places are four times what the solve has are typed in and hold the world.
 async fn survey(client: &Client) {
     click(client, "#survey-open").await;
-    let places = "const p = document.querySelector('[x-data]')._x_dataStack[0];
-        const long = new Map(p.tracks.list.map((t) => [t.id, t.frames.length]));
-        const points = p.shot.page.world.points.filter(([id]) => long.get(id) > 20);
-        const step = Math.floor(points.length / 4);
-        return [0, 1, 2, 3].map((k) => points[k * step]);";
-    let places: Vec<[f64; 5]> = serde_json::from_value(read(client, places).await).unwrap();
-    for (k, [id, x, y, z, _]) in places.into_iter().enumerate() {
-        let select = format!(
-            "document.querySelector('[x-data]')._x_dataStack[0].selection.pick([{id}], false)"
-        );
-        read(client, &select).await;
+    let places = landmarks(client, [0.0, 0.25, 0.5, 0.75]).await;
+    for (k, (id, [x, y, z])) in places.into_iter().enumerate() {
+        select(client, &[id]).await;
         typed(client, "#survey-name", &format!("mark {k}")).await;
         typed(
             client,

@@ -37,6 +37,16 @@ pub(super) struct Pictures<'a> {
     pub(super) px_scale: f64,
 }
 
+impl Pictures<'_> {
+    /// The level of the pyramids on which a px is about one at 1280: a search takes as long on large pictures.
+    fn search_level(&self) -> usize {
+        let level = self.px_scale.log2().round().max(0.0) as usize;
+        level
+            .min(self.before.count() - 1)
+            .min(self.after.count() - 1)
+    }
+}
+
 /// Those of the features `left` (track and place on the earlier frame) that are found where `known` pairs of places
 /// say that they should be.
 pub(super) fn grown(
@@ -96,7 +106,8 @@ pub(super) fn look_for(
 ) -> Option<Return> {
     let (before, after) = (pictures.before, pictures.after);
     let reach = (reach_px, reach_px);
-    let centre = search(before, after, place, there, reach, 0, scratch)?;
+    let level = pictures.search_level();
+    let centre = search(before, after, place, there, reach, level, scratch)?;
     let reference = Reference::cut(before.level(0), place, pictures.pattern_px, scratch)?;
     let start = Warp {
         centre,
@@ -142,7 +153,50 @@ fn expected(
 
 #[cfg(test)]
 mod tests {
+    #![allow(clippy::unwrap_used)]
+
     use super::*;
+    use crate::track::picture::Plane;
+    use rstest::rstest;
+
+    /// A corner is found where it moved to, farther than an alignment reaches, on small pictures and on large ones.
+    #[rstest]
+    #[case::small(0.5, 0)]
+    #[case::usual(1.0, 0)]
+    #[case::large(2.0, 1)]
+    #[case::larger(4.0, 2)]
+    fn a_detail_is_found_at_any_size(#[case] px_scale: f64, #[case] level: usize) {
+        let (width, height) = ((120.0 * px_scale) as usize, (90.0 * px_scale) as usize);
+        let picture = |shift: f64| {
+            let bright = |k: usize| {
+                let (x, y) = ((k % width) as f64 - shift, (k / width) as f64);
+                let wave = |v: f64, long: f64| (v / (long * px_scale)).sin();
+                (120.0 + 40.0 * wave(x, 5.0) * wave(y, 7.0) + 30.0 * wave(x + y, 11.0)) as f32
+            };
+            let levels = (0..width * height).map(bright).collect();
+            Pyramid::new(Plane::new(width, height, levels).unwrap(), 3)
+        };
+        let shift = 7.0 * px_scale;
+        let (before, after) = (picture(0.0), picture(shift));
+        let pictures = Pictures {
+            before: &before,
+            after: &after,
+            pattern_px: (15.0 * px_scale) as usize | 1,
+            px_scale,
+        };
+        assert_eq!(pictures.search_level(), level);
+        let place = PlatePx::new(50.0 * px_scale, 40.0 * px_scale);
+        let found = look_for(
+            &pictures,
+            (3, place),
+            place,
+            10.0 * px_scale,
+            &mut Scratch::default(),
+        );
+        let there = found.unwrap().found.warp.centre;
+        let off = there.distance_px(place.moved(Vector2::new(shift, 0.0)));
+        assert!(off < 0.05, "{off:.3} px off");
+    }
 
     #[test]
     fn nearest_neighbours_say_where_it_should_be() {

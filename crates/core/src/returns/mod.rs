@@ -32,6 +32,8 @@ use std::collections::{HashMap, HashSet};
 const SIDES: f64 = 2.2;
 /// The most alike has to be nearer than this share of the distance of the next.
 const CLEARLY: f32 = 0.8;
+/// Levels of the pictures in which old features are looked for, a px at 1280 being one at most in the coarsest.
+const LEVELS: usize = 3;
 /// Where so many features were never lost, nothing more is looked for.
 const PLENTY: usize = 40;
 /// So many have to agree on one motion, with those that were never lost ...
@@ -304,7 +306,7 @@ impl Search<'_> {
         }
         for frame in wanted {
             if !self.pictures.contains_key(&frame) {
-                let picture = Pyramid::new(self.source.grey(frame)?, 1);
+                let picture = Pyramid::new(self.source.grey(frame)?, LEVELS);
                 self.pictures.insert(frame, picture);
             }
         }

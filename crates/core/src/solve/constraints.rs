@@ -47,7 +47,7 @@ pub struct KnownPlane {
 /// What a constraint came to.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct ConstraintMiss {
-    /// Its tracks, as far as they were solved: two of a length, more of a plane.
+    /// The tracks that it was stated of: two of a length, more of a plane.
     pub tracks: Vec<TrackId>,
     /// Of a length solved less stated, of a plane the root mean square off it, m.
     pub off_m: f64,
@@ -154,33 +154,40 @@ pub fn hold(
     }
 }
 
-/// What is missed of the constraints of a world.
+/// What is missed of the constraints of a world, as far as their landmarks are solved.
 pub fn misses(views: &Views, options: &SolveOptions, world: &World) -> Vec<ConstraintMiss> {
     if world.motion == Motion::Turning {
         return Vec::new();
     }
     let units = units_per_metre(views, options, world);
     let used = world.believed.tied != Tied::default();
-    let points: Vec<Vector3<f64>> = world.points.iter().map(|p| p.unwrap_or_default()).collect();
-    let all: Vec<usize> = (0..points.len()).collect();
-    let known = tied(views, options, world);
-    let ties = known.ties(&all);
-    let named = |tracks: &[usize]| tracks.iter().map(|t| views.tracks[*t]).collect();
-    let of_lengths = ties.lengths.iter().zip(&known.lengths);
-    let of_lengths = of_lengths.map(|(length, (tracks, _, sigma))| ConstraintMiss {
-        tracks: named(tracks),
-        off_m: length.off(&points) / units,
-        sigma_m: sigma / units,
-        used,
-    });
-    let of_planes = ties.flats.iter().zip(&known.planes);
-    let of_planes = of_planes.map(|(flat, (tracks, sigma))| ConstraintMiss {
-        tracks: named(tracks),
-        off_m: flat.off_rms(&points) / units,
-        sigma_m: sigma / units,
-        used,
-    });
-    of_lengths.chain(of_planes).collect()
+    let of_length = |([one, other], known): ([usize; 2], KnownLength)| {
+        let (p, q) = world.points[one].zip(world.points[other])?;
+        Some(ConstraintMiss {
+            tracks: known.between.to_vec(),
+            off_m: (q - p).norm() / units - known.length_m,
+            sigma_m: known.sigma_m,
+            used,
+        })
+    };
+    let of_plane = |known: &KnownPlane| {
+        let solved = known.tracks.iter().filter_map(|t| solved(views, world, *t));
+        let places: Vec<Vector3<f64>> = solved.filter_map(|t| world.points[t]).collect();
+        let flat = Flat {
+            points: (0..places.len() as u32).collect(),
+            sigma: known.sigma_m * units,
+        };
+        (places.len() >= FEWEST_ON_A_PLANE).then(|| ConstraintMiss {
+            tracks: known.tracks.clone(),
+            off_m: flat.off_rms(&places) / units,
+            sigma_m: known.sigma_m,
+            used,
+        })
+    };
+    let lengths = lengths(views, options, world).filter_map(of_length);
+    lengths
+        .chain(options.constraints.planes.iter().filter_map(of_plane))
+        .collect()
 }
 
 /// Constraints of landmarks that are solved, in the units of the world.

@@ -20,7 +20,7 @@ pub fn unknowns_of(options: &LensOptions) -> Vec<Term> {
         radial: options.terms,
         tangential: options.tangential,
         centre: options.centre == Centre::Free,
-        by_zoom: false,
+        ..LensTerms::NONE
     };
     terms.terms().collect()
 }

@@ -7,7 +7,8 @@
 //! is as exact as a short one.
 //!
 //! The gauge is fixed for this: the first camera does not move, and the camera farthest from it
-//! keeps its distance along the axis in which it is farthest, unless lengths say how large the world is. All is scaled by the variance
+//! keeps its distance along the axis in which it is farthest, unless lengths say how large the world
+//! is. All is scaled by the variance
 //! factor of the residuals when that exceeds 1, so that optimistic track covariances do not make
 //! the result look better than it is, and by the loss of independence along the tracks: errors
 //! of a feature on neighbouring frames are alike, so that its positions count for fewer. With the

@@ -80,14 +80,8 @@ pub fn constraint_rows(all: &Everything) -> Vec<ConstraintRow> {
                 short(1000.0 * sigma_m, 3)
             ),
         };
-        let own = |m: &&ConstraintMiss| {
-            let as_length = m.tracks.len() == 2;
-            let is_kind = as_length == matches!(constraint.it, Constraint::Length { .. });
-            is_kind && m.tracks.iter().all(|t| tracks.contains(&t.0))
-        };
-        // Of planes that share features the one with most of them.
-        let own = misses.unwrap_or_default().iter().filter(own);
-        let miss = own.max_by_key(|m| m.tracks.len());
+        let own = |m: &&ConstraintMiss| m.tracks.iter().map(|t| &t.0).eq(tracks);
+        let miss = misses.unwrap_or_default().iter().find(own);
         let said = miss.map_or_else(
             || "–".to_owned(),
             |m| {
