@@ -1,7 +1,7 @@
 //! The computation of a match, in the order of the job:
 //! [`track`] follows features through a plate, [`lens`] maps between the picture
-//! as shot and straight rays, [`solve`] finds the camera and the landmarks, and
-//! [`scene`] puts the solved world upright, to scale and under stand-ins.
+//! as shot and straight rays, [`solve`] finds the camera and the landmarks,
+//! [`mod@orient`] puts the solved world upright and to scale, and [`scene`] puts things into it.
 //!
 //! Nothing here opens a file, reads a clock or keeps global state. Pictures come
 //! in through [`track::FrameSource`]; long work reports through [`progress::Progress`],
@@ -19,6 +19,7 @@ pub mod camera;
 pub mod damped;
 pub mod judge;
 pub mod lens;
+pub mod orient;
 pub mod photo;
 pub mod plate;
 pub mod progress;

@@ -20,9 +20,9 @@ use super::{Readout, SolveError, SolveOptions, constraints, survey};
 use crate::progress::{Checkpoints, Progress};
 
 /// Positions farther than this from their landmark are left out at the end, px at 1280.
-const MISFIT_PX: f64 = 2.0;
+pub const MISFIT_PX: f64 = 2.0;
 /// Scale of the last robust loss, px at 1280: a few times what well-followed features leave.
-const LAST_SCALE_PX: f64 = 0.5;
+pub const LAST_SCALE_PX: f64 = 0.5;
 /// With more than this share of the frames without a camera, those that can be carried over aside, there is none ...
 const MOST_OUT_OF_REACH: f64 = 0.1;
 /// ... and with this share of them in all.

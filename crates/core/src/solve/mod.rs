@@ -32,6 +32,7 @@ pub mod finish;
 pub mod forecast;
 mod freed;
 pub mod grow;
+pub mod information;
 pub mod lens_check;
 pub mod limit;
 pub mod locked;

@@ -23,7 +23,7 @@ use super::relative::{self, Relative};
 use super::selected_inverse::{Reader, SelectedInverse};
 use super::{FOCAL, Loss, MOST_SHARED, Motion, Problem, Step};
 use faer::sparse::SparseColMat;
-use nalgebra::{Matrix3, Matrix6};
+use nalgebra::{DMatrix, Matrix3, Matrix6};
 use rayon::prelude::*;
 
 /// Standard errors and covariances in the fixed gauge.
@@ -49,18 +49,19 @@ pub struct Certainty {
 }
 
 /// A problem's normal equations at a minimum, in the fixed gauge.
-struct AtRest {
+pub struct AtRest {
     structure: Structure,
     linearisation: Linearisation,
     eliminated: Eliminated,
     gauge: Gauge,
     matrix: SparseColMat<usize, f64>,
     /// By which covariances are scaled.
-    factor: f64,
+    pub factor: f64,
 }
 
 impl AtRest {
-    fn of(problem: &Problem, loss: Loss) -> Option<Self> {
+    /// Of a problem; `None` where its gauge cannot be fixed.
+    pub fn of(problem: &Problem, loss: Loss) -> Option<Self> {
         let structure = Structure::of(problem)?;
         let linearisation = Linearisation::at(problem, loss);
         let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
@@ -73,6 +74,63 @@ impl AtRest {
             eliminated,
             gauge,
         })
+    }
+}
+
+/// Coefficients of a linear function of cameras and lens: row of the unknown, value.
+pub type Functional = Vec<(usize, f64)>;
+
+impl AtRest {
+    /// Row of a camera's unknown; `None` where it is not free or held.
+    pub fn row(&self, camera: usize, slot: usize) -> Option<usize> {
+        let row = self.structure.row(camera, slot)?;
+        (!self.gauge.holds(row)).then_some(row)
+    }
+
+    /// Row of a shared unknown, counted as [`super::FreeLens::terms`] does.
+    pub fn shared_row(&self, at: usize) -> usize {
+        self.structure.first_shared() + at
+    }
+
+    /// What a point follows of cameras and lens, one functional for each of its coordinates, and its covariance
+    /// were these known; `None` where its rays do not determine it.
+    pub fn point(
+        &self,
+        problem: &Problem,
+        point: usize,
+    ) -> Option<(Matrix3<f64>, [Functional; 3])> {
+        let (own, cameras, shared) = self.linearisation.point_coupling(problem, point)?;
+        let along = std::array::from_fn(|axis| {
+            let of_cameras = cameras.iter().flat_map(|(camera, coupling)| {
+                let slots = problem.slots().iter();
+                slots.filter_map(move |slot| {
+                    Some((self.row(*camera, *slot)?, -coupling[(*slot, axis)]))
+                })
+            });
+            let of_shared =
+                (0..problem.free.count()).map(|k| (self.shared_row(k), -shared[(k, axis)]));
+            of_cameras.chain(of_shared).collect()
+        });
+        Some((own, along))
+    }
+
+    /// Covariances of functionals with each other, without [`Self::factor`]; `None` where the evidence does not
+    /// determine all unknowns.
+    pub fn between(&self, functionals: &[Functional]) -> Option<DMatrix<f64>> {
+        let count = functionals.len();
+        let mut sides = faer::Mat::<f64>::zeros(self.structure.size(), count);
+        for (column, functional) in functionals.iter().enumerate() {
+            for (row, value) in functional {
+                sides[(*row, column)] += value;
+            }
+        }
+        let solved = self.structure.solved(&self.matrix, &sides)?;
+        let dot = |i: usize, j: usize| -> f64 {
+            let of_i = functionals[i].iter();
+            of_i.map(|(row, value)| value * solved[(*row, j)]).sum()
+        };
+        let all = DMatrix::from_fn(count, count, |i, j| 0.5 * (dot(i, j) + dot(j, i)));
+        all.iter().all(|v| v.is_finite()).then_some(all)
     }
 }
 

@@ -1,0 +1,346 @@
+//! The fit of all statements together, and how certain it is.
+//!
+//! Rows are weighed by the inverse of their joint covariance `J Σ Jᵀ + D` (generalised least squares): Σ that of
+//! the landmarks and cameras on which they rest, D that of the statements themselves. Planes learn from their own
+//! features how flat they are (a robust spread), and a feature that lies far off its plane loses weight; so do
+//! not lengths and edges, of which there are few: where they contradict each other that is said instead.
+
+use super::model::{Measure, Model, Row, Unknowns};
+use super::solved::Solved;
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
+use crate::spaces::TrackId;
+use crate::statistics::median;
+use nalgebra::{Cholesky, DMatrix, DVector, Dyn, Matrix3, SymmetricEigen, Vector3};
+
+/// What came out.
+pub struct Fitted {
+    /// The unknowns.
+    pub unknowns: Unknowns,
+    /// Their covariance, zero for what nothing is said of.
+    pub covariance: DMatrix<f64>,
+    /// Whether each is determined.
+    pub is_known: Vec<bool>,
+    /// What each row is off.
+    pub off: Vec<f64>,
+    /// The same in standard errors of the row.
+    pub errors: Vec<f64>,
+}
+
+/// Weights follow the place so many times.
+const ROUNDS: usize = 4;
+/// Features of a plane beyond so many standard errors lose weight.
+const FAR_OFF: f64 = 3.0;
+/// A plane is rough where its features say so beyond so many standard errors of that.
+const EVIDENTLY: f64 = 2.0;
+/// Fewer features do not tell which of them is off, or how flat their plane is.
+const FEWEST_TELLING: usize = 5;
+/// Directions of the unknowns with less than this share of the best information are not determined.
+const UNKNOWN_SHARE: f64 = 1e-10;
+
+/// Fits a model that has begun.
+pub fn fit(solved: &Solved<'_>, model: &Model) -> Fitted {
+    let sigma = Spread::of(solved, model);
+    let mut unknowns = model.start.clone();
+    let mut weights = Weights::of(model, &sigma, &unknowns, None);
+    for round in 0..ROUNDS {
+        unknowns = descend(model, unknowns, &weights);
+        if round + 1 < ROUNDS {
+            let off = values(model, &unknowns);
+            weights = Weights::of(model, &sigma, &unknowns, Some(&off));
+        }
+    }
+    let off = values(model, &unknowns);
+    let errors = weights.errors(&off);
+    let (covariance, is_known) = certainty(model, &unknowns, &weights, &off);
+    Fitted {
+        unknowns,
+        covariance,
+        is_known,
+        off,
+        errors,
+    }
+}
+
+fn values(model: &Model, unknowns: &Unknowns) -> Vec<f64> {
+    let of = |row: &Row| model.value(unknowns, &model.spots, &row.measure);
+    model.rows.iter().map(of).collect()
+}
+
+/// Covariance of all spots.
+enum Spread {
+    Together(DMatrix<f64>),
+    Alone(Vec<Matrix3<f64>>),
+}
+
+impl Spread {
+    fn of(solved: &Solved<'_>, model: &Model) -> Self {
+        let mut features: Vec<(TrackId, usize)> =
+            model.features.iter().map(|(t, s)| (*t, *s)).collect();
+        features.sort_unstable();
+        let mut alone = vec![Matrix3::zeros(); model.spots.len()];
+        for (track, spot) in &features {
+            alone[*spot] = solved.covariance(*track);
+        }
+        for (spot, covariance) in &model.others {
+            alone[*spot] = *covariance;
+        }
+        let tracks: Vec<TrackId> = features.iter().map(|(track, _)| *track).collect();
+        let joint = solved.together.and_then(|t| t.covariance(&tracks));
+        let Some(joint) = joint else {
+            return Self::Alone(alone);
+        };
+        let mut all = DMatrix::zeros(3 * alone.len(), 3 * alone.len());
+        for (spot, own) in alone.iter().enumerate() {
+            all.fixed_view_mut::<3, 3>(3 * spot, 3 * spot)
+                .copy_from(own);
+        }
+        for (i, (_, a)) in features.iter().enumerate() {
+            for (j, (_, b)) in features.iter().enumerate() {
+                let block = joint.fixed_view::<3, 3>(3 * i, 3 * j);
+                all.fixed_view_mut::<3, 3>(3 * a, 3 * b).copy_from(&block);
+            }
+        }
+        Self::Together(all)
+    }
+
+    fn between(&self, a: usize, b: usize) -> Option<Matrix3<f64>> {
+        match self {
+            Self::Together(all) => Some(all.fixed_view::<3, 3>(3 * a, 3 * b).into_owned()),
+            Self::Alone(alone) => (a == b).then(|| alone[a]),
+        }
+    }
+}
+
+/// The joint covariance of all rows, factored.
+struct Weights {
+    factor: Cholesky<f64, Dyn>,
+    sigmas: Vec<f64>,
+}
+
+impl Weights {
+    fn of(model: &Model, spread: &Spread, unknowns: &Unknowns, off: Option<&[f64]>) -> Self {
+        let slopes: Vec<Vec<(usize, Vector3<f64>)>> = model
+            .rows
+            .iter()
+            .map(|row| by_spots(model, unknowns, row))
+            .collect();
+        let count = model.rows.len();
+        let mut covariance = DMatrix::zeros(count, count);
+        for i in 0..count {
+            for j in 0..=i {
+                let mut sum = 0.0;
+                for (a, by_a) in &slopes[i] {
+                    for (b, by_b) in &slopes[j] {
+                        if let Some(block) = spread.between(*a, *b) {
+                            sum += by_a.dot(&(block * by_b));
+                        }
+                    }
+                }
+                covariance[(i, j)] = sum;
+                covariance[(j, i)] = sum;
+            }
+        }
+        for (i, row) in model.rows.iter().enumerate() {
+            covariance[(i, i)] += model.own_variance(unknowns, row);
+        }
+        if let Some(off) = off {
+            roughen(model, &mut covariance, off);
+        }
+        let sigmas = covariance.diagonal().iter().map(|v| v.sqrt()).collect();
+        let mut slight = 1e-12;
+        let factor = loop {
+            let mut firm = covariance.clone();
+            (0..count).for_each(|i| firm[(i, i)] *= 1.0 + slight);
+            match Cholesky::new(firm) {
+                Some(factor) => break factor,
+                // Rounding: rows that rest on the same places.
+                None if slight < 1.0 => slight *= 100.0,
+                None => {
+                    let alone = DMatrix::from_diagonal(
+                        &covariance.diagonal().add_scalar(f64::MIN_POSITIVE),
+                    );
+                    break Cholesky::new_unchecked(alone.map(f64::sqrt));
+                }
+            }
+        };
+        Self { factor, sigmas }
+    }
+
+    fn errors(&self, off: &[f64]) -> Vec<f64> {
+        off.iter().zip(&self.sigmas).map(|(r, s)| r / s).collect()
+    }
+
+    fn whitened(&self, mut matrix: DMatrix<f64>) -> DMatrix<f64> {
+        self.factor
+            .l_dirty()
+            .solve_lower_triangular_mut(&mut matrix);
+        matrix
+    }
+}
+
+/// Adds how rough planes turn out to be, and takes weight from features far off them.
+fn roughen(model: &Model, covariance: &mut DMatrix<f64>, off: &[f64]) {
+    let is_off = |row: &Row| matches!(row.measure, Measure::Off(..));
+    let mut first = 0;
+    while first < model.rows.len() {
+        let statement = model.rows[first].statement;
+        let count = model.rows[first..]
+            .iter()
+            .take_while(|r| r.statement == statement)
+            .count();
+        let rows = first..first + count;
+        first += count;
+        if count < FEWEST_TELLING || !is_off(&model.rows[rows.start]) {
+            continue;
+        }
+        let mut sizes: Vec<f64> = rows.clone().map(|i| off[i].abs()).collect();
+        let seen = (1.4826 * median(&mut sizes).unwrap_or(0.0)).powi(2);
+        let seen = seen * count as f64 / (count - 3) as f64;
+        let mut known: Vec<f64> = rows.clone().map(|i| covariance[(i, i)]).collect();
+        let known = median(&mut known).unwrap_or(0.0);
+        // The spread of so few features is itself known to this share, a median's efficiency being 0.37.
+        let doubt = EVIDENTLY * (2.0 / 0.37 / (count - 3) as f64).sqrt();
+        let rough = if seen > known * (1.0 + doubt) {
+            seen - known
+        } else {
+            0.0
+        };
+        for i in rows {
+            let z2 = off[i].powi(2) / (covariance[(i, i)] + rough) / FAR_OFF.powi(2);
+            covariance[(i, i)] += rough;
+            if z2 > 1.0 {
+                covariance[(i, i)] += off[i].powi(2);
+            }
+        }
+    }
+}
+
+/// Derivatives of a row by the spots that it rests on.
+fn by_spots(model: &Model, unknowns: &Unknowns, row: &Row) -> Vec<(usize, Vector3<f64>)> {
+    let mut spots = model.spots.clone();
+    let of = |spots: &[Vector3<f64>]| model.value(unknowns, spots, &row.measure);
+    let one = |spot: usize| {
+        let at = spots[spot];
+        let small = 1e-6 * (1.0 + at.norm());
+        let slope = Vector3::from_fn(|axis, _| {
+            spots[spot] = at + Vector3::ith(axis, small);
+            let more = of(&spots);
+            spots[spot] = at - Vector3::ith(axis, small);
+            let less = of(&spots);
+            (more - less) / (2.0 * small)
+        });
+        spots[spot] = at;
+        (spot, slope)
+    };
+    model.spots_of(&row.measure).into_iter().map(one).collect()
+}
+
+/// Derivatives of all rows by the unknowns.
+fn by_unknowns(model: &Model, unknowns: &Unknowns) -> DMatrix<f64> {
+    let size = unknowns.size();
+    let mut slopes = DMatrix::zeros(model.rows.len(), size);
+    let mut step = vec![0.0; size];
+    for column in 0..size {
+        const SMALL: f64 = 1e-6;
+        step[column] = SMALL;
+        let more = values(model, &unknowns.stepped(&step));
+        step[column] = -SMALL;
+        let less = values(model, &unknowns.stepped(&step));
+        step[column] = 0.0;
+        for (row, (more, less)) in more.iter().zip(&less).enumerate() {
+            slopes[(row, column)] = (more - less) / (2.0 * SMALL);
+        }
+    }
+    slopes
+}
+
+fn cost(weights: &Weights, off: &[f64]) -> f64 {
+    weights
+        .whitened(DMatrix::from_column_slice(off.len(), 1, off))
+        .norm_squared()
+}
+
+fn descend(model: &Model, start: Unknowns, weights: &Weights) -> Unknowns {
+    let damping = Damping {
+        first: 1e-3,
+        rule: Rule::Factors {
+            less: 0.1,
+            more: 10.0,
+        },
+        least: 1e-12,
+        most: 1e9,
+    };
+    let first = cost(weights, &values(model, &start));
+    let step = |at: &Unknowns, damping: f64| {
+        let slopes = weights.whitened(by_unknowns(model, at));
+        let off = values(model, at);
+        let off = weights.whitened(DMatrix::from_column_slice(off.len(), 1, &off));
+        let mut normal = slopes.tr_mul(&slopes);
+        let most = normal.diagonal().max();
+        for i in 0..normal.nrows() {
+            normal[(i, i)] += damping * normal[(i, i)] + 1e-12 * most + f64::MIN_POSITIVE;
+        }
+        let step = -Cholesky::new(normal)?.solve(&slopes.tr_mul(&off));
+        let next = at.stepped(step.as_slice());
+        let cost = cost(weights, &values(model, &next));
+        Some(Tried {
+            at: next,
+            cost,
+            length: step.norm(),
+            foreseen: f64::INFINITY,
+        })
+    };
+    let is_enough = |gained: Gained| gained.by < 1e-9 * (gained.cost + gained.by) + 1e-15;
+    descended(start, first, 60, damping, step, is_enough).0
+}
+
+/// Covariance of the unknowns, and which of them are determined. More is left than errors explain: so much
+/// larger are those.
+fn certainty(
+    model: &Model,
+    unknowns: &Unknowns,
+    weights: &Weights,
+    off: &[f64],
+) -> (DMatrix<f64>, Vec<bool>) {
+    let slopes = weights.whitened(by_unknowns(model, unknowns));
+    let normal = slopes.tr_mul(&slopes);
+    let size = unknowns.size();
+    let lengths = DVector::from_fn(size, |i, _| normal[(i, i)].max(0.0).sqrt());
+    let most = lengths.max();
+    let heard = |i: usize| lengths[i] > 1e-9 * most;
+    let scaled = DMatrix::from_fn(size, size, |i, j| {
+        if heard(i) && heard(j) {
+            normal[(i, j)] / (lengths[i] * lengths[j])
+        } else {
+            0.0
+        }
+    });
+    let eigen = SymmetricEigen::new(scaled);
+    let greatest = eigen.eigenvalues.max();
+    let mut inverse = DMatrix::zeros(size, size);
+    let mut missing = DVector::zeros(size);
+    let mut rank = 0;
+    for (k, value) in eigen.eigenvalues.iter().enumerate() {
+        let vector = eigen.eigenvectors.column(k);
+        if *value > UNKNOWN_SHARE * greatest && *value > 0.0 {
+            inverse += vector * vector.transpose() / *value;
+            rank += 1;
+        } else {
+            missing += vector.component_mul(&vector);
+        }
+    }
+    let spare = off.len().saturating_sub(rank);
+    let factor = match spare {
+        0 => 1.0,
+        _ => (cost(weights, off) / spare as f64).max(1.0),
+    };
+    let covariance = DMatrix::from_fn(size, size, |i, j| {
+        if heard(i) && heard(j) {
+            factor * inverse[(i, j)] / (lengths[i] * lengths[j])
+        } else {
+            0.0
+        }
+    });
+    let is_known = (0..size).map(|i| heard(i) && missing[i] < 1e-6);
+    (covariance, is_known.collect())
+}

@@ -1,0 +1,303 @@
+//! Which way is up, where is the origin, how long is a metre?
+//!
+//! The artist states facts in any order and number ([`statement`]): features lie on the ground or on a wall, an
+//! edge runs up, a length is so long. All are fitted together with their errors ([`model`], [`mod@fit`]); few give
+//! a world at once and more refine it. What nothing is said of keeps a sensible default: up as the cameras were
+//! held, the first of them looking along -Z, the origin in the middle of the ground.
+//!
+//! Features are named by their tracks, so that statements hold for every later attempt that solves them.
+//!
+//! - [`statement`]: what can be stated.
+//! - [`solved`]: what is needed of a solve.
+//! - [`model`]: statements as residuals, [`start`] where the fit begins, [`mod@fit`] the fit and its errors.
+//! - [`misses`]: what each statement misses by, and which contradict each other.
+
+pub mod fit;
+pub mod misses;
+pub mod model;
+pub mod solved;
+pub mod start;
+pub mod statement;
+
+pub use misses::{Miss, Off};
+pub use solved::{Solved, Stand, Together};
+pub use statement::{Edge, End, Facing, Fact, Rail, Runs, Sight, Statement};
+
+use crate::camera::Similarity;
+use crate::solve::Attempt;
+use crate::solve::certain::PointCovariance;
+use crate::spaces::{FrameNumber, TrackId, WorldPoint};
+use fit::Fitted;
+use model::{Model, Own};
+use nalgebra::{UnitQuaternion, Vector3};
+use serde::{Deserialize, Serialize};
+
+/// A solved landmark as orienting needs it: name, place, and how certain that is.
+pub type Placed = (TrackId, WorldPoint, Option<PointCovariance>);
+
+/// A statement with its number.
+pub type Stated = (u32, Statement);
+
+/// Where the world lies now.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Orientation {
+    /// From the solve's world to the artist's.
+    pub change: Similarity,
+    /// Whether the world is known to be upright.
+    pub levelled: bool,
+    /// Whether its heading is known from what was stated.
+    pub headed: bool,
+    /// Whether the unit is the metre.
+    pub scaled: bool,
+    /// Height of the ground, new units; 0 unless an origin stands above it. `None` without one.
+    pub ground: Option<f64>,
+    /// One standard error of up, degrees.
+    pub up_sigma_deg: Option<f64>,
+    /// One standard error of the heading, degrees.
+    pub heading_sigma_deg: Option<f64>,
+    /// One standard error of the scale, share: of the ends, of what was measured, and of how lengths agree.
+    pub scale_share_sigma: Option<f64>,
+    /// What came of each statement that is not off.
+    pub misses: Vec<Miss>,
+}
+
+impl Orientation {
+    /// The world of an attempt as it was solved: in that of its survey, where one holds it.
+    pub fn of_attempt(attempt: &Attempt) -> Self {
+        let is_surveyed = attempt.is_surveyed();
+        Self {
+            levelled: is_surveyed,
+            headed: is_surveyed,
+            scaled: is_surveyed,
+            ground: is_surveyed.then_some(0.0),
+            ..Self::as_solved()
+        }
+    }
+
+    /// A world as it was solved, of which nothing is known.
+    pub fn as_solved() -> Self {
+        Self {
+            change: Similarity::identity(),
+            levelled: false,
+            headed: false,
+            scaled: false,
+            ground: None,
+            up_sigma_deg: None,
+            heading_sigma_deg: None,
+            scale_share_sigma: None,
+            misses: Vec::new(),
+        }
+    }
+
+    /// Numbers of statements that take no part although they are on.
+    pub fn unused(&self) -> impl Iterator<Item = (u32, &Unused)> {
+        self.misses.iter().filter_map(|m| match &m.off {
+            Off::Unused(why) => Some((m.id, why)),
+            _ => None,
+        })
+    }
+
+    /// Numbers of statements that contradict others.
+    pub fn contradicting(&self) -> Vec<u32> {
+        let against = self.misses.iter().filter(|m| m.contradicts);
+        against.map(|m| m.id).collect()
+    }
+}
+
+/// Why a statement takes no part.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, thiserror::Error)]
+#[serde(rename_all = "snake_case")]
+pub enum Unused {
+    /// A feature is not in the solve.
+    #[error("{} not solved in this attempt; state it of another feature", names(.0))]
+    NotSolved(Vec<TrackId>),
+    /// Too few of a plane's features are.
+    #[error("a plane needs 3 features that are solved, and {solved} of these are ({} not)", names(.missing))]
+    TooFewSolved {
+        /// How many are.
+        solved: usize,
+        /// Those that are not.
+        missing: Vec<TrackId>,
+    },
+    /// All in a row.
+    #[error("its features lie in one line; add one to the side of it")]
+    InOneLine,
+    /// The two ends are one place.
+    #[error("its two ends are in the same place; choose two that are apart")]
+    SamePlace,
+    /// The camera does not travel.
+    #[error(
+        "the camera does not travel, so that features are directions and show neither planes nor distances; draw edges or the horizon over the plate"
+    )]
+    Directions,
+    /// A frame without a camera.
+    #[error("frame {0} has no solved camera; state it on another frame")]
+    NoCamera(FrameNumber),
+    /// A mark where the lens cannot be inverted.
+    #[error("its mark on frame {0} lies where the lens folds back")]
+    BeyondLens(FrameNumber),
+    /// Rays that do not meet.
+    #[error(
+        "its two marks do not meet in one place; mark the same detail on frames between which the camera travels"
+    )]
+    NoMeeting,
+    /// A height above nothing.
+    #[error("there is no ground to measure from; state the ground as well")]
+    NoGround,
+    /// A statement that is not there, or not of the kind that is needed.
+    #[error("it names statement {0}, which is off, gone or of another kind")]
+    NoStatement(u32),
+    /// Statements that name each other.
+    #[error("it and the statements it names go round in a circle")]
+    InACircle,
+}
+
+fn names(tracks: &[TrackId]) -> String {
+    const MOST: usize = 4;
+    let said: Vec<String> = tracks.iter().take(MOST).map(TrackId::to_string).collect();
+    let more = match tracks.len().saturating_sub(MOST) {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    let verb = if tracks.len() == 1 { "is" } else { "are" };
+    format!("{}{more} {verb}", said.join(", "))
+}
+
+/// Puts an attempt's world where statements have it. What a survey holds is upright and in metres already.
+pub fn oriented(
+    attempt: &Attempt,
+    statements: &[Stated],
+    together: Option<&dyn Together>,
+) -> Orientation {
+    let as_solved = Orientation::of_attempt(attempt);
+    if statements.iter().all(|(_, s)| s.off) {
+        return as_solved;
+    }
+    let stated = orient(&Solved::of_attempt(attempt, together), statements);
+    Orientation {
+        levelled: stated.levelled || as_solved.levelled,
+        headed: stated.headed || as_solved.headed,
+        scaled: stated.scaled || as_solved.scaled,
+        ground: stated.ground.or(as_solved.ground),
+        ..stated
+    }
+}
+
+/// Puts a solved world where statements have it.
+pub fn orient(solved: &Solved<'_>, statements: &[Stated]) -> Orientation {
+    let mut model = Model::of(solved, statements);
+    start::begin(solved, &mut model);
+    let says_up = model.rows.iter().any(|row| !is_of_lengths(row));
+    if !says_up {
+        // Lengths alone leave the world as it was solved.
+        model.start.turn = UnitQuaternion::identity();
+    }
+    let fitted = fit::fit(solved, &model);
+    let change = change(solved, statements, &model, &fitted);
+    let unknowns = &fitted.unknowns;
+    let scale = unknowns.ln_scale.exp();
+    let height = model
+        .ground
+        .map(|ground| match unknowns.own[ground.offset] {
+            Own::Offset(offset) => offset * scale,
+            Own::Heading(_) | Own::Direction(_) => 0.0,
+        });
+    let origin = origin(statements, &model);
+    let level = height.filter(|_| origin.is_some()).map(|height| {
+        let place = unknowns.turn * model.spots[origin.unwrap_or(0)] * scale;
+        height - place.y
+    });
+    let by_hand = by_hand(statements);
+    let variance = |k: usize| fitted.covariance[(k, k)].max(0.0);
+    let is_known = |k: usize| fitted.is_known[k];
+    let levelled = is_known(0) && is_known(2);
+    let (headed, scaled) = (is_known(1) && levelled, is_known(3));
+    let up = Vector3::new(0.0, level.or(height.map(|_| 0.0)).unwrap_or(0.0), 0.0);
+    Orientation {
+        change,
+        levelled,
+        headed,
+        scaled,
+        ground: height.map(|_| by_hand.point(&WorldPoint(up.into())).0.y),
+        up_sigma_deg: levelled.then(|| (variance(0) + variance(2)).sqrt().to_degrees()),
+        heading_sigma_deg: headed.then(|| variance(1).sqrt().to_degrees()),
+        scale_share_sigma: scaled.then(|| variance(3).sqrt()),
+        misses: misses::of(solved, statements, &model, &fitted),
+    }
+}
+
+fn is_of_lengths(row: &model::Row) -> bool {
+    matches!(row.measure, model::Measure::Length(..))
+}
+
+/// The spot of the last stated origin that takes part.
+fn origin(statements: &[Stated], model: &Model) -> Option<usize> {
+    let stated = statements.iter().rev().filter(|(_, s)| !s.off);
+    let mut tracks = stated.filter_map(|(_, s)| match s.fact {
+        Fact::Origin { at } => Some(at),
+        _ => None,
+    });
+    tracks.find_map(|track| model.features.get(&track).copied())
+}
+
+/// From the solve's world to the artist's, changes by hand at the end.
+fn change(
+    solved: &Solved<'_>,
+    statements: &[Stated],
+    model: &Model,
+    fitted: &Fitted,
+) -> Similarity {
+    let unknowns = &fitted.unknowns;
+    let scale = unknowns.ln_scale.exp();
+    let turned = Similarity {
+        rotation: unknowns.turn,
+        scale,
+        translation: Vector3::zeros(),
+    };
+    let middle = match (origin(statements, model), model.ground) {
+        (Some(spot), _) => turned.point(&WorldPoint(model.spots[spot].into())).0.coords,
+        (None, Some(ground)) => {
+            let on = |row: &&model::Row| matches!(row.measure, model::Measure::Off(_, plane) if plane == ground);
+            let spots = model.rows.iter().filter(on);
+            let places: Vec<Vector3<f64>> = spots
+                .flat_map(|row| model.spots_of(&row.measure))
+                .map(|spot| turned.point(&WorldPoint(model.spots[spot].into())).0.coords)
+                .collect();
+            let mean = places.iter().sum::<Vector3<f64>>() / places.len().max(1) as f64;
+            let height = match unknowns.own[ground.offset] {
+                Own::Offset(offset) => offset * scale,
+                Own::Heading(_) | Own::Direction(_) => mean.y,
+            };
+            Vector3::new(mean.x, height, mean.z)
+        }
+        // The first camera stays where it was.
+        (None, None) => solved.cameras.first().map_or_else(Vector3::zeros, |c| {
+            let centre = c.eye.pose.centre();
+            turned.point(&centre).0.coords - centre.0.coords * scale
+        }),
+    };
+    let placed = Similarity {
+        translation: -middle,
+        ..turned
+    };
+    placed.then(&by_hand(statements))
+}
+
+/// All changes by hand, one after the other.
+fn by_hand(statements: &[Stated]) -> Similarity {
+    let changes = statements.iter().filter(|(_, s)| !s.off);
+    changes.fold(Similarity::identity(), |change, (_, s)| match s.fact {
+        Fact::ByHand {
+            turn_deg,
+            shift_m,
+            scale,
+        } => change.then(&Similarity {
+            rotation: UnitQuaternion::from_scaled_axis(
+                Vector3::from(turn_deg).map(f64::to_radians),
+            ),
+            translation: shift_m.into(),
+            scale,
+        }),
+        _ => change,
+    })
+}
