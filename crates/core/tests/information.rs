@@ -86,7 +86,7 @@ fn an_oriented_world_is_as_certain_as_it_says() {
         },
         Fact::Edge {
             edge: Edge::Features([TrackId(11), TrackId(12)]),
-            runs: Runs::Across,
+            runs: Runs::Along,
         },
         length(11, 12, 4.0),
         length(1, 10, floor[0].distance(floor[9])),

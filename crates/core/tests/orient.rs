@@ -14,7 +14,7 @@ use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use proptest::prelude::*;
 use rstest::rstest;
 
-/// Landmarks of a room: a floor (1 to 12), a wall that faces along (21 to 26), a table (31 to 34).
+/// Landmarks of a room: a floor (1 to 12), a wall that faces across (21 to 26), a table (31 to 34).
 fn places() -> Vec<(u32, [f64; 3])> {
     let floor = (0..12).map(|i| {
         let (x, z) = (f64::from(i % 4) * 1.3 - 2.0, f64::from(i / 4) * 1.7 - 3.0);
@@ -201,7 +201,7 @@ proptest! {
     ) {
         let hidden = change_of(turn, shift, scale);
         let found = Hidden::exact(&hidden).oriented(vec![
-            floor(), origin(2), edge(31, 32, Runs::Across), length(feature(1), feature(12), apart(1, 12)),
+            floor(), origin(2), edge(31, 32, Runs::Along), length(feature(1), feature(12), apart(1, 12)),
         ]);
         prop_assert!(found.levelled && found.headed && found.scaled);
         prop_assert!(found.ground.unwrap().abs() < 1e-5);
@@ -213,20 +213,20 @@ proptest! {
     }
 }
 
-/// Each way to say which way is up and along, alone or together.
+/// Each way to say which way is up and which along, alone or together.
 #[rstest]
 #[case::ground(vec![floor()], true, false)]
 #[case::ceiling(vec![plane("table", Facing::Level, 31..=34)], true, false)]
 #[case::plumb_edge(vec![edge(21, 24, Runs::Up)], true, false)]
 #[case::plumb_rails(vec![rail(2, [-1.6, 0.4, -5.0], [-1.6, 2.0, -5.0], Runs::Up), rail(2, [1.7, 0.1, -2.0], [1.7, 1.5, -2.0], Runs::Up)], true, false)]
 #[case::horizon(vec![Fact::Horizon { rail: drawn(3, [-300.0, 1.55, -1000.0], [400.0, 1.55, -1000.0]) }], true, false)]
-#[case::ground_and_edge(vec![floor(), edge(31, 33, Runs::Along)], true, true)]
-#[case::ground_and_rail(vec![floor(), rail(5, [-2.0, 0.0, -3.0], [2.0, 0.0, -3.0], Runs::Across)], true, true)]
-#[case::ground_and_wall(vec![floor(), plane("back", Facing::Along, 21..=26)], true, true)]
-#[case::two_edges(vec![edge(31, 32, Runs::Across), edge(31, 33, Runs::Along)], true, true)]
-#[case::plumb_and_level(vec![edge(21, 24, Runs::Up), rail(7, [-1.0, 0.75, -2.0], [2.0, 0.75, -2.0], Runs::Across)], true, true)]
+#[case::ground_and_edge(vec![floor(), edge(31, 33, Runs::Across)], true, true)]
+#[case::ground_and_rail(vec![floor(), rail(5, [-2.0, 0.0, -3.0], [2.0, 0.0, -3.0], Runs::Along)], true, true)]
+#[case::ground_and_wall(vec![floor(), plane("back", Facing::Across, 21..=26)], true, true)]
+#[case::two_edges(vec![edge(31, 32, Runs::Along), edge(31, 33, Runs::Across)], true, true)]
+#[case::plumb_and_level(vec![edge(21, 24, Runs::Up), rail(7, [-1.0, 0.75, -2.0], [2.0, 0.75, -2.0], Runs::Along)], true, true)]
 #[case::parallels(vec![floor(), rail(5, [-2.0, 0.0, -3.0], [2.0, 0.0, -3.0], Runs::Free), rail(8, [-1.0, 1.0, -4.0], [2.0, 1.0, -4.0], Runs::With(2)),
-    edge(31, 33, Runs::SquareTo(2)), edge(32, 34, Runs::Along)], true, true)]
+    edge(31, 33, Runs::SquareTo(2)), edge(32, 34, Runs::Across)], true, true)]
 #[case::walls(vec![plane("side", Facing::Wall, [21, 24, 31]), edge(21, 24, Runs::Up)], true, false)]
 #[case::level_edges(vec![edge(31, 32, Runs::Level), edge(31, 33, Runs::Level)], true, false)]
 fn directions_are_found(#[case] facts: Vec<Fact>, #[case] levelled: bool, #[case] headed: bool) {
@@ -243,7 +243,7 @@ fn directions_are_found(#[case] facts: Vec<Fact>, #[case] levelled: bool, #[case
     assert!(!headed || heading.abs() < 0.02, "{heading} degrees");
     assert!(
         heading.abs() < 45.0,
-        "the first camera looks along: {heading}"
+        "the first camera looks across: {heading}"
     );
     assert!(
         found.misses.iter().all(|m| !m.contradicts),
@@ -290,8 +290,8 @@ fn a_length_alone_turns_nothing() {
 #[rstest]
 #[case::two(vec![length(feature(31), feature(32), 1.2), length(feature(31), feature(33), 0.9)], &[1, 2])]
 #[case::three(vec![length(feature(31), feature(32), 1.2), length(feature(31), feature(33), 0.9), length(feature(21), feature(24), 1.1)], &[2])]
-#[case::directions(vec![floor(), edge(31, 32, Runs::Across), edge(31, 33, Runs::Along), edge(21, 22, Runs::Along)], &[4])]
-#[case::plumb(vec![floor(), edge(31, 32, Runs::Across), edge(22, 25, Runs::Up), edge(22, 24, Runs::Up)], &[4])]
+#[case::directions(vec![floor(), edge(31, 32, Runs::Along), edge(31, 33, Runs::Across), edge(21, 22, Runs::Across)], &[4])]
+#[case::plumb(vec![floor(), edge(31, 32, Runs::Along), edge(22, 25, Runs::Up), edge(22, 24, Runs::Up)], &[4])]
 fn what_contradicts_is_named(#[case] facts: Vec<Fact>, #[case] expected: &[u32]) {
     let found = Hidden::exact(&somewhere()).oriented(facts);
     assert_eq!(found.contradicting(), expected, "{:?}", found.misses);
@@ -316,7 +316,7 @@ fn a_feature_off_its_plane_is_named() {
 
 /// What cannot take part says why, and the others go on.
 #[rstest]
-#[case::gone(edge(31, 99, Runs::Across), Unused::NotSolved(tracks([99])))]
+#[case::gone(edge(31, 99, Runs::Along), Unused::NotSolved(tracks([99])))]
 #[case::two_left(plane("wall", Facing::Wall, [21, 22, 98, 99]), Unused::TooFewSolved { solved: 2, missing: tracks([98, 99]) })]
 #[case::in_a_row(plane("wall", Facing::Wall, [21, 22, 23]), Unused::InOneLine)]
 #[case::no_frame(
@@ -365,7 +365,7 @@ fn a_camera_that_turns_is_levelled_by_lines() {
         length(feature(31), feature(32), 1.2),
         rail(2, [-1.6, 0.4, -5.0], [-1.6, 2.0, -5.0], Runs::Up),
         rail(2, [1.7, 0.1, -2.0], [1.7, 1.5, -2.0], Runs::Up),
-        rail(5, [-2.0, 0.0, -3.0], [2.0, 0.0, -3.0], Runs::Across),
+        rail(5, [-2.0, 0.0, -3.0], [2.0, 0.0, -3.0], Runs::Along),
     ]);
     let unused: Vec<u32> = found.unused().map(|(id, _)| id).collect();
     assert_eq!(unused, [1, 2]);
@@ -380,7 +380,7 @@ fn a_change_by_hand_comes_last() {
     let base = vec![
         floor(),
         origin(2),
-        edge(31, 32, Runs::Across),
+        edge(31, 32, Runs::Along),
         length(feature(31), feature(32), 1.2),
     ];
     let hand = Fact::ByHand {
@@ -452,7 +452,7 @@ fn stated_errors_are_honest(#[case] bent: f64) {
     let common = Common(places().iter().map(|p| TrackId(p.0)).collect(), joint);
     let facts = stated(vec![
         floor(),
-        edge(31, 32, Runs::Across),
+        edge(31, 32, Runs::Along),
         length(feature(1), feature(12), apart(1, 12)),
         length(feature(21), feature(26), apart(21, 26)),
     ]);

@@ -9,10 +9,11 @@
 use crate::tracks_csv::{self, Called, TracksError};
 use crate::{camera_json, usda};
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::orient::Orientation;
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Orientation, Receiver, StandIn};
+use parallax_core::scene::{Receiver, StandIn};
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{Attempt, CameraMove};

@@ -1,6 +1,7 @@
 //! A solved, oriented shot as files that are read back and proven.
 
-use parallax_core::scene::{Orientation, StandIn};
+use parallax_core::orient::Orientation;
+use parallax_core::scene::StandIn;
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{TrackId, WorldPoint};
 use parallax_core::tracks::Track;

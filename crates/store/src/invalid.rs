@@ -48,12 +48,6 @@ pub enum Invalid {
         /// The list.
         at: &'static str,
     },
-    /// Ids of tracks have no members.
-    #[error("`{at}` holds numbers of tracks: add and remove them")]
-    NoChange {
-        /// The list.
-        at: &'static str,
-    },
     /// A film back too small or too large.
     #[error("a film back has sides of 0.5 to 500 mm")]
     FilmBack,
@@ -84,6 +78,17 @@ pub enum Invalid {
         "how much the camera's speed changes lies between 0.0001 and 100 000 mm or degrees per frame"
     )]
     Steadiness,
+    /// A statement that cannot be.
+    #[error(
+        "a statement about the world names different features and marks, lengths between a thousandth of a mm and 1000 km, and errors greater than 0"
+    )]
+    Statement,
+    /// Too many of them.
+    #[error("a shot holds 200 statements about its world; remove some first")]
+    ManyStatements,
+    /// Statements of a world that is locked.
+    #[error("the world is locked, so that it is not moved by accident; unlock it first")]
+    WorldLocked,
     /// A length or plane that is none.
     #[error(
         "a length needs two features and metres, a plane four features or more; standard errors are from a thousandth of a mm on"
@@ -131,12 +136,6 @@ pub enum Invalid {
     /// A grid too fine or too coarse.
     #[error("a square of the grid has 0.001 to 1000 m")]
     Grid,
-    /// A distance between landmarks that cannot be.
-    #[error("a distance of {metres} m cannot be stated; it has to be between 0.001 m and 1000 km")]
-    Distance {
-        /// As stated.
-        metres: f64,
-    },
     /// A first number beyond what files are numbered by.
     #[error("deliveries are numbered from -1000000 to 10000000")]
     Numbering,

@@ -23,6 +23,7 @@ pub mod photo;
 pub mod pins;
 pub mod shots;
 pub mod state;
+pub mod statements;
 pub mod things;
 pub mod track_runs;
 pub mod tracking;

@@ -4,11 +4,13 @@
 use crate::constraints::{Constraint, MOST_CONSTRAINTS};
 use crate::lens::LensState;
 use crate::photo::PhotoState;
-use crate::things::{Deeds, Things};
+use crate::statements::{self, MOST_STATEMENTS, Picks};
+use crate::things::{Deeds, Thing, Things};
 use crate::tracking::TrackNote;
 use crate::{Invalid, StoreError};
+use parallax_core::orient::{Stated, Statement};
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Picks, Receiver, StandIn};
+use parallax_core::scene::{Receiver, StandIn};
 use parallax_core::solve::{CameraMove, Surveyed};
 use parallax_core::spaces::TrackId;
 use parallax_core::track::TrackOptions;
@@ -109,7 +111,7 @@ impl SurveyedPoint {
 
 /// All that an artist decides about a shot.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
+#[serde(deny_unknown_fields, remote = "Self")]
 pub struct ShotState {
     /// Exact rate; asked for while it is unknown.
     pub rate: Option<FrameRate>,
@@ -174,8 +176,15 @@ pub struct ShotState {
     pub limit_px: Option<f64>,
     /// Current attempt.
     pub attempt: Option<i64>,
-    /// Ground, origin, distance.
+    /// Read of shots of before there were statements, as which they are taken.
+    #[serde(default, skip_serializing_if = "Picks::is_empty")]
     pub picks: Picks,
+    /// What is stated about where the world lies.
+    #[serde(default)]
+    pub statements: Things<Statement>,
+    /// Whether the world's place is locked: statements cannot be changed.
+    #[serde(default)]
+    pub world_locked: bool,
     /// Side of a square of the ground grid, m.
     pub grid_m: f64,
     /// Boxes to check with.
@@ -206,7 +215,31 @@ fn first_thing() -> u32 {
     1
 }
 
+impl Serialize for ShotState {
+    fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        Self::serialize(self, to)
+    }
+}
+
+impl<'de> Deserialize<'de> for ShotState {
+    fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let mut state = Self::deserialize(from)?;
+        if !state.picks.is_empty() {
+            let picked = std::mem::take(&mut state.picks).stated();
+            let own = state.statements.iter().cloned();
+            let new = picked.into_iter().map(|it| Thing { id: 0, it });
+            state.statements = own.chain(new).collect::<Vec<_>>().into();
+        }
+        Ok(state)
+    }
+}
+
 impl ShotState {
+    /// All that is stated about the world, lengths that are known at Solve among it.
+    pub fn stated(&self) -> Vec<Stated> {
+        statements::stated(&self.statements, &self.constraints)
+    }
+
     /// A new shot of a size.
     pub fn new(width_px: u32, height_px: u32) -> Self {
         Self {
@@ -236,6 +269,8 @@ impl ShotState {
             limit_px: None,
             attempt: None,
             picks: Picks::default(),
+            statements: Things::default(),
+            world_locked: false,
             grid_m: 0.5,
             stand_ins: Things::default(),
             delivery: None,
@@ -289,6 +324,9 @@ impl ShotState {
         }
         wanted["next_thing"] = Value::from(next_thing);
         let next: Self = serde_json::from_value(wanted).map_err(damaged)?;
+        if self.world_locked && next.world_locked && next.statements != self.statements {
+            return Err(Invalid::WorldLocked.into());
+        }
         Ok(next.checked()?)
     }
 
@@ -341,10 +379,11 @@ impl ShotState {
         if !(0.001..=1000.0).contains(&self.grid_m) {
             return Err(Invalid::Grid);
         }
-        if let Some((_, _, metres)) = self.picks.distance
-            && !(0.001..=1e6).contains(&metres)
-        {
-            return Err(Invalid::Distance { metres });
+        if !self.statements.iter().all(|s| s.fact.is_possible()) {
+            return Err(Invalid::Statement);
+        }
+        if self.statements.len() > MOST_STATEMENTS {
+            return Err(Invalid::ManyStatements);
         }
         if self
             .first_delivered
@@ -471,7 +510,12 @@ mod tests {
     #[case::up_sideways(json!({"receiver": {"up": "x"}}), false)]
     #[case::no_object(json!(7), false)]
     #[case::a_list_of_values(json!([null, null, null]), false)]
-    #[case::a_list_for_members(json!({"picks": [[1, 2, 3], null, null]}), false)]
+    #[case::a_list_for_members(json!({"track": [[1, 2, 3], null, null]}), false)]
+    #[case::picks_of_before(json!({"picks": {"ground": [1, 2, 3]}}), false)]
+    #[case::statement(json!({"statements": [{"kind": "origin", "at": 3}]}), true)]
+    #[case::statement_of_nothing(json!({"statements": [{"kind": "origin"}]}), false)]
+    #[case::statement_with_more(json!({"statements": [{"kind": "origin", "at": 3, "x": 1}]}), false)]
+    #[case::edge_to_itself(json!({"statements": [{"kind": "edge", "edge": {"features": [3, 3]}, "runs": "up"}]}), false)]
     #[case::a_list_for_a_film_back(json!({"film_back": [36.0, 24.0]}), false)]
     #[case::unknown_below(json!({"track": {"counts": 3}}), false)]
     #[case::a_result(json!({"attempt": 3}), false)]

@@ -84,40 +84,32 @@ struct Listed {
     path: &'static str,
     /// What one of its things is called.
     what: &'static str,
-    /// Whether its things are ids themselves, of tracks.
-    is_of_ids: bool,
 }
 
 const LISTS: [Listed; 6] = [
     Listed {
         path: "lens.straights",
         what: "straight",
-        is_of_ids: false,
     },
     Listed {
-        path: "picks.ground",
-        what: "track",
-        is_of_ids: true,
+        path: "statements",
+        what: "statement",
     },
     Listed {
         path: "stand_ins",
         what: "stand-in",
-        is_of_ids: false,
     },
     Listed {
         path: "survey",
         what: "surveyed point",
-        is_of_ids: false,
     },
     Listed {
         path: "constraints",
         what: "constraint",
-        is_of_ids: false,
     },
     Listed {
         path: "photo.rails",
         what: "rail",
-        is_of_ids: false,
     },
 ];
 
@@ -152,7 +144,7 @@ pub fn list_in(patch: &Value) -> Option<&'static str> {
 #[derive(Clone, Debug, Default, Deserialize)]
 #[serde(default, deny_unknown_fields)]
 pub struct Deeds {
-    /// New things, without ids; ids of tracks where the list is of these.
+    /// New things, without ids.
     pub add: Vec<Value>,
     /// Things as they are to be, with their ids.
     pub change: Vec<Value>,
@@ -170,21 +162,6 @@ impl Deeds {
     ) -> Result<(), StoreError> {
         let listed = listed(path)?;
         let list = list_mut(state, path)?;
-        if listed.is_of_ids {
-            let goes = |v: &Value| {
-                self.remove
-                    .iter()
-                    .any(|id| v.as_u64() == Some(u64::from(*id)))
-            };
-            list.retain(|v| !goes(v));
-            let new = self.add.iter().filter(|v| !list.contains(v));
-            let new: Vec<Value> = new.cloned().collect();
-            list.extend(new);
-            return match self.change.first() {
-                None => Ok(()),
-                Some(_) => Err(Invalid::NoChange { at: listed.path }.into()),
-            };
-        }
         for thing in &self.change {
             let id = id_of(thing).ok_or(Invalid::NoId { at: listed.path })?;
             let gone = || StoreError::Missing {
@@ -219,9 +196,7 @@ fn id_of(thing: &Value) -> Option<u32> {
 pub(crate) fn touched(difference: &Difference, before: &Value, after: &Value) -> Vec<String> {
     let mut out = BTreeSet::new();
     for place in difference.places() {
-        let things = LISTS
-            .iter()
-            .find(|l| !l.is_of_ids && leads_to(place, l.path));
+        let things = LISTS.iter().find(|l| leads_to(place, l.path));
         match (things, place.first()) {
             (Some(list), _) => {
                 let (old, new) = (at(before, list.path), at(after, list.path));
@@ -308,20 +283,10 @@ mod tests {
     #[case::no_object("photo.rails", json!({ "add": [7] }))]
     #[case::more_than_a_rail("photo.rails", json!({ "add": [{ "axis": "x", "a": [1, 2], "b": [3, 4], "c": 1 }] }))]
     #[case::no_list("focal", json!({ "remove": [1] }))]
-    #[case::tracks_have_nothing_to_change("picks.ground", json!({ "change": [1] }))]
-    #[case::no_track("picks.ground", json!({ "add": ["a"] }))]
+    #[case::no_statement("statements", json!({ "add": [{ "kind": "origin", "at": "a" }] }))]
     fn what_cannot_be_done_is_refused(#[case] list: &str, #[case] deeds: Value) {
         let state = ShotState::new(640, 360);
         assert!(done(&state, list, deeds).is_err());
-    }
-
-    #[test]
-    fn tracks_of_the_ground_are_added_and_removed() {
-        let state = ShotState::new(640, 360);
-        let state = done(&state, "picks.ground", json!({ "add": [4, 5, 5, 6] })).unwrap();
-        let state = done(&state, "picks.ground", json!({ "add": [4], "remove": [5] })).unwrap();
-        let ground: Vec<u32> = state.picks.ground.iter().map(|t| t.0).collect();
-        assert_eq!(ground, [4, 6]);
     }
 
     #[test]

@@ -4,7 +4,6 @@
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use parallax_core::plate::FrameRate;
-use parallax_core::scene::OrientError;
 use parallax_core::track::matte::Matte;
 use parallax_formats::delivery::DeliveryError;
 use parallax_formats::lens_json::LensFileError;
@@ -25,9 +24,6 @@ pub enum ApiError {
     /// Opening the plate for following.
     #[error(transparent)]
     NotOpened(#[from] NotOpened),
-    /// Orienting.
-    #[error(transparent)]
-    Orient(#[from] OrientError),
     /// Delivering.
     #[error(transparent)]
     Delivery(#[from] DeliveryError),
@@ -354,9 +350,9 @@ impl ResponseError for ApiError {
             Self::Store(StoreError::Cleared { .. }) => StatusCode::GONE,
             Self::Store(StoreError::Late { .. } | StoreError::CannotStep { .. })
             | Self::Refused(_) => StatusCode::CONFLICT,
-            Self::Store(StoreError::Invalid(_))
-            | Self::NotOpened(NotOpened::EmptyRange)
-            | Self::Orient(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::Store(StoreError::Invalid(_)) | Self::NotOpened(NotOpened::EmptyRange) => {
+                StatusCode::UNPROCESSABLE_ENTITY
+            }
             Self::Store(
                 StoreError::Database(_)
                 | StoreError::Migration(_)

@@ -203,11 +203,11 @@ async fn from_dropped_files_to_the_receipt() {
     // Orient: ground by box, origin, distance.
     click(&client, "#stop-orient").await;
     tokio::task::yield_now().await;
-    until(&client, "document.querySelector('#make-ground')")
+    until(&client, "document.querySelector('#plane-ground')")
         .await
         .unwrap();
     drag(&client, (0.1, 0.80), (0.9, 0.99)).await;
-    click(&client, "#make-ground").await;
+    click(&client, "#plane-ground").await;
     until(
         &client,
         "document.querySelector('#stop-orient .num').innerText === 'no scale'",

@@ -1,12 +1,18 @@
 //! The fit of all statements together, and how certain it is.
 //!
-//! Rows are weighed by the inverse of their joint covariance `J Σ Jᵀ + D` (generalised least squares): Σ that of
-//! the landmarks and cameras on which they rest, D that of the statements themselves. Planes learn from their own
-//! features how flat they are (a robust spread), and a feature that lies far off its plane loses weight; so do
-//! not lengths and edges, of which there are few: where they contradict each other that is said instead.
+//! Rows are weighed by the inverse of their covariance `J Σ Jᵀ + D` (generalised least squares): Σ that of the
+//! landmarks and cameras on which they rest, each by itself, D that of the statements themselves. Planes learn from
+//! their own features how flat they are (a robust spread), and a feature that lies far off its plane loses weight;
+//! not so lengths and edges, of which there are few: where they contradict each other that is said instead.
+//!
+//! How certain the outcome is rests on what errors of landmarks have in common as well, where that is known: with
+//! the estimate `G = (AᵀWA)⁻¹AᵀW` it is `G (J Σ' Jᵀ + D) Gᵀ`, Σ' being their joint covariance. The world itself does
+//! not depend on whether it is known.
 
-use super::model::{Measure, Model, Row, Unknowns};
+use super::measure::{Measure, Row};
+use super::model::Model;
 use super::solved::Solved;
+use super::unknowns::Unknowns;
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::spaces::TrackId;
 use crate::statistics::median;
@@ -39,19 +45,21 @@ const UNKNOWN_SHARE: f64 = 1e-10;
 
 /// Fits a model that has begun.
 pub fn fit(solved: &Solved<'_>, model: &Model) -> Fitted {
-    let sigma = Spread::of(solved, model);
+    let alone = Spread::alone(solved, model);
     let mut unknowns = model.start.clone();
-    let mut weights = Weights::of(model, &sigma, &unknowns, None);
+    let mut weights = Weights::of(model, &alone, &unknowns, None);
     for round in 0..ROUNDS {
         unknowns = descend(model, unknowns, &weights);
         if round + 1 < ROUNDS {
             let off = values(model, &unknowns);
-            weights = Weights::of(model, &sigma, &unknowns, Some(&off));
+            weights = Weights::of(model, &alone, &unknowns, Some(&off));
         }
     }
     let off = values(model, &unknowns);
     let errors = weights.errors(&off);
-    let (covariance, is_known) = certainty(model, &unknowns, &weights, &off);
+    let in_common = Spread::together(solved, model)
+        .map(|together| of_spots(model, &together, &unknowns) - of_spots(model, &alone, &unknowns));
+    let (covariance, is_known) = certainty(model, &unknowns, &weights, &off, in_common);
     Fitted {
         unknowns,
         covariance,
@@ -73,26 +81,28 @@ enum Spread {
 }
 
 impl Spread {
-    fn of(solved: &Solved<'_>, model: &Model) -> Self {
-        let mut features: Vec<(TrackId, usize)> =
-            model.features.iter().map(|(t, s)| (*t, *s)).collect();
-        features.sort_unstable();
+    fn alone(solved: &Solved<'_>, model: &Model) -> Self {
         let mut alone = vec![Matrix3::zeros(); model.spots.len()];
-        for (track, spot) in &features {
+        for (track, spot) in &model.features {
             alone[*spot] = solved.covariance(*track);
         }
         for (spot, covariance) in &model.others {
             alone[*spot] = *covariance;
         }
+        Self::Alone(alone)
+    }
+
+    /// What features have in common; `None` where that is not known.
+    fn together(solved: &Solved<'_>, model: &Model) -> Option<Self> {
+        let mut features: Vec<(TrackId, usize)> =
+            model.features.iter().map(|(t, s)| (*t, *s)).collect();
+        features.sort_unstable();
         let tracks: Vec<TrackId> = features.iter().map(|(track, _)| *track).collect();
-        let joint = solved.together.and_then(|t| t.covariance(&tracks));
-        let Some(joint) = joint else {
-            return Self::Alone(alone);
-        };
-        let mut all = DMatrix::zeros(3 * alone.len(), 3 * alone.len());
-        for (spot, own) in alone.iter().enumerate() {
-            all.fixed_view_mut::<3, 3>(3 * spot, 3 * spot)
-                .copy_from(own);
+        let joint = solved.together?.covariance(&tracks)?;
+        let mut all = DMatrix::zeros(3 * model.spots.len(), 3 * model.spots.len());
+        for (spot, own) in &model.others {
+            let mut block = all.fixed_view_mut::<3, 3>(3 * spot, 3 * spot);
+            block.copy_from(own);
         }
         for (i, (_, a)) in features.iter().enumerate() {
             for (j, (_, b)) in features.iter().enumerate() {
@@ -100,7 +110,7 @@ impl Spread {
                 all.fixed_view_mut::<3, 3>(3 * a, 3 * b).copy_from(&block);
             }
         }
-        Self::Together(all)
+        Some(Self::Together(all))
     }
 
     fn between(&self, a: usize, b: usize) -> Option<Matrix3<f64>> {
@@ -119,27 +129,8 @@ struct Weights {
 
 impl Weights {
     fn of(model: &Model, spread: &Spread, unknowns: &Unknowns, off: Option<&[f64]>) -> Self {
-        let slopes: Vec<Vec<(usize, Vector3<f64>)>> = model
-            .rows
-            .iter()
-            .map(|row| by_spots(model, unknowns, row))
-            .collect();
+        let mut covariance = of_spots(model, spread, unknowns);
         let count = model.rows.len();
-        let mut covariance = DMatrix::zeros(count, count);
-        for i in 0..count {
-            for j in 0..=i {
-                let mut sum = 0.0;
-                for (a, by_a) in &slopes[i] {
-                    for (b, by_b) in &slopes[j] {
-                        if let Some(block) = spread.between(*a, *b) {
-                            sum += by_a.dot(&(block * by_b));
-                        }
-                    }
-                }
-                covariance[(i, j)] = sum;
-                covariance[(j, i)] = sum;
-            }
-        }
         for (i, row) in model.rows.iter().enumerate() {
             covariance[(i, i)] += model.own_variance(unknowns, row);
         }
@@ -176,6 +167,32 @@ impl Weights {
             .solve_lower_triangular_mut(&mut matrix);
         matrix
     }
+}
+
+/// Covariance of all rows from that of the spots that they rest on.
+fn of_spots(model: &Model, spread: &Spread, unknowns: &Unknowns) -> DMatrix<f64> {
+    let slopes: Vec<Vec<(usize, Vector3<f64>)>> = model
+        .rows
+        .iter()
+        .map(|row| by_spots(model, unknowns, row))
+        .collect();
+    let count = model.rows.len();
+    let mut covariance = DMatrix::zeros(count, count);
+    for i in 0..count {
+        for j in 0..=i {
+            let mut sum = 0.0;
+            for (a, by_a) in &slopes[i] {
+                for (b, by_b) in &slopes[j] {
+                    if let Some(block) = spread.between(*a, *b) {
+                        sum += by_a.dot(&(block * by_b));
+                    }
+                }
+            }
+            covariance[(i, j)] = sum;
+            covariance[(j, i)] = sum;
+        }
+    }
+    covariance
 }
 
 /// Adds how rough planes turn out to be, and takes weight from features far off them.
@@ -294,28 +311,46 @@ fn descend(model: &Model, start: Unknowns, weights: &Weights) -> Unknowns {
     descended(start, first, 60, damping, step, is_enough).0
 }
 
-/// Covariance of the unknowns, and which of them are determined. More is left than errors explain: so much
-/// larger are those.
+/// Covariance of the unknowns, and which of them are determined. Where more is left than errors explain they are so
+/// much larger. `in_common` is by how much the rows' covariance differs for what errors have in common.
 fn certainty(
     model: &Model,
     unknowns: &Unknowns,
     weights: &Weights,
     off: &[f64],
+    in_common: Option<DMatrix<f64>>,
 ) -> (DMatrix<f64>, Vec<bool>) {
     let slopes = weights.whitened(by_unknowns(model, unknowns));
-    let normal = slopes.tr_mul(&slopes);
-    let size = unknowns.size();
+    let (inverse, is_known, rank) = pseudo_inverse(&slopes.tr_mul(&slopes));
+    let spare = off.len().saturating_sub(rank);
+    let factor = match spare {
+        0 => 1.0,
+        _ => (cost(weights, off) / spare as f64).max(1.0),
+    };
+    let mut covariance = &inverse * factor;
+    if let Some(in_common) = in_common {
+        // G L = (AᵀWA)⁻¹ (L⁻¹A)ᵀ, with W = (L Lᵀ)⁻¹.
+        let gain = &inverse * slopes.transpose();
+        let half = weights.whitened(in_common).transpose();
+        covariance += &gain * weights.whitened(half) * gain.transpose();
+    }
+    (covariance, is_known)
+}
+
+/// The inverse of a normal matrix over what it determines, which unknowns those are, and how many.
+fn pseudo_inverse(normal: &DMatrix<f64>) -> (DMatrix<f64>, Vec<bool>, usize) {
+    let size = normal.nrows();
     let lengths = DVector::from_fn(size, |i, _| normal[(i, i)].max(0.0).sqrt());
     let most = lengths.max();
     let heard = |i: usize| lengths[i] > 1e-9 * most;
-    let scaled = DMatrix::from_fn(size, size, |i, j| {
-        if heard(i) && heard(j) {
-            normal[(i, j)] / (lengths[i] * lengths[j])
-        } else {
-            0.0
-        }
-    });
-    let eigen = SymmetricEigen::new(scaled);
+    // As many units of each as it is known to.
+    let scaled = |matrix: &DMatrix<f64>| {
+        DMatrix::from_fn(size, size, |i, j| match heard(i) && heard(j) {
+            true => matrix[(i, j)] / (lengths[i] * lengths[j]),
+            false => 0.0,
+        })
+    };
+    let eigen = SymmetricEigen::new(scaled(normal));
     let greatest = eigen.eigenvalues.max();
     let mut inverse = DMatrix::zeros(size, size);
     let mut missing = DVector::zeros(size);
@@ -329,18 +364,6 @@ fn certainty(
             missing += vector.component_mul(&vector);
         }
     }
-    let spare = off.len().saturating_sub(rank);
-    let factor = match spare {
-        0 => 1.0,
-        _ => (cost(weights, off) / spare as f64).max(1.0),
-    };
-    let covariance = DMatrix::from_fn(size, size, |i, j| {
-        if heard(i) && heard(j) {
-            factor * inverse[(i, j)] / (lengths[i] * lengths[j])
-        } else {
-            0.0
-        }
-    });
-    let is_known = (0..size).map(|i| heard(i) && missing[i] < 1e-6);
-    (covariance, is_known.collect())
+    let is_known = (0..size).map(|i| heard(i) && missing[i] < 1e-6).collect();
+    (scaled(&inverse), is_known, rank)
 }

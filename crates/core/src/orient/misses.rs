@@ -1,7 +1,8 @@
 //! What each statement misses by, and which contradict each other.
 
 use super::fit::{Fitted, fit};
-use super::model::{Measure, Model};
+use super::measure::Measure;
+use super::model::Model;
 use super::solved::Solved;
 use super::{Stated, Unused, start};
 use crate::spaces::TrackId;

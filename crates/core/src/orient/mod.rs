@@ -9,15 +9,17 @@
 //!
 //! - [`statement`]: what can be stated.
 //! - [`solved`]: what is needed of a solve.
-//! - [`model`]: statements as residuals, [`start`] where the fit begins, [`mod@fit`] the fit and its errors.
+//! - [`unknowns`], [`measure`], [`model`]: statements as residuals; [`start`] where the fit begins, [`mod@fit`] the fit and its errors.
 //! - [`misses`]: what each statement misses by, and which contradict each other.
 
 pub mod fit;
+pub mod measure;
 pub mod misses;
 pub mod model;
 pub mod solved;
 pub mod start;
 pub mod statement;
+pub mod unknowns;
 
 pub use misses::{Miss, Off};
 pub use solved::{Solved, Stand, Together};
@@ -28,9 +30,11 @@ use crate::solve::Attempt;
 use crate::solve::certain::PointCovariance;
 use crate::spaces::{FrameNumber, TrackId, WorldPoint};
 use fit::Fitted;
-use model::{Model, Own};
+use measure::{Measure, Row};
+use model::Model;
 use nalgebra::{UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
+use unknowns::Own;
 
 /// A solved landmark as orienting needs it: name, place, and how certain that is.
 pub type Placed = (TrackId, WorldPoint, Option<PointCovariance>);
@@ -57,8 +61,23 @@ pub struct Orientation {
     pub heading_sigma_deg: Option<f64>,
     /// One standard error of the scale, share: of the ends, of what was measured, and of how lengths agree.
     pub scale_share_sigma: Option<f64>,
+    /// Planes that were stated, the ground aside.
+    pub planes: Vec<StandingPlane>,
     /// What came of each statement that is not off.
     pub misses: Vec<Miss>,
+}
+
+/// A plane of a statement where it stands in the artist's world.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct StandingPlane {
+    /// Number of its statement.
+    pub id: u32,
+    /// The middle of its features, on it.
+    pub middle: WorldPoint,
+    /// Its normal.
+    pub normal: Vector3<f64>,
+    /// How far its features reach from there, new units.
+    pub reach: f64,
 }
 
 impl Orientation {
@@ -85,6 +104,7 @@ impl Orientation {
             up_sigma_deg: None,
             heading_sigma_deg: None,
             scale_share_sigma: None,
+            planes: Vec::new(),
             misses: Vec::new(),
         }
     }
@@ -222,12 +242,47 @@ pub fn orient(solved: &Solved<'_>, statements: &[Stated]) -> Orientation {
         up_sigma_deg: levelled.then(|| (variance(0) + variance(2)).sqrt().to_degrees()),
         heading_sigma_deg: headed.then(|| variance(1).sqrt().to_degrees()),
         scale_share_sigma: scaled.then(|| variance(3).sqrt()),
+        planes: standing(statements, &model, &fitted, &change),
         misses: misses::of(solved, statements, &model, &fitted),
     }
 }
 
-fn is_of_lengths(row: &model::Row) -> bool {
-    matches!(row.measure, model::Measure::Length(..))
+/// Planes but the ground, as they stand in the artist's world.
+fn standing(
+    statements: &[Stated],
+    model: &Model,
+    fitted: &Fitted,
+    change: &Similarity,
+) -> Vec<StandingPlane> {
+    let walls = model.planes.iter();
+    let walls = walls.filter(|(_, plane)| Some(**plane) != model.ground);
+    let mut out: Vec<StandingPlane> = walls
+        .map(|(at, plane)| {
+            let own = model.rows.iter().filter(|row| row.statement == *at);
+            let places: Vec<Vector3<f64>> = own
+                .flat_map(|row| model.spots_of(&row.measure))
+                .map(|spot| change.point(&WorldPoint(model.spots[spot].into())).0.coords)
+                .collect();
+            let unknowns = &fitted.unknowns;
+            let normal = plane.normal.of(unknowns);
+            let mean = places.iter().sum::<Vector3<f64>>() / places.len().max(1) as f64;
+            // A change by hand turns the plane with the world.
+            let turned = change.rotation * unknowns.turn.inverse();
+            let far = |p: &Vector3<f64>| (p - mean).norm();
+            StandingPlane {
+                id: statements[*at].0,
+                middle: WorldPoint(mean.into()),
+                normal: turned * normal,
+                reach: places.iter().map(far).fold(0.0, f64::max),
+            }
+        })
+        .collect();
+    out.sort_by_key(|plane| plane.id);
+    out
+}
+
+fn is_of_lengths(row: &Row) -> bool {
+    matches!(row.measure, Measure::Length(..))
 }
 
 /// The spot of the last stated origin that takes part.
@@ -257,7 +312,7 @@ fn change(
     let middle = match (origin(statements, model), model.ground) {
         (Some(spot), _) => turned.point(&WorldPoint(model.spots[spot].into())).0.coords,
         (None, Some(ground)) => {
-            let on = |row: &&model::Row| matches!(row.measure, model::Measure::Off(_, plane) if plane == ground);
+            let on = |row: &&Row| matches!(row.measure, Measure::Off(_, plane) if plane == ground);
             let spots = model.rows.iter().filter(on);
             let places: Vec<Vector3<f64>> = spots
                 .flat_map(|row| model.spots_of(&row.measure))

@@ -6,171 +6,13 @@
 //! never looks like a better one.
 
 use super::Unused;
-use super::solved::{Ray, Solved, plane_of};
-use super::statement::{Edge, End, Facing, Fact, METRES, Rail, Runs, Statement};
+use super::measure::{Measure, Place, Rays, Row};
+use super::solved::{Solved, plane_of};
+use super::statement::{Edge, End, Facing, Fact, Rail, Runs, Statement};
+use super::unknowns::{Direction, Own, Plane, Unknowns};
 use crate::spaces::{FrameNumber, TrackId};
 use nalgebra::{Matrix3, UnitQuaternion, Vector3};
 use std::collections::HashMap;
-
-/// Values of all unknowns.
-#[derive(Clone, Debug)]
-pub struct Unknowns {
-    /// From the solve's directions to the artist's.
-    pub turn: UnitQuaternion<f64>,
-    /// Logarithm of metres per unit of the solve.
-    pub ln_scale: f64,
-    /// What statements bring.
-    pub own: Vec<Own>,
-}
-
-/// An unknown that a statement brings.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Own {
-    /// How far a plane is from the solve's origin, units of the solve.
-    Offset(f64),
-    /// A level direction by its angle about up, rad.
-    Heading(f64),
-    /// A direction, of unit length.
-    Direction(Vector3<f64>),
-}
-
-impl Own {
-    /// How many numbers it is.
-    pub fn size(&self) -> usize {
-        match self {
-            Self::Direction(_) => 2,
-            Self::Offset(_) | Self::Heading(_) => 1,
-        }
-    }
-
-    fn direction(&self) -> Vector3<f64> {
-        match self {
-            Self::Direction(direction) => *direction,
-            Self::Heading(angle) => Vector3::new(angle.sin(), 0.0, angle.cos()),
-            Self::Offset(_) => Vector3::y(),
-        }
-    }
-}
-
-impl Unknowns {
-    /// How many numbers there are: turn (3), scale, then those of statements.
-    pub fn size(&self) -> usize {
-        4 + self.own.iter().map(Own::size).sum::<usize>()
-    }
-
-    /// After a step.
-    pub fn stepped(&self, step: &[f64]) -> Self {
-        let mut next = self.clone();
-        next.turn =
-            UnitQuaternion::from_scaled_axis(Vector3::new(step[0], step[1], step[2])) * next.turn;
-        // No step makes more than seven times as much or as little of it.
-        next.ln_scale += step[3].clamp(-2.0, 2.0);
-        let mut at = 4;
-        for own in &mut next.own {
-            match own {
-                Own::Offset(value) | Own::Heading(value) => *value += step[at],
-                Own::Direction(direction) => {
-                    let [one, other] = across(direction);
-                    *direction = (*direction + one * step[at] + other * step[at + 1]).normalize();
-                }
-            }
-            at += own.size();
-        }
-        next
-    }
-}
-
-/// Two directions square to one and to each other.
-pub fn across(direction: &Vector3<f64>) -> [Vector3<f64>; 2] {
-    let least = direction.iamin();
-    let one = direction.cross(&Vector3::ith(least, 1.0)).normalize();
-    [one, direction.cross(&one)]
-}
-
-/// A direction that statements name.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Direction {
-    /// One of the scene's.
-    Axis(usize),
-    /// One of the unknowns.
-    Own(usize),
-}
-
-impl Direction {
-    /// In the artist's world.
-    pub fn of(self, unknowns: &Unknowns) -> Vector3<f64> {
-        match self {
-            Self::Axis(axis) => Vector3::ith(axis, 1.0),
-            Self::Own(at) => unknowns.own[at].direction(),
-        }
-    }
-}
-
-/// A plane that statements name: its normal and its offset among the unknowns.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Plane {
-    /// Its normal.
-    pub normal: Direction,
-    /// Which of the unknowns is its offset.
-    pub offset: usize,
-}
-
-impl Plane {
-    fn offset(self, unknowns: &Unknowns) -> f64 {
-        match unknowns.own[self.offset] {
-            Own::Offset(value) => value,
-            Own::Heading(_) | Own::Direction(_) => 0.0,
-        }
-    }
-}
-
-/// An end of a length.
-#[derive(Clone, Copy, Debug)]
-pub enum Place {
-    /// A spot.
-    Spot(usize),
-    /// Where a ray meets a plane.
-    OnPlane(Ray, Plane),
-}
-
-/// What is measured, in units of the solve or rad.
-#[derive(Clone, Copy, Debug)]
-pub enum Measure {
-    /// How far a spot is off a plane.
-    Off(usize, Plane),
-    /// By how much an edge from spot to spot leaves a direction, to one side of two.
-    Leaves([usize; 2], Direction, usize),
-    /// By how much the plane through eye and rail leaves a direction.
-    Rail(usize, Direction),
-    /// By how much two directions are not square.
-    Square(Direction, Direction),
-    /// By how much a ray rises.
-    Rises(usize, usize),
-    /// A length in m, against what it is.
-    Length([Place; 2], f64),
-    /// How high a spot is above a plane, against a height in m.
-    Above(usize, Plane, f64),
-}
-
-/// A row of the fit.
-#[derive(Clone, Copy, Debug)]
-pub struct Row {
-    /// Index of its statement.
-    pub statement: usize,
-    /// What it measures.
-    pub measure: Measure,
-    /// One standard error of the statement itself, m for lengths and heights, else of the measure's unit.
-    pub sigma: f64,
-}
-
-/// A rail as rays of the solve's world.
-#[derive(Clone, Copy, Debug)]
-pub struct Rays {
-    /// To its ends, unit length.
-    pub ends: [Vector3<f64>; 2],
-    /// How exactly they point, rad.
-    pub sigma_rad: f64,
-}
 
 /// Everything that is fitted.
 pub struct Model {
@@ -399,8 +241,8 @@ impl Model {
             _ => {
                 let normal = match faces {
                     Facing::Ground | Facing::Level => Direction::Axis(1),
-                    Facing::Along => Direction::Axis(2),
-                    Facing::Across => Direction::Axis(0),
+                    Facing::Along => Direction::Axis(0),
+                    Facing::Across => Direction::Axis(2),
                     Facing::Wall => Direction::Own(self.own(Own::Heading(0.0))),
                     Facing::Any => Direction::Own(self.own(Own::Direction(found.normal))),
                 };
@@ -454,8 +296,8 @@ impl Model {
         };
         let direction = match (runs, known) {
             (Runs::Up, _) => Direction::Axis(1),
-            (Runs::Along, _) => Direction::Axis(2),
-            (Runs::Across, _) => Direction::Axis(0),
+            (Runs::Along, _) => Direction::Axis(0),
+            (Runs::Across, _) => Direction::Axis(2),
             (Runs::With(_), Some(known)) => known,
             (Runs::Level, _) => Direction::Own(self.own(Own::Heading(0.0))),
             _ => Direction::Own(self.own(Own::Direction(Vector3::z()))),
@@ -512,107 +354,4 @@ enum Taken {
 enum Seen {
     Features([usize; 2]),
     Rail(usize),
-}
-
-impl Model {
-    /// What a row comes to.
-    pub fn value(&self, unknowns: &Unknowns, spots: &[Vector3<f64>], measure: &Measure) -> f64 {
-        let scale = unknowns.ln_scale.exp();
-        match measure {
-            Measure::Off(spot, plane) => self.above(unknowns, &spots[*spot], *plane),
-            Measure::Leaves([a, b], direction, side) => {
-                let along = unknowns.turn * (spots[*b] - spots[*a]).normalize();
-                let direction = direction.of(unknowns);
-                let off = across(&direction)[*side].dot(&along);
-                off * along.dot(&direction).signum()
-            }
-            Measure::Rail(rail, direction) => {
-                let [a, b] = self.rails[*rail].ends;
-                let normal = unknowns.turn * a.cross(&b).normalize();
-                normal.dot(&direction.of(unknowns))
-            }
-            Measure::Square(one, other) => one.of(unknowns).dot(&other.of(unknowns)),
-            Measure::Rises(rail, end) => (unknowns.turn * self.rails[*rail].ends[*end]).y,
-            Measure::Length(ends, metres) => {
-                let [a, b] = ends.map(|end| self.place(unknowns, spots, end));
-                (a - b).norm() - metres / scale
-            }
-            Measure::Above(spot, plane, metres) => {
-                self.above(unknowns, &spots[*spot], *plane) - metres / scale
-            }
-        }
-    }
-
-    fn above(&self, unknowns: &Unknowns, spot: &Vector3<f64>, plane: Plane) -> f64 {
-        plane.normal.of(unknowns).dot(&(unknowns.turn * spot)) - plane.offset(unknowns)
-    }
-
-    /// An end of a length in the solve's world.
-    fn place(&self, unknowns: &Unknowns, spots: &[Vector3<f64>], end: Place) -> Vector3<f64> {
-        match end {
-            Place::Spot(spot) => spots[spot],
-            Place::OnPlane(ray, plane) => {
-                let normal = unknowns.turn.inverse() * plane.normal.of(unknowns);
-                let along = normal.dot(&ray.direction);
-                let far = (plane.offset(unknowns) - normal.dot(&ray.eye)) / along;
-                ray.eye + ray.direction * if far.is_finite() { far } else { 0.0 }
-            }
-        }
-    }
-
-    /// Spots on which a row depends.
-    pub fn spots_of(&self, measure: &Measure) -> Vec<usize> {
-        match measure {
-            Measure::Off(spot, _) | Measure::Above(spot, ..) => vec![*spot],
-            Measure::Leaves([a, b], ..) => vec![*a, *b],
-            Measure::Length(ends, _) => {
-                let spots = ends.iter().filter_map(|end| match end {
-                    Place::Spot(spot) => Some(*spot),
-                    Place::OnPlane(..) => None,
-                });
-                spots.collect()
-            }
-            Measure::Rail(..) | Measure::Square(..) | Measure::Rises(..) => Vec::new(),
-        }
-    }
-
-    /// Variance of a row apart from that of its spots: of the statement itself and of marks over the plate.
-    pub fn own_variance(&self, unknowns: &Unknowns, row: &Row) -> f64 {
-        let scale = unknowns.ln_scale.exp();
-        let of_marks = match &row.measure {
-            Measure::Rail(rail, direction) => {
-                let Rays { ends, sigma_rad } = &self.rails[*rail];
-                let direction = unknowns.turn.inverse() * direction.of(unknowns);
-                let normal = ends[0].cross(&ends[1]);
-                let slope = |end: usize| {
-                    let turned = ends[1 - end].cross(&direction);
-                    (turned - ends[end] * ends[end].dot(&turned)).norm_squared()
-                };
-                sigma_rad.powi(2) * (slope(0) + slope(1)) / normal.norm_squared()
-            }
-            Measure::Rises(rail, _) => self.rails[*rail].sigma_rad.powi(2),
-            Measure::Length(ends, _) => ends
-                .iter()
-                .map(|end| self.of_pointing(unknowns, *end))
-                .sum(),
-            _ => 0.0,
-        };
-        let stated = match row.measure {
-            Measure::Length(..) | Measure::Above(..) => row.sigma.max(*METRES.start()) / scale,
-            _ => row.sigma,
-        };
-        of_marks + stated.powi(2)
-    }
-
-    /// Variance of where a ray meets a plane for how exactly it was marked, units of the solve squared.
-    fn of_pointing(&self, unknowns: &Unknowns, end: Place) -> f64 {
-        let Place::OnPlane(ray, plane) = end else {
-            return 0.0;
-        };
-        let normal = unknowns.turn.inverse() * plane.normal.of(unknowns);
-        let far = (self.place(unknowns, &[], end) - ray.eye).norm();
-        let slant = normal.dot(&ray.direction).abs().max(1e-3);
-        // As far along the plane as the ray is slanted.
-        (far * ray.sigma_rad / slant).powi(2)
-    }
 }

@@ -2,10 +2,12 @@
 //!
 //! A direction is sought that runs with some vectors and square to others: the eigenvector of least value of
 //! `Σ v vᵀ + Σ (I - w wᵀ)` over the square ones v and the running ones w. Where nothing is said of it, up is as
-//! the cameras were held and the first of them looks along.
+//! the cameras were held and the first of them looks across (along -z).
 
-use super::model::{Direction, Measure, Model, Own, Plane};
+use super::measure::Measure;
+use super::model::Model;
 use super::solved::{Solved, plane_of};
+use super::unknowns::{Direction, Own, Plane, across};
 use nalgebra::{Matrix3, Rotation3, UnitQuaternion, Vector3};
 
 /// How much the habits of cameras weigh against what is stated.
@@ -145,25 +147,25 @@ fn up(solved: &Solved<'_>, model: &Model) -> Vector3<f64> {
     if is_upside_down { -up } else { up }
 }
 
-/// The turn to a world with that up, in which the first camera looks along as nearly as edges allow.
+/// The turn to a world with that up, in which the first camera looks along -z as nearly as edges allow.
 fn headed(solved: &Solved<'_>, model: &Model, up: &Vector3<f64>) -> UnitQuaternion<f64> {
     let first = solved.cameras.first();
     let rightwards = first.map_or(Vector3::x(), |c| {
         c.eye.pose.camera_from_world.rotation.inverse() * Vector3::x()
     });
     let flat = |v: &Vector3<f64>| (v - up * up.dot(v)).try_normalize(1e-6);
-    let across = flat(&rightwards).unwrap_or_else(|| super::model::across(up)[0]);
-    let back = across.cross(up);
+    let rightwards = flat(&rightwards).unwrap_or_else(|| across(up)[0]);
+    let back = rightwards.cross(up);
     // Both axes as hints about one of them.
     let mut hints = Hints::expecting(&back);
     hints.0 += up * up.transpose() * 1e6;
-    let along = hint(model, 2, &mut hints);
-    let mut of_across = Hints(Matrix3::zeros());
-    if hint(model, 0, &mut of_across) {
+    let of_z = hint(model, 2, &mut hints);
+    let mut of_x = Hints(Matrix3::zeros());
+    if hint(model, 0, &mut of_x) {
         let quarter = Rotation3::from_scaled_axis(up * std::f64::consts::FRAC_PI_2);
-        hints.0 += quarter.transpose().matrix() * of_across.0 * quarter.matrix();
+        hints.0 += quarter.transpose().matrix() * of_x.0 * quarter.matrix();
     }
-    let mut best = if along || of_across.0 != Matrix3::zeros() {
+    let mut best = if of_z || of_x.0 != Matrix3::zeros() {
         flat(&hints.best()).unwrap_or(back)
     } else {
         back

@@ -1,8 +1,8 @@
 //! What an artist may state about where the world lies.
 //!
 //! A [`Fact`] names features by whatever `F` is: tracks inside the program, names in a file. Directions of the
-//! scene are `up`, `along` (the way the first camera looks, unless edges say otherwise) and `across`; which axes
-//! of the receiver they are is said at Deliver.
+//! scene are `up`, `along` and `across`, the world's y, x and z; the first camera looks across, as nearly as edges
+//! allow. Which axes of the receiver they are is said at Deliver.
 
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use serde::{Deserialize, Serialize};

@@ -5,7 +5,8 @@
 
 use super::shapes::Edge;
 use crate::camera::{Intrinsics, Pose};
-use crate::spaces::{PlatePx, WorldPoint};
+use crate::spaces::{LensPoint, PlatePx, WorldPoint};
+use nalgebra::Vector3;
 
 /// Pieces of one line; more where the lens bends.
 const PIECES_STRAIGHT: usize = 4;
@@ -75,6 +76,40 @@ fn clipped(lens: &Intrinsics, pose: &Pose, [a, b]: &Edge) -> Option<Edge> {
     (first < last).then(|| [at(first), at(last)])
 }
 
+/// Pieces of the horizon about the whole circle.
+const PIECES_AROUND: usize = 240;
+
+/// Where directions that rise by so much above level fall on the plate: the horizon at 0. Within the picture and
+/// half its width about it.
+pub fn project_horizon(lens: &Intrinsics, pose: &Pose, rise_rad: f64) -> Vec<Vec<PlatePx>> {
+    let across = (1.0 + 2.0 * MARGIN) * f64::from(lens.width_px) / (2.0 * lens.focal_px);
+    let at = |piece: usize| {
+        let angle = std::f64::consts::TAU * piece as f64 / PIECES_AROUND as f64;
+        let (level, up) = (rise_rad.cos(), rise_rad.sin());
+        let direction = Vector3::new(level * angle.sin(), up, level * angle.cos());
+        let seen = LensPoint::of_camera_point(&(pose.camera_from_world.rotation * direction))?;
+        let within = seen.x.hypot(seen.y) < lens.distortion.valid_radius();
+        (within && seen.x.abs() < across && seen.y.abs() < across).then(|| lens.plate_px(seen))
+    };
+    let mut lines: Vec<Vec<PlatePx>> = Vec::new();
+    let mut before = false;
+    // Begun behind the camera, so that no line is cut in the middle of the picture.
+    let back = pose.camera_from_world.rotation.inverse() * Vector3::z();
+    let first = back.x.atan2(back.z) / std::f64::consts::TAU * PIECES_AROUND as f64;
+    let first = (first + PIECES_AROUND as f64) as usize;
+    for piece in 0..=PIECES_AROUND {
+        let px = at(first + piece);
+        match (px, lines.last_mut()) {
+            (Some(px), Some(line)) if before => line.push(px),
+            (Some(px), _) => lines.push(vec![px]),
+            (None, _) => {}
+        }
+        before = px.is_some();
+    }
+    lines.retain(|line| line.len() > 1);
+    lines
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -93,6 +128,30 @@ mod tests {
         let end = drawn[0].last().copied();
         let far = lens.project(&Pose::identity(), &edge[1]);
         assert!(end.zip(far).is_some_and(|(a, b)| a.distance_px(b) < 1e-6));
+    }
+
+    /// The horizon is where far points at the camera's height are seen, whatever way it looks; what rises lies above.
+    #[test]
+    fn the_horizon_is_where_far_level_things_are_seen() {
+        let lens = Intrinsics {
+            distortion: Distortion::radial(-0.1, 0.0),
+            ..Intrinsics::centred(1280, 720, 1000.0)
+        };
+        for target in [[0.3, 1.0, -5.0], [-4.0, 2.2, 0.5], [1.0, 1.2, 6.0]] {
+            let eye = nalgebra::Point3::new(0.5, 1.6, 0.2);
+            let pose = Pose::looking_at(&eye, &target.into(), &Vector3::y());
+            let lines = project_horizon(&lens, &pose, 0.0);
+            assert_eq!(lines.len(), 1);
+            let risen = project_horizon(&lens, &pose, 0.01);
+            for (k, px) in lines[0].iter().enumerate() {
+                let ray = lens.lens_point(*px).unwrap().ray();
+                let direction = pose.camera_from_world.rotation.inverse() * ray.normalize();
+                assert!(direction.y.abs() < 1e-9, "{direction}");
+                assert!(risen[0].get(k).is_none_or(|above| above.y < px.y - 5.0));
+            }
+            assert!(lines[0].first().unwrap().x.min(lines[0].last().unwrap().x) < 0.0);
+            assert!(lines[0].first().unwrap().x.max(lines[0].last().unwrap().x) > 1280.0);
+        }
     }
 
     #[test]

@@ -66,9 +66,34 @@ impl StandIn {
     ];
 }
 
-/// Lines of a square grid on the ground around `middle`, `squares` squares of `side_m` each way.
+/// Lines of a square grid on an upright or slanted plane about `middle`: one direction level, squares of `side_m`,
+/// as far as `reach`.
+pub fn plane_grid(
+    middle: &WorldPoint,
+    normal: &Vector3<f64>,
+    side_m: f64,
+    reach: f64,
+) -> Vec<Edge> {
+    const MOST: f64 = 40.0;
+    let level = Vector3::y().cross(normal);
+    let level = level.try_normalize(1e-6).unwrap_or_else(Vector3::x);
+    let other = normal.normalize().cross(&level);
+    let side = side_m.max(2.0 * reach / MOST);
+    let squares = (reach / side).ceil().max(1.0);
+    let far = squares * side;
+    let at = |u: f64, v: f64| WorldPoint(middle.0 + level * u + other * v);
+    let count = 2 * squares as usize;
+    let lines = (0..=count).flat_map(|i| {
+        let s = side * i as f64 - far;
+        [[at(s, -far), at(s, far)], [at(-far, s), at(far, s)]]
+    });
+    lines.collect()
+}
+
+/// Lines of a level square grid around `middle`, `squares` squares of `side_m` each way.
 pub fn ground_grid(middle: &WorldPoint, side_m: f64, squares: usize) -> Vec<Edge> {
     let reach = side_m * squares as f64 / 2.0;
+    let height = middle.0.y;
     let (mx, mz) = (
         (middle.0.x / side_m).round() * side_m,
         (middle.0.z / side_m).round() * side_m,
@@ -76,14 +101,14 @@ pub fn ground_grid(middle: &WorldPoint, side_m: f64, squares: usize) -> Vec<Edge
     let at = |i: usize| side_m * i as f64 - reach;
     let across = (0..=squares).map(|i| {
         [
-            WorldPoint::new(mx - reach, 0.0, mz + at(i)),
-            WorldPoint::new(mx + reach, 0.0, mz + at(i)),
+            WorldPoint::new(mx - reach, height, mz + at(i)),
+            WorldPoint::new(mx + reach, height, mz + at(i)),
         ]
     });
     let along = (0..=squares).map(|i| {
         [
-            WorldPoint::new(mx + at(i), 0.0, mz - reach),
-            WorldPoint::new(mx + at(i), 0.0, mz + reach),
+            WorldPoint::new(mx + at(i), height, mz - reach),
+            WorldPoint::new(mx + at(i), height, mz + reach),
         ]
     });
     across.chain(along).collect()
@@ -92,6 +117,20 @@ pub fn ground_grid(middle: &WorldPoint, side_m: f64, squares: usize) -> Vec<Edge
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_grid_on_a_wall_lies_on_it() {
+        let (middle, normal) = (WorldPoint::new(1.0, 1.5, -4.0), Vector3::new(0.6, 0.0, 0.8));
+        let grid = plane_grid(&middle, &normal, 0.5, 1.9);
+        assert_eq!(grid.len(), 2 * 9);
+        for end in grid.iter().flatten() {
+            assert!((end.0 - middle.0).dot(&normal).abs() < 1e-9);
+        }
+        // Squares of the stated size, as long as there are not too many.
+        let side = (grid[0][0].0 - grid[2][0].0).norm();
+        assert!((side - 0.5).abs() < 1e-9);
+        assert!(plane_grid(&middle, &normal, 0.001, 10.0).len() <= 2 * 41);
+    }
 
     #[test]
     fn faces_look_outwards() {

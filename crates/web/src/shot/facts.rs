@@ -2,8 +2,9 @@
 
 use crate::app::Files;
 use crate::error::ApiError;
+use parallax_core::orient::Orientation;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Orientation, StandIn};
+use parallax_core::scene::StandIn;
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{TrackId, WorldPoint};
 use parallax_formats::delivery;

@@ -3,7 +3,7 @@
 use crate::shot::facts::{choices, film_back, following};
 use crate::shot::lens;
 use crate::shot::tracks::ShotTracks;
-use parallax_core::scene::oriented;
+use crate::shot::world::orientation_of;
 use parallax_core::solve::{Attempt, CameraMove, LensTerms, Readout, Steady, Surveyed};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::matte::Matte;
@@ -59,7 +59,7 @@ pub fn solving(shot: &Shot) -> Solving {
 /// artist's world, which that one's orientation tells.
 pub fn solving_beside(shot: &Shot, attempt: Option<&Attempt>) -> Solving {
     let solving = solving(shot);
-    let oriented = attempt.and_then(|a| oriented(a, &shot.state.picks).ok());
+    let oriented = attempt.map(|a| orientation_of(a, shot));
     let scale = match oriented.filter(|o| o.scaled && solving.survey.is_empty()) {
         Some(orientation) => orientation.change.scale,
         None => 1.0,

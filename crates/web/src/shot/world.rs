@@ -2,11 +2,15 @@
 
 use crate::app::App;
 use crate::error::{ApiError, Refused};
+use crate::shot::facts::{film_back, stated_focal_px};
+use crate::shot::tracks::ShotTracks;
 use parallax_core::camera::Similarity;
-use parallax_core::scene::oriented;
+use parallax_core::orient::{Orientation, oriented};
 use parallax_core::solve::Attempt;
+use parallax_core::solve::information::{Information, SolvedShot};
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
+use parallax_store::state::FocalFact;
 use std::sync::Arc;
 
 /// A shot with its current attempt; refused where there is none.
@@ -17,7 +21,44 @@ pub async fn current(app: &App, shot: i64) -> Result<(Shot, Arc<KeptAttempt>), A
     Ok((shot, kept))
 }
 
-/// From the world of an attempt to the artist's; none where what is picked does not orient it.
+/// Where the world of an attempt lies by what is stated.
+pub fn orientation_of(attempt: &Attempt, shot: &Shot) -> Orientation {
+    oriented(attempt, &shot.state.stated(), None)
+}
+
+/// From the world of an attempt to the artist's.
 pub fn change_of(attempt: &Attempt, shot: &Shot) -> Similarity {
-    oriented(attempt, &shot.state.picks).map_or_else(|_| Similarity::identity(), |o| o.change)
+    orientation_of(attempt, shot).change
+}
+
+/// The normal equations of an attempt with the tracks that there are, made once; `None` where these do not
+/// determine it.
+pub async fn information(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    tracks: &ShotTracks,
+) -> Result<Arc<Option<Information>>, ApiError> {
+    let Some(attempt) = shot.state.attempt else {
+        return Ok(Arc::new(None));
+    };
+    let key = (attempt, tracks.fingerprint(shot));
+    if let Some(made) = app.informations.get(key.clone()) {
+        return Ok(made);
+    }
+    let about = match shot.state.focal {
+        FocalFact::About { sigma_mm, .. } => {
+            stated_focal_px(shot).map(|px| (px, film_back(shot).focal_px(sigma_mm, shot.width_px)))
+        }
+        _ => None,
+    };
+    let all = tracks.all(&shot.state);
+    let kept = kept.clone();
+    let making = move || {
+        let solved = SolvedShot::of_attempt(&kept.attempt, about);
+        Information::of(&solved, &all)
+    };
+    let made = Arc::new(tokio::task::spawn_blocking(making).await?);
+    app.informations.put(key, made.clone());
+    Ok(made)
 }

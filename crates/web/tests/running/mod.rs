@@ -226,6 +226,15 @@ impl Running {
         self.post(&format!("/api/shots/{shot}/edits"), edit).await
     }
 
+    /// States facts about the world.
+    pub async fn state(&self, shot: i64, facts: &[Value]) -> (u16, Value) {
+        let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+        let things = json!({ "statements": { "add": facts } });
+        let edit =
+            json!({ "label": "state", "patch": {}, "on": view["version"], "things": things });
+        self.post(&format!("/api/shots/{shot}/edits"), edit).await
+    }
+
     /// Waits until no work goes on; the shot as it is then.
     pub async fn settled(&self, shot: i64) -> Value {
         let begun = Instant::now();
@@ -261,4 +270,14 @@ fn unchunked(mut body: &[u8]) -> Vec<u8> {
         body = &body[line + 4 + size..];
     }
     out
+}
+
+/// The statement that features lie on the ground.
+pub fn ground_of(ids: &[u64]) -> Value {
+    json!({ "kind": "plane", "name": "floor", "faces": "ground", "on": ids })
+}
+
+/// The statement of a length between two features.
+pub fn length(a: u64, b: u64, metres: f64) -> Value {
+    json!({ "kind": "length", "between": [{ "feature": a }, { "feature": b }], "length_m": metres, "sigma_m": 0.002 })
 }

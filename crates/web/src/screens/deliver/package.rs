@@ -5,7 +5,7 @@ use crate::shot::facts::{
     contradicted_rate, delivered_shot, film_back, placed_stand_ins, renumbered_by,
 };
 use crate::shot::tracks;
-use parallax_core::scene::oriented;
+use crate::shot::world::orientation_of;
 use parallax_core::solve::Attempt;
 use parallax_core::tracks::Track;
 use parallax_matching::delivering::{Delivering, Proven};
@@ -18,7 +18,7 @@ pub fn delivery_inputs(shot: &Shot) -> String {
     let facts = (s.rate, film_back(shot), renumbered_by(shot));
     let mut inputs = json!([
         s.attempt,
-        s.picks,
+        s.stated(),
         s.stand_ins.plain(),
         facts,
         shot.name,
@@ -56,13 +56,13 @@ pub fn deliver(
         }
         .into());
     }
-    let orientation = oriented(attempt, &shot.state.picks)?;
+    let orientation = orientation_of(attempt, shot);
     let delivering = Delivering {
         shot: delivered_shot(shot, rate),
         attempt,
-        orientation,
         tracks,
         stand_ins: placed_stand_ins(attempt, &shot.state, &orientation),
+        orientation,
         renumbered_by: renumbered_by(shot),
         stale,
     };

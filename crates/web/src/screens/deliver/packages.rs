@@ -2,10 +2,9 @@
 
 use crate::app::App;
 use crate::error::{ApiError, Refused};
-use crate::shot::world::current;
+use crate::shot::world::{current, orientation_of};
 use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
-use parallax_core::scene::oriented;
 use parallax_formats::camera_json;
 use parallax_formats::delivery::{Delivery, DeliveryError, STALE};
 use parallax_formats::receipt::Receipt;
@@ -16,7 +15,7 @@ type Answer = Result<HttpResponse, ApiError>;
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, kept) = current(&app, *shot).await?;
     let rate = shot.state.rate.ok_or(Refused::NoRate)?;
-    let orientation = oriented(&kept.attempt, &shot.state.picks)?;
+    let orientation = orientation_of(&kept.attempt, &shot);
     let about = facts::delivered_shot(&shot, rate);
     let called = tracks::called(&shot.state);
     let mut delivery = Delivery::of_attempt(&about, &kept.attempt, &orientation, &[], called);

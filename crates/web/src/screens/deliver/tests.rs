@@ -7,7 +7,7 @@ mod running;
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::{Move, Trial};
 use parallax_formats::delivery::unzipped;
-use running::{opened, small_plate, start};
+use running::{ground_of, opened, small_plate, start};
 use serde_json::{Value, json};
 
 /// An old camera with a new film back was delivered and called proven.
@@ -209,16 +209,11 @@ async fn a_turn_with_a_zoom_is_found_told_and_delivered() {
         "{turned} degrees"
     );
     // It does not travel: neither a ground nor a distance can be read off it, and that is said.
-    let ground: Vec<u32> = view["state"]["attempt"]
-        .as_i64()
-        .map(|_| vec![1, 2, 3])
-        .unwrap();
-    let (_, view) = server
-        .edit(shot, json!({ "picks": { "ground": ground } }))
-        .await;
+    assert!(view["state"]["attempt"].is_i64());
+    let (_, view) = server.state(shot, &[ground_of(&[1, 2, 3])]).await;
     let said = view["findings"].to_string();
     assert!(
-        said.contains("does not travel, so that landmarks are directions"),
+        said.contains("does not travel, so that features are directions"),
         "{said}"
     );
     server

@@ -11,7 +11,7 @@ pub fn steps(all: &Everything, stations: &[Station]) -> BTreeMap<&'static str, N
         let station = stations.iter().find(|s| s.key == key);
         station.map_or(Standing::NotBegun, |s| s.standing)
     };
-    let orientation = all.orientation.as_ref().and_then(|o| o.as_ref().ok());
+    let orientation = all.orientation.as_ref();
     let (levelled, scaled) = orientation.map_or((false, false), |o| (o.levelled, o.scaled));
     BTreeMap::from([
         ("plate", of_plate(all)),
@@ -53,9 +53,9 @@ fn of_solve(all: &Everything, standing: Standing) -> Next {
 fn of_orient(all: &Everything, levelled: bool, scaled: bool) -> Next {
     match (&all.attempt, levelled, scaled) {
         (None, _, _) => Next::go("Solve first", "solve"),
-        (Some(_), false, _) => Next::field("Pick landmarks on the ground", "#plate"),
+        (Some(_), false, _) => Next::field("State the ground", "#plate"),
         (Some(_), true, false) => {
-            Next::field("Pick two landmarks and state their distance", "#metres")
+            Next::field("Select two features and state their distance", "#metres")
         }
         (Some(_), true, true) => Next::go("On to Proof", "proof"),
     }

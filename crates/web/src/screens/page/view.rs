@@ -10,14 +10,15 @@ use crate::said::next::Next;
 use crate::said::rose::Rose;
 use crate::said::standing::Station;
 use crate::screens::lens::{answer as lens_answer, view as lens_view};
+use crate::screens::orient::statements::StatementRow;
 use crate::screens::solve::figures::{
     ConstraintRow, SolveFigures, SurveyRow, constraint_rows, solve_figures, survey_rows,
 };
 use crate::screens::{deliver, orient, photo, plate, proof, solve, track};
 use crate::shot::everything::Everything;
 use crate::shot::{facts, lens, solving};
+use parallax_core::orient::Orientation;
 use parallax_core::plate::FilmBack;
-use parallax_core::scene::Orientation;
 use parallax_formats::receipt::Receipt;
 use parallax_store::ShotState;
 use parallax_store::attempts::AttemptEntry;
@@ -50,6 +51,7 @@ struct ShotView {
     rose: Rose,
     survey: Vec<SurveyRow>,
     constraints: Vec<ConstraintRow>,
+    statements: Vec<StatementRow>,
     stale_since: Vec<String>,
     undistorted: Option<Undistorted>,
     lens: lens_answer::Answer,
@@ -72,8 +74,11 @@ struct Facts {
 #[derive(Serialize)]
 struct Oriented {
     levelled: bool,
+    headed: bool,
     scaled: bool,
-    flatness: f64,
+    ground: Option<f64>,
+    up_sigma_deg: Option<f64>,
+    heading_sigma_deg: Option<f64>,
     scale_percent: Option<f64>,
 }
 
@@ -114,7 +119,6 @@ fn put_together(
     let next = next::steps(&all, &stations);
     let attempt = all.attempt.as_ref().map(|a| &a.attempt);
     let back = facts::film_back(shot);
-    let oriented = all.orientation.as_ref().and_then(|o| o.as_ref().ok());
     let receipt = all.delivery.as_ref();
     let receipt = receipt.and_then(|d| serde_json::from_str(&d.receipt).ok());
     let stale_since = all.attempt.as_ref();
@@ -140,7 +144,8 @@ fn put_together(
         findings: findings(&all),
         attempts,
         solve: attempt.map(|a| solve_figures(a, &back, shot.state.rate)),
-        orientation: oriented.map(orientation),
+        orientation: all.orientation.as_ref().map(orientation),
+        statements: orient::statements::rows(&all),
         receipt,
         rose: Rose::of(shot.state.receiver),
         survey: survey_rows(&all),
@@ -155,8 +160,11 @@ fn put_together(
 fn orientation(o: &Orientation) -> Oriented {
     Oriented {
         levelled: o.levelled,
+        headed: o.headed,
         scaled: o.scaled,
-        flatness: o.flatness,
+        ground: o.ground,
+        up_sigma_deg: o.up_sigma_deg,
+        heading_sigma_deg: o.heading_sigma_deg,
         scale_percent: o.scale_share_sigma.map(|s| 100.0 * s),
     }
 }
@@ -167,7 +175,7 @@ fn facts_row(all: &Everything, back: &FilmBack) -> Facts {
     let (first, last) = s.range.unwrap_or((plate.first, plate.last));
     let solved = all.attempt.as_ref().map(|a| &a.attempt);
     let unit = match &all.orientation {
-        Some(Ok(o)) if o.scaled => "metre",
+        Some(o) if o.scaled => "metre",
         _ => "no scale",
     };
     Facts {

@@ -6,7 +6,7 @@ mod running;
 
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::trial::Trial;
-use running::{opened, placed, small_plate, solved_from_truth, standing};
+use running::{ground_of, length, opened, placed, small_plate, solved_from_truth, standing};
 use serde_json::{Value, json};
 
 const FRAMES: usize = 24;
@@ -37,8 +37,8 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
         standing(&view, "proof"),
         ("needs-a-look".into(), "1 box".into())
     );
-    let picks = json!({ "picks": { "ground": ids, "distance": [a.0, b.0, metres] } });
-    let (_, view) = server.edit(shot, picks).await;
+    let facts = [ground_of(&ids), length(a.0, b.0, metres)];
+    let (_, view) = server.state(shot, &facts).await;
     assert_eq!(standing(&view, "proof"), ("good".into(), "1 box".into()));
 
     // Its drawn edges reach the px at which the true camera sees the edge that rises 0.6 m above its landmark.

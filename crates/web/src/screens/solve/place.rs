@@ -4,9 +4,8 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::{short, uncertain};
 use crate::shot::tracks;
+use crate::shot::world::orientation_of;
 use actix_web::{HttpResponse, web};
-use parallax_core::camera::Similarity;
-use parallax_core::scene::oriented;
 use parallax_core::solve::CameraMove;
 use parallax_core::solve::on_demand::{Placed, placed};
 use serde_json::{Value, json};
@@ -31,12 +30,12 @@ pub async fn place(
         Ok(found) => found,
         Err(why) => return Ok(none(&why.to_string())),
     };
-    let orientation = oriented(&kept.attempt, &shot.state.picks);
-    let unit = match orientation.as_ref().is_ok_and(|o| o.scaled) {
+    let orientation = orientation_of(&kept.attempt, &shot);
+    let unit = match orientation.scaled {
         true => "m",
         false => "units",
     };
-    let change = orientation.map_or_else(|_| Similarity::identity(), |o| o.change);
+    let change = orientation.change;
     let place = change.point(&found.point).0;
     let sigma = found.covariance.map(|c| c.in_world(&change).sigma());
     let path: Vec<Value> = found

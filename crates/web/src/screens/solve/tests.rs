@@ -5,7 +5,7 @@
 #[path = "../../../tests/running/mod.rs"]
 mod running;
 
-use running::{Running, opened, small_plate};
+use running::{Running, ground_of, opened, small_plate};
 use serde_json::{Value, json};
 
 const JSON: &str = "content-type: application/json\r\n";
@@ -128,13 +128,8 @@ async fn a_survey_holds_the_world_in_metres() {
         now.len() == 1 && now[0].contains("5 points are missed by"),
         "{now:?}"
     );
-    let ground: Vec<u32> = chosen[..3].iter().map(|c| c.0).collect();
-    let picked = json!({
-        "label": "pick", "on": view["version"], "patch": { "picks": { "ground": ground } },
-    });
-    let (status, view) = server
-        .post(&format!("/api/shots/{shot}/edits"), picked)
-        .await;
+    let ground: Vec<u64> = chosen[..3].iter().map(|c| u64::from(c.0)).collect();
+    let (status, view) = server.state(shot, &[ground_of(&ground)]).await;
     assert_eq!(status, 200, "{view}");
     assert!(
         said(&view)[1].contains("laid over the survey"),

@@ -4,15 +4,14 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
 use crate::shot::facts;
-use crate::shot::world::change_of;
+use crate::shot::world::{change_of, orientation_of};
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
-use parallax_core::scene::oriented;
-use parallax_core::scene::overlay::project_edge;
-use parallax_core::scene::shapes::{Edge, ground_grid};
+use parallax_core::scene::overlay::{project_edge, project_horizon};
+use parallax_core::scene::shapes::{Edge, ground_grid, plane_grid};
 use parallax_core::solve::Attempt;
 use parallax_core::solve::curves::{Curve, Curves};
-use parallax_core::spaces::WorldPoint;
+use parallax_core::spaces::{PlatePx, WorldPoint};
 use parallax_store::shots::Shot;
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -26,10 +25,8 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         return Ok(HttpResponse::Ok().json(json!({ "cameras": [], "points": [] })));
     };
     let kept = app.attempt(id).await?;
-    let orientation = oriented(&kept.attempt, &shot.state.picks);
-    let change = orientation
-        .as_ref()
-        .map_or_else(|_| Similarity::identity(), |o| o.change);
+    let orientation = orientation_of(&kept.attempt, &shot);
+    let change = orientation.change;
     let cameras: Vec<Value> = kept
         .attempt
         .frames
@@ -55,18 +52,15 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
             ])
         })
         .collect();
-    let edges: Vec<Value> = match &orientation {
-        Ok(o) => facts::placed_stand_ins(&kept.attempt, &shot.state, o)
-            .iter()
-            .flat_map(|(s, foot)| s.edges(foot))
-            .map(|[a, b]| json!([a.0.x, a.0.y, a.0.z, b.0.x, b.0.y, b.0.z]))
-            .collect(),
-        Err(_) => Vec::new(),
-    };
+    let edges: Vec<Value> = facts::placed_stand_ins(&kept.attempt, &shot.state, &orientation)
+        .iter()
+        .flat_map(|(s, foot)| s.edges(foot))
+        .map(|[a, b]| json!([a.0.x, a.0.y, a.0.z, b.0.x, b.0.y, b.0.z]))
+        .collect();
     let lens = &kept.attempt.lens;
     Ok(HttpResponse::Ok().json(json!({
         "cameras": cameras, "points": points, "stand_ins": edges, "grid_m": shot.state.grid_m,
-        "levelled": orientation.is_ok_and(|o| o.levelled),
+        "levelled": orientation.levelled, "ground": orientation.ground,
         "size": [lens.width_px, lens.height_px],
     })))
 }
@@ -124,13 +118,22 @@ pub async fn overlay(
         return Ok(HttpResponse::Ok().json(json!({})));
     };
     let kept = app.attempt(id).await?;
-    let Ok(orientation) = oriented(&kept.attempt, &shot.state.picks) else {
-        return Ok(HttpResponse::Ok().json(json!({})));
-    };
+    let orientation = orientation_of(&kept.attempt, &shot);
     let change = orientation.change;
     let (landmarks, rows) = (&kept.attempt.landmarks, kept.attempt.rows());
     let grid = if orientation.levelled {
-        ground_grid(&WorldPoint::new(0.0, 0.0, 0.0), shot.state.grid_m, 24)
+        let height = orientation.ground.unwrap_or(0.0);
+        ground_grid(&WorldPoint::new(0.0, height, 0.0), shot.state.grid_m, 24)
+    } else {
+        Vec::new()
+    };
+    let walls: Vec<Edge> = orientation
+        .planes
+        .iter()
+        .flat_map(|p| plane_grid(&p.middle, &p.normal, shot.state.grid_m, p.reach))
+        .collect();
+    let axes = if orientation.levelled {
+        origin_axes()
     } else {
         Vec::new()
     };
@@ -156,20 +159,39 @@ pub async fn overlay(
             })
             .flatten()
             .collect();
-        let drawn = json!({ "grid": lines(&lens, &pose, &grid), "boxes": lines(&lens, &pose, &boxes), "points": seen });
+        let level = |rise_rad: f64| match orientation.levelled {
+            true => flat(project_horizon(&lens, &pose, rise_rad)),
+            false => Vec::new(),
+        };
+        let band = orientation.up_sigma_deg.map(f64::to_radians);
+        let band: Vec<_> = band.iter().flat_map(|s| [level(-s), level(*s)]).collect();
+        let drawn = json!({
+            "grid": lines(&lens, &pose, &grid), "walls": lines(&lens, &pose, &walls),
+            "axes": axes.iter().map(|axis| lines(&lens, &pose, std::slice::from_ref(axis))).collect::<Vec<_>>(),
+            "horizon": level(0.0), "horizon_band": band,
+            "boxes": lines(&lens, &pose, &boxes), "points": seen,
+        });
         out.insert(f.frame.to_string(), drawn);
     }
     Ok(HttpResponse::Ok().json(out))
 }
 
 fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {
-    edges
-        .iter()
-        .flat_map(|e| project_edge(lens, pose, e))
-        .map(|line| {
-            line.iter()
-                .flat_map(|p| [short(p.x, 1), short(p.y, 1)])
-                .collect()
-        })
-        .collect()
+    flat(edges.iter().flat_map(|e| project_edge(lens, pose, e)))
+}
+
+/// Lines as they are sent.
+fn flat(lines: impl IntoIterator<Item = Vec<PlatePx>>) -> Vec<Vec<f64>> {
+    let one = |line: Vec<PlatePx>| {
+        let ends = line.iter().flat_map(|p| [short(p.x, 1), short(p.y, 1)]);
+        ends.collect()
+    };
+    lines.into_iter().map(one).collect()
+}
+
+/// The directions of the scene at the origin, along, up and across, a unit long.
+fn origin_axes() -> Vec<Edge> {
+    let origin = WorldPoint::new(0.0, 0.0, 0.0);
+    let to = |x: f64, y: f64, z: f64| [origin, WorldPoint::new(x, y, z)];
+    vec![to(1.0, 0.0, 0.0), to(0.0, 1.0, 0.0), to(0.0, 0.0, 1.0)]
 }

@@ -100,6 +100,7 @@ export const footage = () => ({
     page.lens.open();
     page.hands.open();
     page.mattes.open();
+    page.orient.open();
     for (const name of ["shot", "route", ...Object.keys(PARTS)]) this[name] = page[name];
     this.ready = true;
     await this.$nextTick();

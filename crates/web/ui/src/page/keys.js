@@ -19,7 +19,7 @@ function step(page, by) {
   return selection.step(route.at("orient", "proof") ? solved : track.sorted().map((t) => t.id), by);
 }
 
-function leave({ screen, shot, lens, mattes, hands, track }) {
+function leave({ screen, shot, lens, mattes, hands, track, orient }) {
   screen.toggleHelp(false);
   shot.dismiss();
   lens.choose(-1, -1);
@@ -27,6 +27,7 @@ function leave({ screen, shot, lens, mattes, hands, track }) {
   mattes.drop();
   track.seeAgain();
   hands.choose(0);
+  orient.dropRail();
 }
 
 export function keys(page) {

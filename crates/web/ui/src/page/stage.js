@@ -7,7 +7,7 @@ import { bare, unwatched } from "./reactive.js";
 /** What is drawn over the plate at each station. */
 const SHOWN = {
   plate: {}, lens: {}, track: { tracks: true }, solve: { tracks: true },
-  orient: { landmarks: true, grid: true }, proof: { landmarks: true, grid: true, boxes: true }, deliver: { boxes: true, grid: true },
+  orient: { landmarks: true, grid: true, world: true }, proof: { landmarks: true, grid: true, boxes: true }, deliver: { boxes: true, grid: true },
 };
 const OVERLAY_FRAMES = 24;
 const CURVES = [["residual", "px per frame"], ["position", "position"], ["rotation", "pan, tilt, roll"], ["focal", "focal length"]];
@@ -52,8 +52,8 @@ export class Stage {
   async follow() {
     const { page } = this;
     const { shot } = page;
-    const { attempt, picks, stand_ins, grid_m, film_back } = bare(shot.view).state;
-    const wanted = JSON.stringify([attempt, picks, stand_ins, grid_m, film_back]);
+    const { attempt, statements, constraints, stand_ins, grid_m, film_back } = bare(shot.view).state;
+    const wanted = JSON.stringify([attempt, statements, constraints, stand_ins, grid_m, film_back]);
     const { data } = this;
     if (data.wanted === wanted) return;
     data.wanted = wanted;
@@ -98,9 +98,9 @@ export class Stage {
 
   // Drawing.
   scene() {
-    const { route, lens, track, hands, mattes, playback, tracks, selection, shot } = this.page;
+    const { route, lens, track, orient, hands, mattes, playback, tracks, selection, shot } = this.page;
     const { station } = route;
-    const tool = { lens: lens.tool, track: track.tool }[station] ?? null;
+    const tool = { lens: lens.tool, track: track.tool, orient: orient.tool }[station] ?? null;
     return {
       picture: playback.picture, frame: playback.frame, playing: playback.playing,
       tracks: tracks.list, selected: selection.ids, tints: tracks.data.tints, looping: this.freehand,

@@ -18,7 +18,7 @@ export class Constraints {
     const { count } = this.page.selection;
     if (count === 2) return "The two selected features are so many metres apart.";
     if (count >= FEWEST_ON_A_PLANE) return `The ${count} selected features lie on one plane, as on a wall.`;
-    return "Select two features that are a known length apart, or four and more on one wall or floor: the solve is pulled to them. One length alone pulls nothing; how large the world is, is stated at Orient.";
+    return "Select two features that are a known length apart, or four and more on one wall or floor: the solve is pulled to them. One length alone pulls nothing, but lengths say how large the world is.";
   }
   get sigma_m() {
     return errorIn(this.sigma);

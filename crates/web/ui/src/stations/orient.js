@@ -1,30 +1,207 @@
-// The Orient station: ground, origin and scale out of landmarks.
-import { numberOr } from "../page/numbers.js";
+// The Orient station: what is stated about the world, from what is selected or drawn over the plate.
+import { errorIn, numberOr, several } from "../page/numbers.js";
+import { plain, unwatched } from "../page/reactive.js";
+import { RailTool } from "../tools/rail-tool.js";
+
+/** Fewer features are no plane. */
+const FEWEST_ON_A_PLANE = 3;
+const PLANES = [
+  { key: "ground", name: "Ground", title: "The selected features lie on the ground" },
+  { key: "level", name: "Level", title: "They lie on something level: a ceiling, a table" },
+  { key: "wall", name: "Wall", title: "They lie on something upright" },
+  { key: "along", name: "Faces along", title: "They lie on a wall that faces along" },
+  { key: "across", name: "Faces across", title: "They lie on a wall that faces across" },
+];
+const EDGES = [
+  { key: "up", name: "Up", title: "It is plumb" },
+  { key: "along", name: "Along", title: "It runs along" },
+  { key: "across", name: "Across", title: "It runs across" },
+  { key: "level", name: "Level", title: "It is level, wherever it runs" },
+  { key: "free", name: "For others", title: "Others are parallel or square to it" },
+];
+/** Which family a rail is drawn as. */
+const FAMILY = { up: "y", along: "x", across: "z" };
+const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolean).map((part) => numberOr(part));
 
 export class Orient {
   constructor(page) {
-    Object.assign(this, { page, metres: "" });
+    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, turn: "", shift: "", times: "" });
+    Object.assign(this, { planes: PLANES, edges: EDGES });
+    this.data = unwatched({ rail: null, dragged: null });
+  }
+  open() {
+    this.tool = unwatched(new RailTool(this.host()));
   }
   get shot() {
     return this.page.shot;
   }
-  pick(label, picks) {
-    return this.shot.edit(label, { picks });
+  get rows() {
+    return this.shot.statements ?? [];
   }
-  makeGround() {
-    return this.pick("make the ground", { ground: [...this.page.selection.ids] });
+  get locked() {
+    return this.shot.state.world_locked;
   }
-  makeOrigin() {
-    return this.pick("set the origin", { origin: this.page.selection.first });
+  get chosen() {
+    return [...this.page.selection.ids];
   }
-  makeDistance() {
-    const [a, b] = [...this.page.selection.ids];
-    return this.pick("state a distance", { distance: [a, b, numberOr(this.metres, "m")] });
+  get edgeRows() {
+    return this.rows.filter((row) => row.is_edge && row.id !== null);
+  }
+
+  // What can be stated of what is selected or drawn.
+  get canPlane() {
+    return !this.locked && this.page.selection.count >= FEWEST_ON_A_PLANE;
+  }
+  get canOrigin() {
+    return !this.locked && this.page.selection.count === 1;
+  }
+  get canEdge() {
+    return !this.locked && (this.hasRail || this.page.selection.count === 2);
+  }
+  get canRelate() {
+    return this.canEdge && this.other !== "";
+  }
+  get canLength() {
+    return !this.locked && this.metres.trim() !== "" && this.page.selection.count <= 2;
+  }
+  get hint() {
+    const { count } = this.page.selection;
+    if (this.locked) return "The world is locked. Unlock it to state more.";
+    if (this.drawing && !this.hasRail) return "Drag along an edge of the set, from end to end. Alt makes the pointer ten times finer.";
+    if (this.hasRail) return "Say where the rail runs.";
+    if (count === 0) return "Select features in the plate or in space (drag a box, shift adds), or draw a rail along an edge.";
+    if (count === 1) return "One feature: it is the origin, or so far from the camera on this frame.";
+    if (count === 2) return "Two features: an edge between them runs somewhere, or they are so far apart.";
+    return `${count} features: they lie on one plane.`;
+  }
+  get lengthText() {
+    return ["Camera height", "From the camera", "Length"][this.page.selection.count] ?? "Length";
+  }
+
+  add(label, fact) {
+    return this.shot.edit(label, {}, { statements: { add: [fact] } });
+  }
+  addPlane(faces) {
+    const usual = { ground: "ground", level: "level plane" }[faces] ?? "wall";
+    const name = this.name.trim() || usual;
+    this.name = "";
+    return this.add(`state ${name}`, { kind: "plane", name, faces, on: this.chosen });
+  }
+  addOrigin() {
+    return this.add("state the origin", { kind: "origin", at: this.page.selection.first });
+  }
+  async addEdge(runs) {
+    const { rail } = this.data;
+    const edge = this.hasRail ? { rail } : { features: this.chosen };
+    if (await this.add("state an edge", { kind: "edge", edge, runs })) this.dropRail();
+  }
+  relate(how) {
+    return this.addEdge({ [how]: Number(this.other) });
+  }
+  async addHorizon() {
+    if (await this.add("state the horizon", { kind: "horizon", rail: this.data.rail })) this.dropRail();
+  }
+  async addLength() {
+    const { selection, playback } = this.page;
+    const [length_m, sigma_m] = [numberOr(this.metres, "m"), errorIn(this.sigma)];
+    const ends = this.chosen.map((id) => ({ feature: id }));
+    if (ends.length === 1) ends.unshift({ camera: playback.frame });
+    const fact = selection.count
+      ? { kind: "length", between: ends, length_m, sigma_m }
+      : { kind: "camera_height", frame: playback.frame, height_m: length_m, sigma_m };
+    if (await this.add("state a length", fact)) this.metres = "";
+  }
+  async addByHand() {
+    const [turn_deg, shift_m] = [this.turn, this.shift].map((text) => (String(text).trim() ? three(text) : [0, 0, 0]));
+    const scale = numberOr(this.times) ?? 1;
+    if (await this.add("move the world by hand", { kind: "by_hand", turn_deg, shift_m, scale })) Object.assign(this, { turn: "", shift: "", times: "" });
+  }
+  get canByHand() {
+    return !this.locked && [this.turn, this.shift, this.times].some((text) => String(text).trim());
+  }
+
+  // What is done with a statement.
+  thing(row) {
+    return plain(this.shot.state.statements.find((s) => s.id === row.id));
+  }
+  toggle(row) {
+    const thing = this.thing(row);
+    return this.shot.edit(`switch ${row.name} ${thing.off ? "on" : "off"}`, {}, { statements: { change: [{ ...thing, off: !thing.off }] } });
+  }
+  remove(row) {
+    return this.shot.edit(`remove ${row.name}`, {}, { statements: { remove: [row.id] } });
+  }
+  show(row) {
+    if (row.frame !== null) this.page.playback.seek(row.frame);
+    this.page.selection.pick(row.tracks, false);
   }
   startOver() {
-    return this.pick("clear the orientation", { ground: [], origin: null, distance: null });
+    const remove = this.rows.map((row) => row.id).filter((id) => id !== null);
+    return this.shot.edit("remove all statements", {}, { statements: { remove } });
+  }
+  get countText() {
+    return several(this.rows.filter((row) => !row.off).length, "statement");
+  }
+  toggleLock() {
+    return this.shot.edit(this.locked ? "unlock the world" : "lock the world", { world_locked: !this.locked });
   }
   setGrid(event) {
     return this.shot.edit("set the grid", { grid_m: numberOr(event.target.value, "m") });
+  }
+
+  // Rails over the plate.
+  toggleDrawing() {
+    this.drawing = !this.drawing;
+    if (!this.drawing) this.dropRail();
+  }
+  dropRail() {
+    this.data.rail = null;
+    Object.assign(this, { hasRail: false, drawing: false });
+    this.page.redraw();
+  }
+  /** Rails of statements on this frame, as they are dragged. */
+  railsShown() {
+    const { frame } = this.page.playback;
+    const { dragged } = this.data;
+    return this.shot.state.statements.flatMap((s) => {
+      const rail = s.kind === "horizon" ? s.rail : s.kind === "edge" ? s.edge.rail : null;
+      if (!rail || rail.frame !== frame) return [];
+      const { a, b } = dragged?.id === s.id ? dragged.rail : rail;
+      return [{ id: s.id, a: [a.x, a.y], b: [b.x, b.y], axis: FAMILY[s.runs] ?? null, off: s.off }];
+    });
+  }
+  host() {
+    const { data, page } = this;
+    const px = ([x, y]) => ({ x, y });
+    return {
+      picture: () => page.playback.picture,
+      loupe: (shown) => (page.stage.loupe = shown),
+      drawing: () => this.drawing && !this.locked,
+      locked: () => this.locked,
+      draft: () => (data.rail ? { a: [data.rail.a.x, data.rail.a.y], b: [data.rail.b.x, data.rail.b.y], axis: null } : null),
+      shown: () => this.railsShown(),
+      drawn: (a, b) => {
+        data.rail = { frame: page.playback.frame, a: px(a), b: px(b) };
+        this.hasRail = true;
+      },
+      dropped: (id) => id === null && page.redraw(),
+      dragged: (id, end, at) => {
+        if (id === null) return void (data.rail[end] = px(at));
+        const thing = this.thing({ id });
+        const rail = data.dragged?.id === id ? data.dragged.rail : { ...(thing.rail ?? thing.edge.rail) };
+        rail[end] = px(at);
+        data.dragged = { id, rail };
+      },
+      moved: async (id) => {
+        const { rail } = data.dragged ?? {};
+        if (!rail) return;
+        const thing = this.thing({ id });
+        if (thing.kind === "horizon") thing.rail = rail;
+        else thing.edge = { rail };
+        await this.shot.edit(`move the rail of #${id}`, {}, { statements: { change: [thing] } });
+        data.dragged = null;
+        page.redraw();
+      },
+    };
   }
 }

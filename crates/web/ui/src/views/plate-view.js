@@ -2,6 +2,7 @@
 import { CanvasView } from "./canvas-view.js";
 import * as layers from "../layers/plate.js";
 import * as trackLayers from "../layers/tracks.js";
+import { world } from "../layers/world.js";
 
 const PICK_PX = 12;
 
@@ -27,6 +28,7 @@ export class PlateView extends CanvasView {
     const selected = scene.selected;
     this.inside(() => {
       if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
+      if (scene.show.world) world(ctx, viewport, scene.overlay);
       if (scene.mask) this.veil(scene.mask);
       if (scene.show.tracks) trackLayers.tracks(ctx, viewport, { ...scene, list: scene.tracks });
       if (scene.preview) trackLayers.preview(ctx, viewport, scene.preview);

@@ -98,6 +98,7 @@ export class SpaceView {
   addGround(world) {
     if (!world.levelled) return;
     const grid = new THREE.GridHelper(world.grid_m * 24, 24, ink("--faint"), ink("--line"));
+    grid.position.y = world.ground ?? 0;
     this.content.add(grid);
     // The directions of the scene: along, up, across.
     const axes = [[1, 0, 0, ink("--along")], [0, 1, 0, ink("--up")], [0, 0, 1, ink("--across")]];

@@ -1,0 +1,76 @@
+// The oriented world over the plate: horizon with the band of its error, directions at the origin, grids on walls.
+import { css } from "./colour.js";
+import { haloed, polylines } from "./plate.js";
+
+/** The scene's directions in the order in which they are sent, with dashes of their own. */
+const AXES = [
+  { name: "along", accent: "--along", dash: [9, 3] },
+  { name: "up", accent: "--up", dash: [] },
+  { name: "across", accent: "--across", dash: [3, 3] },
+];
+
+export function world(ctx, viewport, overlay) {
+  if (!overlay) return;
+  walls(ctx, viewport, overlay.walls);
+  horizon(ctx, viewport, overlay);
+  axes(ctx, viewport, overlay.axes);
+}
+
+function walls(ctx, viewport, lines) {
+  if (!lines?.length) return;
+  polylines(ctx, viewport, lines);
+  ctx.lineWidth = 1;
+  ctx.strokeStyle = "rgba(236,214,160,.5)";
+  ctx.stroke();
+}
+
+function horizon(ctx, viewport, overlay) {
+  const lines = overlay.horizon;
+  if (!lines?.length) return;
+  const [below, above] = overlay.horizon_band ?? [];
+  if (below?.length === 1 && above?.length === 1) {
+    const edge = (line) => Array.from({ length: line.length / 2 }, (_, k) => viewport.plateToScreen(line[2 * k], line[2 * k + 1]));
+    ctx.beginPath();
+    [...edge(below[0]), ...edge(above[0]).reverse()].forEach(([x, y], k) => (k ? ctx.lineTo(x, y) : ctx.moveTo(x, y)));
+    ctx.fillStyle = "rgba(190,235,222,.22)";
+    ctx.fill();
+  }
+  ctx.setLineDash([10, 5]);
+  haloed(ctx, 1, "#e6f4ee", () => polylines(ctx, viewport, lines));
+  ctx.setLineDash([]);
+  label(ctx, viewport, lines[0], "horizon");
+}
+
+/** At the left border of the picture, or where the line comes in. */
+function label(ctx, viewport, line, text) {
+  let at = null;
+  for (let k = 0; k < line.length; k += 2) {
+    const [x, y] = viewport.plateToScreen(line[k], line[k + 1]);
+    if (x > 4 && y > 14 && x < viewport.size[0] && y < viewport.size[1] && (!at || x < at[0])) at = [x, y];
+  }
+  if (at) word(ctx, [at[0] + 4, at[1] - 8], text, "#e6f4ee");
+}
+
+function word(ctx, [x, y], text, colour) {
+  ctx.font = '12px "Atkinson Hyperlegible", sans-serif';
+  ctx.textAlign = "left";
+  ctx.textBaseline = "middle";
+  ctx.lineWidth = 3;
+  ctx.strokeStyle = "rgba(0,0,0,.7)";
+  ctx.strokeText(text, x, y);
+  ctx.fillStyle = colour;
+  ctx.fillText(text, x, y);
+}
+
+function axes(ctx, viewport, all) {
+  (all ?? []).forEach((lines, k) => {
+    const line = lines[0];
+    if (!line) return;
+    const { name, accent, dash } = AXES[k];
+    ctx.setLineDash(dash);
+    haloed(ctx, 2, css(accent), () => polylines(ctx, viewport, lines));
+    ctx.setLineDash([]);
+    const [x, y] = viewport.plateToScreen(line[line.length - 2], line[line.length - 1]);
+    word(ctx, [x + 5, y], name, css(accent));
+  });
+}
