@@ -26,6 +26,7 @@ pub mod progress;
 pub mod returns;
 pub mod rotation;
 pub mod scene;
+pub mod slip;
 pub mod solve;
 pub mod spaces;
 pub mod statistics;
