@@ -1,5 +1,6 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `track` only follows features, `still` and `rails` do so for one photograph, `lens` and
+//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it,
+//! `track` only follows features, `still` and `rails` do so for one photograph, `lens` and
 //! `undistort` for straight lines, `extract` for movies, `probe` says what a plate holds, `render` makes
 //! synthetic plates with known truth and `compare` and `strays` hold a camera and tracks against a truth.
 //!
@@ -11,11 +12,14 @@ mod extract;
 mod following;
 mod lens;
 mod match_plate;
+mod orient;
 mod package;
 mod probe;
 mod rails;
 mod render;
+mod reopened;
 mod serve;
+mod slip;
 mod still;
 mod strays;
 mod told;
@@ -51,6 +55,12 @@ enum Command {
     Rails(rails::RailsArgs),
     /// Solve a lens from straights; write it with its ST maps.
     Lens(lens::LensArgs),
+    /// Put a solved world where statements have it; write its camera.
+    Orient(orient::OrientArgs),
+    /// Forecast how far CG at a place slips, and say what would lessen it.
+    Slip(slip::SlipArgs),
+    /// Write where a place in space is seen on each frame.
+    Path(slip::PathArgs),
     /// Write a plate undistorted, with its ST maps and the proof that they lead back.
     Undistort(undistort::UndistortArgs),
     /// Take a plate out of a movie.
@@ -110,6 +120,9 @@ fn main() -> ExitCode {
         Command::Still(args) => still::run(args),
         Command::Rails(args) => rails::run(args),
         Command::Lens(args) => lens::run(args),
+        Command::Orient(args) => orient::run(args),
+        Command::Slip(args) => slip::run(args),
+        Command::Path(args) => slip::path(args),
         Command::Undistort(args) => undistort::run(args),
         Command::Extract(args) => extract::run(args),
         Command::Probe(args) => probe::run(args),

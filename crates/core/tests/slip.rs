@@ -3,13 +3,16 @@
 
 mod walks;
 
-use nalgebra::{Matrix2x3, Matrix3, Vector2, Vector3};
-use parallax_core::camera::Similarity;
+use nalgebra::{Vector2, Vector3};
+use parallax_core::camera::{Eye, Similarity};
 use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::progress::Silent;
 use parallax_core::slip::advice::Candidate;
 use parallax_core::slip::{Joint, NoForecast, advice, field, forecast};
+use parallax_core::solve::bundle::{Loss, Motion};
 use parallax_core::solve::information::{Information, SolvedShot};
+use parallax_core::solve::triangulate::{Sighting, triangulate};
+use parallax_core::solve::views::Seen;
 use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::statistics::median;
@@ -26,51 +29,37 @@ fn to_true(attempt: &Attempt, walk: &Walk) -> Similarity {
     Similarity::fitting(&solved, &truth).unwrap()
 }
 
-/// How far CG at a place of the solved world is drawn off a place of the true one that stands still, at best: by
-/// frame, px.
+/// How far CG at a place of the solved world is drawn off the place of the true one that it follows best: by frame, px.
 fn true_slip(attempt: &Attempt, walk: &Walk, place: &Vector3<f64>) -> Vec<(FrameNumber, f64)> {
-    let drawn: Vec<_> = attempt
-        .frames
-        .iter()
-        .filter_map(|f| {
-            let lens = attempt.lens_at(f);
-            let px = lens.project(&f.pose, &WorldPoint((*place).into()))?;
-            lens.holds(px).then_some((f.frame, px))
-        })
-        .collect();
-    let off = |truth: &Vector3<f64>| -> Vec<Vector2<f64>> {
-        let one = |(frame, px): &(FrameNumber, _)| {
-            let pose = &walk.poses[frame.0 as usize - 1];
-            let seen = walk
-                .lens
-                .project(pose, &WorldPoint((*truth).into()))
-                .unwrap();
-            seen.offset_from(*px)
+    let drawn = attempt.frames.iter().filter_map(|f| {
+        let lens = attempt.lens_at(f);
+        let px = lens.project(&f.pose, &WorldPoint((*place).into()))?;
+        let pose = walk.poses[f.frame.0 as usize - 1];
+        let lens_there = walk.lens;
+        let eye = Eye {
+            lens: lens_there,
+            pose,
         };
-        drawn.iter().map(one).collect()
+        let seen = Seen {
+            frame: f.frame.0 as usize,
+            px,
+            whitening: [1.0, 0.0, 1.0],
+        };
+        lens.holds(px).then_some(Sighting { eye, seen })
+    });
+    let drawn: Vec<Sighting> = drawn.collect();
+    let still = triangulate(Motion::Free, &drawn, Loss::Squares, 1e3)
+        .unwrap()
+        .point;
+    let off = |s: &Sighting| {
+        let px = s
+            .eye
+            .lens
+            .project(&s.eye.pose, &WorldPoint(still.into()))
+            .unwrap();
+        (FrameNumber(s.seen.frame as i32), px.distance_px(s.seen.px))
     };
-    let mut truth = to_true(attempt, walk)
-        .point(&WorldPoint((*place).into()))
-        .0
-        .coords;
-    for _ in 0..8 {
-        let base = off(&truth);
-        let small = 1e-5;
-        let moved = [0, 1, 2].map(|axis| off(&(truth + Vector3::ith(axis, small))));
-        let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
-        for (k, r) in base.iter().enumerate() {
-            let j = Matrix2x3::from_columns(&[0, 1, 2].map(|axis| (moved[axis][k] - r) / small));
-            normal += j.tr_mul(&j);
-            side += j.tr_mul(r);
-        }
-        truth -= normal.try_inverse().unwrap() * side;
-    }
-    let off = off(&truth);
-    drawn
-        .iter()
-        .zip(off)
-        .map(|((frame, _), r)| (*frame, r.norm()))
-        .collect()
+    drawn.iter().map(off).collect()
 }
 
 fn joint(attempt: &Attempt, walk: &Walk) -> Joint {

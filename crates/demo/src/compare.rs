@@ -10,7 +10,7 @@ use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::spaces::PlatePx;
 use parallax_core::statistics::median;
-use parallax_formats::camera_reader::CameraFile;
+use parallax_formats::camera_reader::{CameraFile, CameraFrame};
 
 /// What is left after the best alignment.
 #[derive(Clone, Debug)]
@@ -40,52 +40,67 @@ fn distances_px(sights: &[Sight], change: &Similarity) -> Vec<f64> {
     sights.iter().map(off).collect()
 }
 
-/// Holds a solved camera file against the truth. `None` when they share fewer than three
-/// frames or no true point is in the picture.
-pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
-    let pairs: Vec<Pair> = solved
-        .frames
-        .iter()
-        .filter_map(|s| {
-            let t = truth.frames.iter().find(|t| t.frame == s.frame)?;
-            Some((
-                solved.intrinsics(s),
-                solved.pose(s)?,
-                truth.intrinsics(t),
-                truth.pose(t)?,
-                s.frame,
-            ))
+/// Lens and camera of the frames that two files share, solved and true.
+fn pairs(solved: &CameraFile, truth: &CameraFile) -> Vec<Pair> {
+    let pair = |s: &CameraFrame| {
+        let t = truth.frames.iter().find(|t| t.frame == s.frame)?;
+        Some((
+            solved.intrinsics(s),
+            solved.pose(s)?,
+            truth.intrinsics(t),
+            truth.pose(t)?,
+            s.frame,
+        ))
+    };
+    solved.frames.iter().filter_map(pair).collect()
+}
+
+/// True points that the true camera of a frame sees, for its solved one.
+fn sights_of(truth: &CameraFile, (lens, pose, true_lens, true_pose, _): &Pair) -> Vec<Sight> {
+    let (width, height) = (f64::from(truth.width), f64::from(truth.height));
+    let inside = |px: &PlatePx| px.x >= 0.0 && px.y >= 0.0 && px.x <= width && px.y <= height;
+    let seen = truth.points.iter().filter_map(|p| {
+        let px = true_lens
+            .project(true_pose, &truth.point(p))
+            .filter(inside)?;
+        Some(Sight {
+            lens: *lens,
+            pose: *pose,
+            point: truth.point(p),
+            px,
         })
-        .collect();
+    });
+    seen.collect()
+}
+
+/// From the true world to the solved one, with what it was found from; `None` when the files share fewer than three
+/// frames or no true point is in the picture.
+fn registered_by(truth: &CameraFile, pairs: &[Pair]) -> Option<(Similarity, Vec<Sight>)> {
     if pairs.len() < 3 {
         return None;
     }
-    let stride = pairs.len().div_ceil(40);
-    let (width, height) = (f64::from(truth.width), f64::from(truth.height));
-    let inside = |px: &PlatePx| px.x >= 0.0 && px.y >= 0.0 && px.x <= width && px.y <= height;
-    let sights_of = |(lens, pose, true_lens, true_pose, _): &Pair| -> Vec<Sight> {
-        let seen = truth.points.iter().filter_map(|p| {
-            let px = true_lens
-                .project(true_pose, &truth.point(p))
-                .filter(inside)?;
-            Some(Sight {
-                lens: *lens,
-                pose: *pose,
-                point: truth.point(p),
-                px,
-            })
-        });
-        seen.collect()
-    };
-    let some = pairs.iter().step_by(stride);
-    let sights: Vec<Sight> = some.flat_map(&sights_of).collect();
+    let some = pairs.iter().step_by(pairs.len().div_ceil(40));
+    let sights: Vec<Sight> = some.flat_map(|pair| sights_of(truth, pair)).collect();
     if sights.is_empty() {
         return None;
     }
-    let change = registered(start(&pairs)?, &sights);
+    Some((registered(start(pairs)?, &sights), sights))
+}
+
+/// From the true world to the solved one, as [`compare`] lays them over each other.
+pub fn aligned(solved: &CameraFile, truth: &CameraFile) -> Option<Similarity> {
+    Some(registered_by(truth, &pairs(solved, truth))?.0)
+}
+
+/// Holds a solved camera file against the truth. `None` when they share fewer than three
+/// frames or no true point is in the picture.
+pub fn compare(solved: &CameraFile, truth: &CameraFile) -> Option<Difference> {
+    let pairs = pairs(solved, truth);
+    let (change, sights) = registered_by(truth, &pairs)?;
+    let width = f64::from(truth.width);
     let rms_px = registration::rms_px(&change, &sights);
     let by_frame = pairs.iter().filter_map(|pair| {
-        let sights = sights_of(pair);
+        let sights = sights_of(truth, pair);
         let middle = median(&mut distances_px(&sights, &change))?;
         Some((pair.4, registration::rms_px(&change, &sights), middle))
     });

@@ -51,6 +51,13 @@ pub fn strays(take: &Take, track: &Track) -> Option<Vec<(usize, Vector2<f64>)>> 
     Some(seen.collect())
 }
 
+/// The point of what stands still that a feature is on, as its first position tells; `None` on the sky.
+pub fn place(take: &Take, track: &Track) -> Option<WorldPoint> {
+    let first = track.samples.first()?;
+    let index = (first.frame.0 - take.first_frame.0) as usize;
+    point_seen(take, index, first.px)
+}
+
 /// The point of what stands still whose smear lies at a place of a frame.
 fn point_seen(take: &Take, index: usize, px: PlatePx) -> Option<WorldPoint> {
     let (still, eye) = (take.scene.at(index as f64), take.eye(index as f64));

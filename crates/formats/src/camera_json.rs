@@ -9,7 +9,7 @@
 //! camera does not travel: points are directions then, set so many units away. `camera` says whether the camera is good, and why not.
 //! It is read by [`crate::camera_reader`], which shares nothing with this file but the schema.
 
-use crate::delivery::{Camera, CameraStanding, Delivery};
+use crate::delivery::{Camera, CameraStanding, Delivery, Solved};
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::Receiver;
 use serde::Serialize;
@@ -31,6 +31,8 @@ struct File<'a> {
     axes: Receiver,
     #[serde(skip_serializing_if = "Option::is_none")]
     directions_at: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    solved: Option<&'a Solved>,
     camera: &'a CameraStanding,
     #[serde(skip_serializing_if = "<[String]>::is_empty")]
     stale: &'a [String],
@@ -111,6 +113,7 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
         metres_per_unit: delivery.scaled.then_some(1.0),
         axes,
         directions_at: delivery.directions_at,
+        solved: delivery.solved.as_ref(),
         camera: &delivery.standing,
         stale: &delivery.stale,
         points: points.collect(),

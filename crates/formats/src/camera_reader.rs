@@ -8,8 +8,10 @@ use crate::camera_json::SCHEMA;
 use crate::lens_json::BrownTerms;
 use nalgebra::{Matrix4, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::lens::Term;
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::{Hand, Receiver, Up};
+use parallax_core::solve::CameraMove;
 use parallax_core::spaces::{PlatePx, WorldPoint};
 use serde::Deserialize;
 
@@ -63,6 +65,24 @@ pub struct CameraPoint {
     pub residual_px: f64,
 }
 
+/// What of a camera was solved and not given.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct SolvedTerms {
+    /// How it moves: `free`, `nodal` or `locked`.
+    #[serde(rename = "move")]
+    pub moves: CameraMove,
+    /// Whether the focal length was.
+    pub focal: bool,
+    /// Whether each frame has one of its own.
+    pub zooms: bool,
+    /// Lens terms that were.
+    pub lens: Vec<Term>,
+    /// Read-out time of a rolling shutter, frames.
+    pub readout_frames: Option<f64>,
+    /// Whether that was solved.
+    pub readout: bool,
+}
+
 /// The whole file.
 #[derive(Clone, Debug, PartialEq, Deserialize)]
 pub struct CameraFile {
@@ -86,6 +106,12 @@ pub struct CameraFile {
     /// The world's axes; ours when left out.
     #[serde(default)]
     pub axes: Receiver,
+    /// What was solved and not given; `None` where the file does not say.
+    #[serde(default)]
+    pub solved: Option<SolvedTerms>,
+    /// How far away landmarks are set that are directions.
+    #[serde(default)]
+    pub directions_at: Option<f64>,
     /// Cameras, ascending by frame.
     pub frames: Vec<CameraFrame>,
     /// Landmarks.
@@ -153,9 +179,14 @@ impl CameraFile {
         Pose::from_world_from_camera(&matrix)
     }
 
+    /// A place of the file's world in ours.
+    pub fn in_our_world(&self, at: [f64; 3]) -> WorldPoint {
+        WorldPoint(in_our_world(self.axes, at).into())
+    }
+
     /// The place of a landmark in our world, whatever the file's axes.
     pub fn point(&self, point: &CameraPoint) -> WorldPoint {
-        WorldPoint(in_our_world(self.axes, point.xyz).into())
+        self.in_our_world(point.xyz)
     }
 
     /// How the camera of one entry draws.

@@ -9,12 +9,15 @@
 use crate::tracks_csv::{self, Called, TracksError};
 use crate::{camera_json, usda};
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::lens::Term;
 use parallax_core::orient::Orientation;
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Receiver, StandIn};
+use parallax_core::solve::bundle::Shared;
 use parallax_core::solve::certain::PointCovariance;
+use parallax_core::solve::information::SolvedShot;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{Attempt, CameraMove};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
@@ -66,6 +69,42 @@ pub struct Shot {
     pub receiver: Receiver,
 }
 
+/// What was solved and not given, so that errors can be told from the files alone.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Solved {
+    /// How the camera moves.
+    #[serde(rename = "move")]
+    pub moves: CameraMove,
+    /// Whether the focal length was.
+    pub focal: bool,
+    /// Whether each frame has one of its own.
+    pub zooms: bool,
+    /// The terms of the lens that were.
+    pub lens: Vec<Term>,
+    /// Read-out time of a rolling shutter, frames.
+    pub readout_frames: Option<f64>,
+    /// Whether that was.
+    pub readout: bool,
+}
+
+impl Solved {
+    fn of(attempt: &Attempt) -> Self {
+        let shot = SolvedShot::of_attempt(attempt, None);
+        let lens = shot.free.terms().filter_map(|term| match term {
+            Shared::Lens(term) => Some(term),
+            Shared::Focal | Shared::Readout => None,
+        });
+        Self {
+            moves: attempt.moves,
+            focal: shot.free.focal || (shot.zooms && attempt.focal_solved != Some(false)),
+            zooms: shot.zooms,
+            lens: lens.collect(),
+            readout_frames: shot.readout,
+            readout: shot.free.readout,
+        }
+    }
+}
+
 /// Everything of one delivery, in our own world; the files are written in the receiver's.
 pub struct Delivery<'a> {
     /// The shot's name.
@@ -86,6 +125,8 @@ pub struct Delivery<'a> {
     pub directions_at: Option<f64>,
     /// Read-out time of the rolling shutter that the cameras were solved with, frames.
     pub readout: Option<f64>,
+    /// What was solved and not given; `None` of a photograph.
+    pub solved: Option<Solved>,
     /// Stand-ins with the place of their foot.
     pub stand_ins: Vec<(StandIn, WorldPoint)>,
     /// Tracks as they were solved, with what they are called.
@@ -183,6 +224,7 @@ impl<'a> Delivery<'a> {
             points,
             directions_at: (attempt.moves != CameraMove::Free).then_some(FAR),
             readout: attempt.readout.map(|(frames, _)| frames),
+            solved: Some(Solved::of(attempt)),
             tracks: solved.map(|t| (t, called(t.id))).collect(),
             scaled: orientation.scaled,
             levelled: orientation.levelled,
@@ -241,6 +283,7 @@ impl<'a> Delivery<'a> {
             points: Vec::new(),
             directions_at: None,
             readout: None,
+            solved: None,
             stand_ins: Vec::new(),
             tracks: Vec::new(),
             scaled: false,

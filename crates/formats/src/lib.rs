@@ -22,6 +22,7 @@ pub mod lens_json;
 pub mod photo_json;
 pub mod receipt;
 pub mod st_map;
+pub mod statements_json;
 pub mod survey_csv;
 pub mod tracks_csv;
 pub mod tracks_json;

@@ -5,6 +5,7 @@
 //! - [`choosing`]: which tracks take part in a solve.
 //! - [`constraints`]: lengths and planes, from names to tracks.
 //! - [`solving`]: what is known of camera and lens, and the solve.
+//! - [`reopening`]: a camera file as a solve again.
 //! - [`delivering`]: a solved, oriented shot as a package that is proven.
 //!
 //! Each step has one type that holds all that its result depends on. A computation gets that
@@ -17,4 +18,5 @@ pub mod choosing;
 pub mod constraints;
 pub mod delivering;
 pub mod following;
+pub mod reopening;
 pub mod solving;

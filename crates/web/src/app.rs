@@ -7,6 +7,7 @@ use crate::underway;
 use crate::underway::OnDisk;
 use crate::used::Used;
 use crate::view_cache::ViewCache;
+use parallax_core::slip::Joint;
 use parallax_core::solve::information::Information;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::picture::Plane;
@@ -70,6 +71,8 @@ pub struct App {
     attempts: Recent<i64, KeptAttempt>,
     /// Normal equations of attempts, by attempt and tracks; `None` where the tracks do not determine it.
     pub informations: Recent<(i64, String), Option<Information>>,
+    /// What they say of cameras and lens together, for slip.
+    pub joints: Recent<(i64, String), Option<Joint>>,
     pictures: Recent<(i64, i32), Plane>,
     plates: Recent<i64, Files>,
     differences: Recent<i64, (Instant, Differences)>,
@@ -147,6 +150,7 @@ impl App {
             runs: Recent::few(),
             attempts: Recent::few(),
             informations: Recent::few(),
+            joints: Recent::few(),
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
             plates: Recent::within(PLATES, |_| 1),
             differences: Recent::within(PLATES, |_| 1),

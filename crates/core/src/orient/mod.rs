@@ -10,18 +10,21 @@
 //! - [`statement`]: what can be stated.
 //! - [`solved`]: what is needed of a solve.
 //! - [`unknowns`], [`measure`], [`model`]: statements as residuals; [`start`] where the fit begins, [`mod@fit`] the fit and its errors.
+//! - [`mod@propose`]: the ground and walls that landmarks themselves offer.
 //! - [`misses`]: what each statement misses by, and which contradict each other.
 
 pub mod fit;
 pub mod measure;
 pub mod misses;
 pub mod model;
+pub mod propose;
 pub mod solved;
 pub mod start;
 pub mod statement;
 pub mod unknowns;
 
 pub use misses::{Miss, Off};
+pub use propose::{Proposal, propose};
 pub use solved::{Solved, Stand, Together};
 pub use statement::{Edge, End, Facing, Fact, Rail, Runs, Sight, Statement};
 

@@ -29,6 +29,8 @@ pub fn routes() -> Vec<Route> {
         lens::routes(),
         track::routes(),
         solve::routes(),
+        orient::routes(),
+        proof::routes(),
         deliver::routes(),
         photo::routes(),
     ]

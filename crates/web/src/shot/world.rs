@@ -6,6 +6,7 @@ use crate::shot::facts::{film_back, stated_focal_px};
 use crate::shot::tracks::ShotTracks;
 use parallax_core::camera::Similarity;
 use parallax_core::orient::{Orientation, oriented};
+use parallax_core::slip::Joint;
 use parallax_core::solve::Attempt;
 use parallax_core::solve::information::{Information, SolvedShot};
 use parallax_store::attempts::KeptAttempt;
@@ -39,10 +40,7 @@ pub async fn information(
     kept: &Arc<KeptAttempt>,
     tracks: &ShotTracks,
 ) -> Result<Arc<Option<Information>>, ApiError> {
-    let Some(attempt) = shot.state.attempt else {
-        return Ok(Arc::new(None));
-    };
-    let key = (attempt, tracks.fingerprint(shot));
+    let key = key(shot, tracks);
     if let Some(made) = app.informations.get(key.clone()) {
         return Ok(made);
     }
@@ -60,5 +58,29 @@ pub async fn information(
     };
     let made = Arc::new(tokio::task::spawn_blocking(making).await?);
     app.informations.put(key, made.clone());
+    Ok(made)
+}
+
+/// What an attempt's equations depend on: which it is, and the tracks.
+fn key(shot: &Shot, tracks: &ShotTracks) -> (i64, String) {
+    let attempt = shot.state.attempt.unwrap_or_default();
+    (attempt, tracks.fingerprint(shot))
+}
+
+/// Cameras and lens of an attempt with their joint covariance, made once.
+pub async fn joint(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    tracks: &ShotTracks,
+) -> Result<Arc<Option<Joint>>, ApiError> {
+    let key = key(shot, tracks);
+    if let Some(made) = app.joints.get(key.clone()) {
+        return Ok(made);
+    }
+    let information = information(app, shot, kept, tracks).await?;
+    let making = move || Option::as_ref(&information).and_then(Joint::of);
+    let made = Arc::new(tokio::task::spawn_blocking(making).await?);
+    app.joints.put(key, made.clone());
     Ok(made)
 }

@@ -1,3 +1,14 @@
-//! The Proof station: stand-ins in the plate.
+//! The Proof station: stand-ins in the plate, and how far they are expected to slip.
 
+mod slip;
 pub mod view;
+
+use super::routes::{Route, get};
+
+/// Addresses of the station.
+pub fn routes() -> Vec<Route> {
+    vec![
+        get("/api/shots/{shot}/slip", slip::slip),
+        get("/api/shots/{shot}/slip/field", slip::over_picture),
+    ]
+}

@@ -95,3 +95,73 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
     assert_eq!(standing(&view, "proof").1, "1 box");
     server.end().await;
 }
+
+/// Slip is told of a landmark and of a place of the artist's world alike, over the picture too; of what has no place, and of
+/// a stale solve, why not.
+#[actix_web::test]
+async fn slip_is_told_where_cg_stands() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), FRAMES);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let found = placed(&server, shot, &points).await;
+    let (id, _, at) = found[found.len() / 2];
+    let ask = async |query: &str| server.get(&format!("/api/shots/{shot}/{query}")).await;
+    let (status, of_track) = ask(&format!("slip?track={id}")).await;
+    assert_eq!(status, 200, "{of_track}");
+    let rms = of_track["rms_px"].as_f64().unwrap();
+    assert!((1e-4..1.0).contains(&rms), "{of_track}");
+    assert!(
+        of_track["said"]
+            .as_str()
+            .unwrap()
+            .starts_with("CG here slips by ")
+    );
+    let place = format!("slip?x={}&y={}&z={}", at[0], at[1], at[2]);
+    let (_, of_place) = ask(&place).await;
+    let off = of_place["rms_px"].as_f64().unwrap() / rms - 1.0;
+    assert!(off.abs() < 0.01, "{off}");
+    for advice in of_track["advice"].as_array().unwrap() {
+        assert!(advice["to_px"].as_f64() < advice["from_px"].as_f64());
+    }
+
+    // A world twice as large slips the same at the same place.
+    let twice =
+        json!({ "kind": "by_hand", "turn_deg": [0, 30, 0], "shift_m": [1, 0, 0], "scale": 2 });
+    assert_eq!(server.state(shot, &[twice]).await.0, 200);
+    let moved = placed(&server, shot, &points).await;
+    let at = moved.iter().find(|p| p.0 == id).unwrap().2;
+    let (_, of_place) = ask(&format!("slip?x={}&y={}&z={}", at[0], at[1], at[2])).await;
+    let off = of_place["rms_px"].as_f64().unwrap() / rms - 1.0;
+    assert!(off.abs() < 0.01, "{off}");
+
+    let (_, view) = server.get(&format!("/api/shots/{shot}")).await;
+    let frame = view["plate"]["first"].as_i64().unwrap() + 5;
+    let (_, field) = ask(&format!("slip/field?frame={frame}&track={id}")).await;
+    let [columns, rows] = [0, 1].map(|k| field["size"][k].as_u64().unwrap() as usize);
+    let px = field["px"].as_array().unwrap();
+    assert_eq!(px.len(), columns * rows);
+    assert!(px.iter().filter_map(Value::as_f64).count() > px.len() / 2);
+
+    for (query, why) in [
+        ("slip?track=4000000".to_owned(), "no place"),
+        ("slip?x=0&y=0&z=1e9".to_owned(), "lies in the picture of"),
+        (
+            format!("slip/field?frame={frame}&distance=-2"),
+            "greater than 0",
+        ),
+    ] {
+        let (status, none) = ask(&query).await;
+        let said = none["none"].as_str().unwrap_or_default();
+        assert!(status == 200 && said.contains(why), "{query}: {none}");
+    }
+    server
+        .edit(
+            shot,
+            json!({ "film_back": { "width_mm": 24, "height_mm": 13.5 }, "focal": { "mm": 30 } }),
+        )
+        .await;
+    let (_, stale) = ask(&format!("slip?track={id}")).await;
+    assert!(stale["none"].as_str().unwrap().contains("stale"), "{stale}");
+    server.end().await;
+}

@@ -60,6 +60,7 @@ function built(id, nextTick) {
     page.hands.askPlace();
     page.hands.askCompared();
     page.features.ask();
+    page.proof.ask();
   };
   page.selected = () => {
     page.asked();

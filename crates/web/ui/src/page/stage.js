@@ -10,7 +10,7 @@ const SHOWN = {
   orient: { landmarks: true, grid: true, world: true }, proof: { landmarks: true, grid: true, boxes: true }, deliver: { boxes: true, grid: true },
 };
 const OVERLAY_FRAMES = 24;
-const CURVES = [["residual", "px per frame"], ["position", "position"], ["rotation", "pan, tilt, roll"], ["focal", "focal length"]];
+const CURVES = [["residual", "px per frame"], ["position", "position"], ["rotation", "pan, tilt, roll"], ["focal", "focal length"], ["slip", "expected slip"]];
 /** Narrower than this there is no room for space beside the plate. */
 const NARROW_PX = 760;
 
@@ -107,18 +107,18 @@ export class Stage {
       overlay: this.overlayAt(playback.frame), show: { ...SHOWN[station], aside: track.showAside, lensGrid: lens.grid },
       bend: lens.bendShown, lens: lens.marking.answer, tool,
       predicted: route.at("track", "solve") ? hands.place?.path : null,
-      preview: track.previewShown(), mask: mattes.maskShown(), hold: track.holdShown(), unit: shot.facts.unit,
+      preview: track.previewShown(), mask: mattes.maskShown(), hold: track.holdShown(), unit: shot.facts.unit, slip: this.page.proof.fieldShown(),
     };
   }
   stripScene() {
-    const { route, track, hands, playback, shot, selection, tracks, world, attempts } = this.page;
+    const { route, track, hands, playback, shot, selection, tracks, world, attempts, proof } = this.page;
     const { first, last } = shot.plate;
     const listed = track.sorted();
     return {
       first, last, from: playback.first, to: playback.last, frame: playback.frame, cached: (f) => playback.frames?.has(f),
       tracks: listed, cameras: world.cameras, selected: selection.ids, keys: hands.hand?.keys.map((k) => k.frame) ?? [],
       version: `${track.data.wanted} ${first} ${last}`, tints: tracks.data.tints,
-      curve: this.curve, curves: this.data.curves, beside: attempts.beside?.curves ?? null, unit: shot.facts.unit === "metre" ? "m" : "units",
+      curve: this.curve, curves: this.curve === "slip" ? proof.curves : this.data.curves, beside: attempts.beside?.curves ?? null, unit: shot.facts.unit === "metre" ? "m" : "units",
       chart: route.at("solve", "orient", "proof", "deliver") ? "px" : "lifelines",
     };
   }

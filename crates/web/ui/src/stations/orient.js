@@ -1,4 +1,6 @@
-// The Orient station: what is stated about the world, from what is selected or drawn over the plate.
+// The Orient station: what is stated about the world, from what is selected or drawn over the plate, or as the
+// landmarks propose.
+import { get } from "../page/api.js";
 import { errorIn, numberOr, several } from "../page/numbers.js";
 import { plain, unwatched } from "../page/reactive.js";
 import { RailTool } from "../tools/rail-tool.js";
@@ -25,7 +27,7 @@ const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolea
 
 export class Orient {
   constructor(page) {
-    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, turn: "", shift: "", times: "" });
+    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, proposals: [], proposed: "", turn: "", shift: "", times: "" });
     Object.assign(this, { planes: PLANES, edges: EDGES });
     this.data = unwatched({ rail: null, dragged: null });
   }
@@ -147,6 +149,30 @@ export class Orient {
   }
   setGrid(event) {
     return this.shot.edit("set the grid", { grid_m: numberOr(event.target.value, "m") });
+  }
+
+  // What the landmarks propose.
+  async propose() {
+    const answer = await get(`${this.shot.address}/proposals`).catch((e) => ({ proposals: [], said: e.message }));
+    this.proposals = answer.proposals;
+    this.proposed = answer.said;
+  }
+  async take(proposals) {
+    const facts = proposals.map((p) => plain(p.fact));
+    if (!facts.length || !(await this.shot.edit("take what is proposed", {}, { statements: { add: facts } }))) return;
+    this.proposals = this.proposals.filter((p) => !proposals.includes(p));
+  }
+  takeOne(proposal) {
+    return this.take([proposal]);
+  }
+  takeSure() {
+    return this.take(this.proposals.filter((p) => p.sure));
+  }
+  get hasSure() {
+    return !this.locked && this.proposals.some((p) => p.sure);
+  }
+  look(proposal) {
+    this.page.selection.pick(proposal.tracks, false);
   }
 
   // Rails over the plate.

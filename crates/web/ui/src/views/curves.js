@@ -6,6 +6,7 @@ const KINDS = {
   position: { key: "position", lines: ["X", "Y", "Z"], digits: 2 },
   rotation: { key: "rotation_deg", lines: ["pan", "tilt", "roll"], unit: "°", digits: 1 },
   focal: { key: "focal_mm", lines: ["focal"], unit: " mm", digits: 2 },
+  slip: { key: "slip", lines: ["slip"], unit: " px", digits: 3 },
 };
 const COLOURS = ["--along", "--up", "--across"];
 const TOP = 26;

@@ -1,0 +1,339 @@
+//! What the landmarks themselves say about the world: the ground and walls, to be taken with one click.
+//!
+//! Planes that many landmarks lie on are drawn from three neighbouring ones (RANSAC, Fischler and Bolles 1981) and
+//! refitted to all that lie on them, the largest first. Which way is up is the habit of cameras: they are held upright
+//! more often than not, and stand above the ground. The ground is the level plane with hardly anything below it; walls
+//! stand upright on it, and the largest of them gives the heading, others that are square to it follow.
+//!
+//! A proposal is sure where many landmarks that spread in two directions lie on it, and no other plane has as good a
+//! claim; else it says that it is not.
+
+use super::solved::{Solved, plane_of};
+use super::statement::{Facing, Fact};
+use crate::spaces::TrackId;
+use crate::statistics::median;
+use nalgebra::{Matrix3, Vector3};
+
+/// A fact that is proposed, and why.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Proposal {
+    /// The fact.
+    pub fact: Fact,
+    /// How many landmarks lie on the plane.
+    pub features: usize,
+    /// Which share of all that are exact enough to tell.
+    pub share: f64,
+    /// How flat they are, root mean square, share of the scene's depth.
+    pub rough_share: f64,
+    /// Whether it can be relied on.
+    pub sure: bool,
+}
+
+/// Landmarks that are less exact than this share of their distance do not take part.
+const EXACT_SHARE: f64 = 0.02;
+/// Farther ones, in medians, do not either.
+const FAR: f64 = 3.0;
+/// Planes are as rough as this share of the depth.
+const ROUGH_SHARE: f64 = 0.003;
+/// Planes that are drawn, and how many of a landmark's neighbours are drawn from.
+const DRAWS: usize = 900;
+const NEIGHBOURS: usize = 24;
+/// Most planes that are looked for, and what the smallest of them holds.
+const MOST_PLANES: usize = 8;
+const FEWEST: usize = 10;
+const LEAST_SHARE: f64 = 0.025;
+/// The ground may be off the camera's up by so much, degrees; walls off upright and each other's square.
+const GROUND_DEG: f64 = 30.0;
+const WALL_DEG: f64 = 4.0;
+/// Hardly anything lies below the ground: this share of all.
+const BELOW_SHARE: f64 = 0.06;
+/// What makes one sure.
+const SURE_FEATURES: usize = 20;
+const SURE_WALL: usize = 14;
+/// Its second extent is at least this share of its first.
+const SURE_SPREAD: f64 = 0.12;
+/// Most features of a proposed plane.
+const MOST_STATED: usize = 80;
+
+struct Point {
+    track: TrackId,
+    at: Vector3<f64>,
+    covariance: Matrix3<f64>,
+}
+
+struct Found {
+    normal: Vector3<f64>,
+    offset: f64,
+    on: Vec<usize>,
+}
+
+/// Facts that the landmarks propose, the ground first; none where the camera does not travel or nothing is plane.
+pub fn propose(solved: &Solved<'_>) -> Vec<Proposal> {
+    let points = exact(solved);
+    if !solved.travels || points.len() < 3 * FEWEST {
+        return Vec::new();
+    }
+    let planes = planes(&points, solved.depth);
+    let held = held_up(solved);
+    let ground = ground(solved, &points, &planes, &held);
+    let up = ground.map_or(held, |at| {
+        let normal = planes[at].normal;
+        if normal.dot(&held) < 0.0 {
+            -normal
+        } else {
+            normal
+        }
+    });
+    let mut out = Vec::new();
+    let mut sure = false;
+    if let Some(at) = ground {
+        let tilt = angle_deg(&up, &held);
+        sure = is_sure(&points, &planes[at], SURE_FEATURES) && tilt < 0.7 * GROUND_DEG;
+        out.push(proposal(
+            solved,
+            &points,
+            &planes[at],
+            ("ground", Facing::Ground),
+            sure,
+        ));
+    }
+    // What stands upright on an unsure ground is no surer.
+    out.extend(walls(solved, &points, &planes, &up, sure));
+    out
+}
+
+/// Landmarks that are exact and near enough to tell of planes.
+fn exact(solved: &Solved<'_>) -> Vec<Point> {
+    let Some(eye) = solved.cameras.first().map(|c| c.eye.pose.centre()) else {
+        return Vec::new();
+    };
+    let near = solved
+        .landmarks
+        .iter()
+        .filter_map(|(track, place, covariance)| {
+            let far = place.distance(eye);
+            let covariance = *covariance.as_ref()?.matrix();
+            let sigma = covariance.trace().max(0.0).sqrt();
+            (far < FAR * solved.depth && sigma < EXACT_SHARE * far).then_some(Point {
+                track: *track,
+                at: place.0.coords,
+                covariance,
+            })
+        });
+    near.collect()
+}
+
+fn held_up(solved: &Solved<'_>) -> Vector3<f64> {
+    let up = |c: &super::Stand| c.eye.pose.camera_from_world.rotation.inverse() * Vector3::y();
+    let mean: Vector3<f64> = solved.cameras.iter().map(up).sum();
+    mean.try_normalize(1e-9).unwrap_or_else(Vector3::y)
+}
+
+fn angle_deg(a: &Vector3<f64>, b: &Vector3<f64>) -> f64 {
+    a.cross(b).norm().atan2(a.dot(b)).to_degrees()
+}
+
+/// Which landmarks lie on a plane, of those that are left.
+fn on_plane(
+    points: &[Point],
+    left: &[bool],
+    normal: &Vector3<f64>,
+    offset: f64,
+    rough: f64,
+) -> Vec<usize> {
+    let is_on = |i: &usize| {
+        let p = &points[*i];
+        let variance = normal.dot(&(p.covariance * normal)) + rough * rough;
+        left[*i] && (normal.dot(&p.at) - offset).powi(2) < 6.0 * variance
+    };
+    (0..points.len()).filter(is_on).collect()
+}
+
+/// Planes with many landmarks, the largest first; a landmark is on one of them only.
+fn planes(points: &[Point], depth: f64) -> Vec<Found> {
+    let rough = ROUGH_SHARE * depth;
+    let neighbours: Vec<Vec<usize>> = points.iter().map(|p| nearest(points, p)).collect();
+    let mut left = vec![true; points.len()];
+    let mut random = fastrand::Rng::with_seed(17);
+    let fewest = FEWEST.max((LEAST_SHARE * points.len() as f64) as usize);
+    let mut out = Vec::new();
+    while out.len() < MOST_PLANES {
+        let alive: Vec<usize> = (0..points.len()).filter(|i| left[*i]).collect();
+        if alive.len() < fewest {
+            break;
+        }
+        let mut best: Option<Found> = None;
+        for _ in 0..DRAWS {
+            let first = alive[random.usize(..alive.len())];
+            let near: Vec<usize> = neighbours[first]
+                .iter()
+                .copied()
+                .filter(|n| left[*n])
+                .collect();
+            if near.len() < 2 {
+                continue;
+            }
+            let [second, third] = [
+                near[random.usize(..near.len())],
+                near[random.usize(..near.len())],
+            ];
+            let normal = (points[second].at - points[first].at)
+                .cross(&(points[third].at - points[first].at));
+            let Some(normal) = normal.try_normalize(1e-9 * depth * depth) else {
+                continue;
+            };
+            let offset = normal.dot(&points[first].at);
+            let on = on_plane(points, &left, &normal, offset, rough);
+            if on.len() > best.as_ref().map_or(0, |b| b.on.len()) {
+                best = Some(Found { normal, offset, on });
+            }
+        }
+        let Some(found) = best.map(|best| refitted(points, &left, best, rough)) else {
+            break;
+        };
+        if found.on.len() < fewest {
+            break;
+        }
+        found.on.iter().for_each(|i| left[*i] = false);
+        out.push(found);
+    }
+    out
+}
+
+fn nearest(points: &[Point], to: &Point) -> Vec<usize> {
+    let mut all: Vec<(f64, usize)> = points
+        .iter()
+        .enumerate()
+        .filter(|(_, p)| p.track != to.track)
+        .map(|(i, p)| ((p.at - to.at).norm_squared(), i))
+        .collect();
+    all.sort_by(|a, b| a.0.total_cmp(&b.0));
+    all.into_iter().take(NEIGHBOURS).map(|(_, i)| i).collect()
+}
+
+/// Fitted to all that lie on it, a few times.
+fn refitted(points: &[Point], left: &[bool], mut found: Found, rough: f64) -> Found {
+    for _ in 0..4 {
+        let places: Vec<Vector3<f64>> = found.on.iter().map(|i| points[*i].at).collect();
+        let Some(plane) = plane_of(&places) else {
+            return found;
+        };
+        let offset = plane.normal.dot(&plane.middle);
+        let on = on_plane(points, left, &plane.normal, offset, rough);
+        if on.len() < found.on.len() / 2 {
+            return found;
+        }
+        found = Found {
+            normal: plane.normal,
+            offset,
+            on,
+        };
+    }
+    found
+}
+
+/// The level plane below the cameras with the most landmarks, and hardly any below it.
+fn ground(
+    solved: &Solved<'_>,
+    points: &[Point],
+    planes: &[Found],
+    held: &Vector3<f64>,
+) -> Option<usize> {
+    let is_ground = |plane: &Found| {
+        let up = if plane.normal.dot(held) < 0.0 {
+            -1.0
+        } else {
+            1.0
+        };
+        let height = |at: &Vector3<f64>| up * (plane.normal.dot(at) - plane.offset);
+        let above = |c: &&super::Stand| height(&c.eye.pose.centre().0.coords) > 0.0;
+        let below = points
+            .iter()
+            .filter(|p| height(&p.at) < -5.0 * ROUGH_SHARE * solved.depth);
+        angle_deg(&(plane.normal * up), held) < GROUND_DEG
+            && 10 * solved.cameras.iter().filter(above).count() > 9 * solved.cameras.len()
+            && (below.count() as f64) < BELOW_SHARE * points.len() as f64
+    };
+    let level = (0..planes.len()).filter(|at| is_ground(&planes[*at]));
+    level.max_by_key(|at| planes[*at].on.len())
+}
+
+/// Upright planes: the largest gives the heading, those square to it or parallel follow, others face anywhere.
+fn walls(
+    solved: &Solved<'_>,
+    points: &[Point],
+    planes: &[Found],
+    up: &Vector3<f64>,
+    ground_is_sure: bool,
+) -> Vec<Proposal> {
+    let upright = |plane: &&Found| (angle_deg(&plane.normal, up) - 90.0).abs() < WALL_DEG;
+    let walls: Vec<&Found> = planes.iter().filter(upright).collect();
+    let Some(largest) = walls.first() else {
+        return Vec::new();
+    };
+    let first = solved.cameras.first();
+    let view = first.map_or_else(Vector3::z, |c| c.eye.pose.viewing_direction());
+    let flat = |v: &Vector3<f64>| (v - up * up.dot(v)).try_normalize(1e-6);
+    let facing_us = flat(&view).is_some_and(|view| view.dot(&largest.normal).abs() > 0.7072);
+    let (own, other) = match facing_us {
+        true => (Facing::Across, Facing::Along),
+        false => (Facing::Along, Facing::Across),
+    };
+    let faces = |wall: &Found| {
+        let cosine = wall.normal.dot(&largest.normal).abs();
+        let square = WALL_DEG.to_radians().sin();
+        match () {
+            () if cosine > WALL_DEG.to_radians().cos() => own,
+            () if cosine < square => other,
+            () => Facing::Wall,
+        }
+    };
+    let numbered = walls.iter().enumerate();
+    numbered
+        .map(|(k, wall)| {
+            let name = match k {
+                0 => "wall".to_owned(),
+                _ => format!("wall {}", k + 1),
+            };
+            let sure = ground_is_sure && is_sure(points, wall, SURE_WALL);
+            proposal(solved, points, wall, (&name, faces(wall)), sure)
+        })
+        .collect()
+}
+
+/// Whether so many landmarks lie on it, spread in two directions.
+fn is_sure(points: &[Point], plane: &Found, fewest: usize) -> bool {
+    let places: Vec<Vector3<f64>> = plane.on.iter().map(|i| points[*i].at).collect();
+    let middle = places.iter().sum::<Vector3<f64>>() / places.len().max(1) as f64;
+    let spread: Matrix3<f64> = places
+        .iter()
+        .map(|p| (p - middle) * (p - middle).transpose())
+        .sum();
+    let mut values: [f64; 3] = spread.symmetric_eigenvalues().into();
+    values.sort_by(f64::total_cmp);
+    places.len() >= fewest && values[1].max(0.0).sqrt() > SURE_SPREAD * values[2].max(0.0).sqrt()
+}
+
+fn proposal(
+    solved: &Solved<'_>,
+    points: &[Point],
+    plane: &Found,
+    (name, faces): (&str, Facing),
+    sure: bool,
+) -> Proposal {
+    let off = |i: &usize| (plane.normal.dot(&points[*i].at) - plane.offset).abs();
+    let mut sizes: Vec<f64> = plane.on.iter().map(off).collect();
+    let stride = plane.on.len().div_ceil(MOST_STATED);
+    let on = plane.on.iter().step_by(stride).map(|i| points[*i].track);
+    Proposal {
+        fact: Fact::Plane {
+            name: name.to_owned(),
+            faces,
+            on: on.collect(),
+        },
+        features: plane.on.len(),
+        share: plane.on.len() as f64 / points.len() as f64,
+        rough_share: 1.4826 * median(&mut sizes).unwrap_or(0.0) / solved.depth,
+        sure,
+    }
+}
