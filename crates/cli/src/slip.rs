@@ -8,10 +8,10 @@ use clap::Args;
 use nalgebra::Vector3;
 use parallax_core::slip::advice::Candidate;
 use parallax_core::slip::{Advice, Joint, Slip, advice, forecast};
-use parallax_core::spaces::{LensPoint, WorldPoint};
+use parallax_core::spaces::{FrameNumber, WorldPoint};
 use parallax_formats::camera_reader::CameraFile;
+use parallax_formats::path;
 use serde_json::{Value, json};
-use std::fmt::Write;
 use std::path::PathBuf;
 use std::str::FromStr;
 
@@ -136,82 +136,20 @@ pub struct PathArgs {
 pub fn path(args: PathArgs) -> Result<(), Failure> {
     let (_, file, _) = args.what.read()?;
     let place = WorldPoint(args.place.place(&file)?.into());
-    let rows = seen(&file, &place);
+    let cameras = file
+        .frames
+        .iter()
+        .filter_map(|f| Some((FrameNumber(f.frame), file.intrinsics(f), file.pose(f)?)));
+    let rows = path::path(cameras, &place);
     let is_json = args.out.extension().is_some_and(|e| e == "json");
-    let text = if is_json {
-        as_json(&rows)
-    } else {
-        as_csv(&rows)
+    let text = match is_json {
+        true => path::as_json(&rows).map_err(Failure::unreadable)?,
+        false => path::as_csv(&rows),
     };
     put(&args.out, &text)?;
-    println!(
-        "{} frames, visible on {}",
-        rows.len(),
-        rows.iter().filter(|r| r.visible).count()
-    );
+    let visible = rows.iter().filter(|r| r.visible).count();
+    println!("{} frames, in the picture on {visible}", rows.len());
     Ok(())
-}
-
-/// A place on one frame.
-struct Row {
-    frame: i32,
-    px: Option<[f64; 2]>,
-    undistorted_px: Option<[f64; 2]>,
-    depth: f64,
-    visible: bool,
-}
-
-fn seen(file: &CameraFile, place: &WorldPoint) -> Vec<Row> {
-    let row = |f: &parallax_formats::camera_reader::CameraFrame| {
-        let (lens, pose) = (file.intrinsics(f), file.pose(f)?);
-        let own = pose.to_camera(place);
-        let px = lens.project(&pose, place);
-        let straight = LensPoint::of_camera_point(&own);
-        Some(Row {
-            frame: f.frame,
-            px: px.map(|px| [px.x, px.y]),
-            undistorted_px: straight.map(|p| {
-                [
-                    lens.centre.x + lens.focal_px * p.x,
-                    lens.centre.y + lens.focal_px * p.y,
-                ]
-            }),
-            depth: -own.z,
-            visible: px.is_some_and(|px| lens.holds(px)),
-        })
-    };
-    file.frames.iter().filter_map(row).collect()
-}
-
-fn as_csv(rows: &[Row]) -> String {
-    let mut text = "frame,x,y,undistorted_x,undistorted_y,depth,visible\n".to_owned();
-    for row in rows {
-        let two = |px: Option<[f64; 2]>| {
-            px.map_or_else(|| ",".to_owned(), |[x, y]| format!("{x:.4},{y:.4}"))
-        };
-        // Writing to a text never fails.
-        let _ = writeln!(
-            text,
-            "{},{},{},{:.6},{}",
-            row.frame,
-            two(row.px),
-            two(row.undistorted_px),
-            row.depth,
-            u8::from(row.visible)
-        );
-    }
-    text
-}
-
-fn as_json(rows: &[Row]) -> String {
-    let rows: Vec<Value> = rows
-        .iter()
-        .map(|r| json!({ "frame": r.frame, "px": r.px, "undistorted_px": r.undistorted_px, "depth": r.depth, "visible": r.visible }))
-        .collect();
-    format!(
-        "{:#}\n",
-        json!({ "schema": "true-parallax/path@1", "frames": rows })
-    )
 }
 
 #[cfg(test)]

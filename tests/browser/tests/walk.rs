@@ -210,6 +210,20 @@ async fn from_dropped_files_to_the_receipt() {
     click(&client, "#plane-ground").await;
     until(
         &client,
+        "document.querySelectorAll('#statements tr').length === 1",
+    )
+    .await
+    .unwrap();
+    // What the landmarks show by themselves is on offer; one click would take it.
+    click(&client, "#propose").await;
+    until(
+        &client,
+        "document.querySelector('.take') || document.querySelector('#proposed').innerText",
+    )
+    .await
+    .unwrap();
+    until(
+        &client,
         "document.querySelector('#stop-orient .num').innerText === 'no scale'",
     )
     .await
@@ -233,6 +247,20 @@ async fn from_dropped_files_to_the_receipt() {
     until(
         &client,
         "document.querySelector('#stop-proof .num').innerText === '1 box'",
+    )
+    .await
+    .unwrap();
+    // How far it is expected to slip is said beside it, and drawn over the picture.
+    until(
+        &client,
+        "document.querySelector('#slip-said').innerText.startsWith('CG here slips by ')",
+    )
+    .await
+    .unwrap();
+    click(&client, "#slip-over").await;
+    until(
+        &client,
+        "document.querySelector('[x-data]')._x_dataStack[0].proof.fieldShown()",
     )
     .await
     .unwrap();

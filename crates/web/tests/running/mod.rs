@@ -207,6 +207,13 @@ impl Running {
         (status, serde_json::from_slice(&body).unwrap_or(Value::Null))
     }
 
+    /// A file that is no JSON.
+    pub async fn text(&self, path: &str) -> String {
+        let (status, body) = self.ask("GET", path, "", b"").await;
+        assert_eq!(status, 200);
+        String::from_utf8(body).unwrap()
+    }
+
     pub async fn post(&self, path: &str, body: Value) -> (u16, Value) {
         let (status, body) = self
             .ask(

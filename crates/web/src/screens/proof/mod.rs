@@ -9,6 +9,7 @@ use super::routes::{Route, get};
 pub fn routes() -> Vec<Route> {
     vec![
         get("/api/shots/{shot}/slip", slip::slip),
+        get("/api/shots/{shot}/path", slip::path_of),
         get("/api/shots/{shot}/slip/field", slip::over_picture),
     ]
 }

@@ -11,7 +11,8 @@ use parallax_core::camera::Similarity;
 use parallax_core::slip::advice::Candidate;
 use parallax_core::slip::{Advice, Joint, Slip, advice, field, forecast};
 use parallax_core::solve::Attempt;
-use parallax_core::spaces::{FrameNumber, TrackId};
+use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
+use parallax_formats::path;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::sync::Arc;
@@ -60,20 +61,25 @@ async fn asked(app: &App, shot: i64) -> Result<Result<Asked, HttpResponse>, ApiE
 impl Asked {
     /// A place of the solve's world.
     fn place(&self, at: &At) -> Option<Vector3<f64>> {
-        if let Some(track) = at.track {
-            return Some(self.attempt.landmark(TrackId(track))?.point.0.coords);
-        }
-        let place = Vector3::new(at.x?, at.y?, at.z?);
-        let Similarity {
-            rotation,
-            translation,
-            scale,
-        } = &self.change;
-        place
-            .iter()
-            .all(|v| v.is_finite())
-            .then(|| rotation.inverse() * (place - translation) / *scale)
+        place_of(&self.attempt, &self.change, at)
     }
+}
+
+/// A place of the solve's world: a landmark's, or one of the artist's world.
+fn place_of(attempt: &Attempt, change: &Similarity, at: &At) -> Option<Vector3<f64>> {
+    if let Some(track) = at.track {
+        return Some(attempt.landmark(TrackId(track))?.point.0.coords);
+    }
+    let place = Vector3::new(at.x?, at.y?, at.z?);
+    let Similarity {
+        rotation,
+        translation,
+        scale,
+    } = change;
+    place
+        .iter()
+        .all(|v| v.is_finite())
+        .then(|| rotation.inverse() * (place - translation) / *scale)
 }
 
 /// How far CG at a place is expected to slip on each frame, and what would lessen it.
@@ -138,6 +144,45 @@ fn advised(advice: &Advice) -> String {
             format!("A lens from straights in the place of a solved one: {gain}.")
         }
     }
+}
+
+/// A place and the kind of file.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Path {
+    track: Option<u32>,
+    x: Option<f64>,
+    y: Option<f64>,
+    z: Option<f64>,
+    /// `json`, or comma-separated text.
+    kind: Option<String>,
+}
+
+/// Where a place is seen on each frame, as a file.
+pub async fn path_of(app: web::Data<App>, shot: web::Path<i64>, of: web::Query<Path>) -> Answer {
+    let (shot, kept) = current(&app, *shot).await?;
+    let change = change_of(&kept.attempt, &shot);
+    let Path { track, x, y, z, .. } = *of;
+    let place = place_of(&kept.attempt, &change, &At { track, x, y, z });
+    let Some(place) = place else {
+        return Ok(none(
+            "This feature has no place in the solve; choose another.",
+        ));
+    };
+    // In the artist's world, so that depths are of its units.
+    let there = change.point(&WorldPoint(place.into()));
+    let cameras = kept.attempt.frames.iter();
+    let cameras = cameras.map(|f| (f.frame, kept.attempt.lens_at(f), change.pose(&f.pose)));
+    let rows = path::path(cameras, &there);
+    let (kind, name, text) = match of.kind.as_deref() {
+        Some("json") => ("application/json", "path.json", path::as_json(&rows)?),
+        _ => ("text/csv", "path.csv", path::as_csv(&rows)),
+    };
+    let named = format!("attachment; filename=\"{name}\"");
+    Ok(HttpResponse::Ok()
+        .content_type(kind)
+        .insert_header(("content-disposition", named))
+        .body(text))
 }
 
 /// Where a field is asked for.

@@ -135,6 +135,30 @@ async fn slip_is_told_where_cg_stands() {
     let off = of_place["rms_px"].as_f64().unwrap() / rms - 1.0;
     assert!(off.abs() < 0.01, "{off}");
 
+    // Its path on screen, as a file: where it is seen, as far before the camera as the world says.
+    let csv = server
+        .text(&format!("/api/shots/{shot}/path?track={id}"))
+        .await;
+    let rows: Vec<Vec<f64>> = csv
+        .lines()
+        .skip(1)
+        .map(|l| {
+            l.split(',')
+                .map(|v| v.parse().unwrap_or(f64::NAN))
+                .collect()
+        })
+        .collect();
+    assert_eq!(rows.len(), FRAMES);
+    let first = &of_track["frames"][0];
+    let row = rows
+        .iter()
+        .find(|r| r[0] == first[0].as_f64().unwrap())
+        .unwrap();
+    assert!((row[1] - first[1].as_f64().unwrap()).abs() < 0.01, "{csv}");
+    assert!(row[5] > 0.5 && row[6] == 1.0, "{csv}");
+    let (_, json) = ask(&format!("path?track={id}&kind=json")).await;
+    assert_eq!(json["frames"].as_array().unwrap().len(), FRAMES);
+
     let (_, view) = server.get(&format!("/api/shots/{shot}")).await;
     let frame = view["plate"]["first"].as_i64().unwrap() + 5;
     let (_, field) = ask(&format!("slip/field?frame={frame}&track={id}")).await;

@@ -58,6 +58,10 @@ export class Proof {
     return { frames: frames.map((f) => f[0]), slip: { values: frames.map((f) => f[3]), sigma: [], spikes: [] } };
   }
 
+  get pathAddress() {
+    return `${this.shot.address}/path?track=${this.page.selection.first}`;
+  }
+
   // Slip over the picture.
   toggleOver() {
     this.over = !this.over;

@@ -2,7 +2,7 @@
 import { CanvasView } from "./canvas-view.js";
 import * as layers from "../layers/plate.js";
 import * as trackLayers from "../layers/tracks.js";
-import { field as slipField } from "../layers/slip.js";
+import * as slip from "../layers/slip.js";
 import { world } from "../layers/world.js";
 
 const PICK_PX = 12;
@@ -36,9 +36,10 @@ export class PlateView extends CanvasView {
       if (scene.show.landmarks) layers.landmarks(ctx, viewport, scene.overlay?.points, selected);
       layers.predicted(ctx, viewport, scene.predicted, scene.frame);
       if (scene.show.lensGrid) layers.grid(ctx, viewport, scene.lens?.grid);
-      if (scene.slip) slipField(ctx, viewport, scene.slip, scene.unit === "metre" ? "m" : "units");
+      if (scene.slip) slip.field(ctx, viewport, scene.slip);
       if (scene.show.boxes) layers.boxes(ctx, viewport, scene.overlay?.boxes);
     });
+    if (scene.slip) slip.legend(ctx, viewport, scene.slip, scene.unit === "metre" ? "m" : "units");
     if (scene.bend) layers.border(ctx, viewport);
     scene.tool?.paint(this);
     if (this.drag?.kind === "box") layers.box(ctx, this.drag.from, this.drag.to);
