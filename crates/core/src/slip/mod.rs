@@ -10,12 +10,15 @@
 //!
 //! - [`joint`]: the covariance of some cameras and the lens together.
 //! - [`mod@forecast`]: slip of a place by frame, and over the picture at a distance.
+//! - [`mod@reel`]: crops about a place, frame by frame, and the slip that is measured there.
 //! - [`advice`]: what one more track or a known focal length would do.
 
 pub mod advice;
 pub mod forecast;
 pub mod joint;
+pub mod reel;
 
 pub use advice::{Advice, advice};
 pub use forecast::{Field, NoForecast, Slip, field, forecast};
 pub use joint::Joint;
+pub use reel::{Reel, framings, reel};

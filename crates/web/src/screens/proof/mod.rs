@@ -1,5 +1,6 @@
 //! The Proof station: stand-ins in the plate, and how far they are expected to slip.
 
+mod reel;
 mod slip;
 pub mod view;
 
@@ -9,6 +10,7 @@ use super::routes::{Route, get};
 pub fn routes() -> Vec<Route> {
     vec![
         get("/api/shots/{shot}/slip", slip::slip),
+        get("/api/shots/{shot}/reel", reel::reel_of),
         get("/api/shots/{shot}/path", slip::path_of),
         get("/api/shots/{shot}/slip/field", slip::over_picture),
     ]

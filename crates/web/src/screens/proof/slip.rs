@@ -23,10 +23,10 @@ type Answer = Result<HttpResponse, ApiError>;
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct At {
-    track: Option<u32>,
-    x: Option<f64>,
-    y: Option<f64>,
-    z: Option<f64>,
+    pub track: Option<u32>,
+    pub x: Option<f64>,
+    pub y: Option<f64>,
+    pub z: Option<f64>,
 }
 
 /// What is asked about.
@@ -37,7 +37,7 @@ struct Asked {
 }
 
 /// Slip that cannot be told, and why: no failure of anybody.
-fn none(why: &str) -> HttpResponse {
+pub fn none(why: &str) -> HttpResponse {
     HttpResponse::Ok().json(json!({ "none": why, "frames": [], "advice": [] }))
 }
 
@@ -66,7 +66,7 @@ impl Asked {
 }
 
 /// A place of the solve's world: a landmark's, or one of the artist's world.
-fn place_of(attempt: &Attempt, change: &Similarity, at: &At) -> Option<Vector3<f64>> {
+pub fn place_of(attempt: &Attempt, change: &Similarity, at: &At) -> Option<Vector3<f64>> {
     if let Some(track) = at.track {
         return Some(attempt.landmark(TrackId(track))?.point.0.coords);
     }

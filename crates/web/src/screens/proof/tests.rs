@@ -167,9 +167,24 @@ async fn slip_is_told_where_cg_stands() {
     assert_eq!(px.len(), columns * rows);
     assert!(px.iter().filter_map(Value::as_f64).count() > px.len() / 2);
 
+    // What is measured in the plate is as small as a camera that is right has it.
+    let (status, reel) = ask(&format!("reel?track={id}&side=21&frame={frame}")).await;
+    assert_eq!(status, 200, "{reel}");
+    let crops = reel["crops"]
+        .as_array()
+        .unwrap_or_else(|| panic!("{}", reel["none"]));
+    assert!(
+        crops.len() > 5
+            && crops
+                .iter()
+                .all(|c| c["levels"].as_array().unwrap().len() == 21 * 21)
+    );
+    assert!(reel["rms_px"].as_f64().unwrap() < 0.5, "{}", reel["said"]);
+
     for (query, why) in [
         ("slip?track=4000000".to_owned(), "no place"),
         ("slip?x=0&y=0&z=1e9".to_owned(), "lies in the picture of"),
+        ("reel?x=0&y=0&z=1e9".to_owned(), "in no picture"),
         (
             format!("slip/field?frame={frame}&distance=-2"),
             "greater than 0",

@@ -22,6 +22,7 @@ import { Mattes } from "../stations/mattes.js";
 import { Orient } from "../stations/orient.js";
 import { Plate } from "../stations/plate.js";
 import { Proof } from "../stations/proof.js";
+import { PatchReel } from "../stations/reel.js";
 import { Solve } from "../stations/solve.js";
 import { Constraints } from "../stations/constraints.js";
 import { Survey } from "../stations/survey.js";
@@ -32,7 +33,7 @@ const STATIONS = ["plate", "lens", "track", "solve", "orient", "proof", "deliver
 const PARTS = {
   work: Work, tracks: Tracks, selection: Selection, playback: Playback, facts: Facts, screen: Screen, stage: Stage,
   plate: Plate, bodies: Bodies, lens: Lens, library: LensLibrary, track: Track, hands: Hands, mattes: Mattes,
-  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, deliver: Deliver,
+  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, reel: PatchReel, deliver: Deliver,
 };
 
 /** Builds the page; `nextTick` waits until what is shown follows. */

@@ -111,14 +111,14 @@ export class Stage {
     };
   }
   stripScene() {
-    const { route, track, hands, playback, shot, selection, tracks, world, attempts, proof } = this.page;
+    const { route, track, hands, playback, shot, selection, tracks, world, attempts, proof, reel } = this.page;
     const { first, last } = shot.plate;
     const listed = track.sorted();
     return {
       first, last, from: playback.first, to: playback.last, frame: playback.frame, cached: (f) => playback.frames?.has(f),
       tracks: listed, cameras: world.cameras, selected: selection.ids, keys: hands.hand?.keys.map((k) => k.frame) ?? [],
       version: `${track.data.wanted} ${first} ${last}`, tints: tracks.data.tints,
-      curve: this.curve, curves: this.curve === "slip" ? proof.curves : this.data.curves, beside: attempts.beside?.curves ?? null, unit: shot.facts.unit === "metre" ? "m" : "units",
+      curve: this.curve, curves: this.curve === "slip" ? proof.curves : this.data.curves, beside: this.curve === "slip" ? reel.curves : (attempts.beside?.curves ?? null), unit: shot.facts.unit === "metre" ? "m" : "units",
       chart: route.at("solve", "orient", "proof", "deliver") ? "px" : "lifelines",
     };
   }

@@ -1,0 +1,448 @@
+//! The patch reel: what the plate shows about the projection of a place, frame by frame, and by how much it slips there.
+//!
+//! Each crop is drawn over the plane through the place that faces the camera of one frame, the reference: what lies there
+//! looks the same on all frames, turned and foreshortened as the cameras see it, the lens included. Where CG stands still against the plate all crops are alike. Each is aligned with the mean of all by least
+//! squares over shift, gain and offset (Lucas and Kanade 1981; Baker and Matthews 2004), the mean made anew from
+//! the aligned ones; the shift, on its frame, is the measured slip. The mean shift of all is none: it is where the
+//! place was put.
+
+use crate::camera::Eye;
+use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
+use crate::track::picture::Plane;
+use nalgebra::{Matrix2, Matrix2x3, Matrix3x2, Matrix4, Vector2, Vector3, Vector4};
+
+/// Where a frame is cropped.
+#[derive(Clone, Copy, Debug)]
+pub struct Framing {
+    /// The frame.
+    pub frame: FrameNumber,
+    /// The projection of the place.
+    pub px: PlatePx,
+    /// px of this frame for one of the reference.
+    pub shape: Matrix2<f64>,
+    eye: Eye,
+    place: Vector3<f64>,
+    /// Steps over the plane that are one px of the reference.
+    face: Matrix3x2<f64>,
+}
+
+impl Framing {
+    /// Where an offset in px of the reference is seen.
+    fn at(&self, offset: Vector2<f64>) -> PlatePx {
+        let there = WorldPoint((self.place + self.face * offset).into());
+        let seen = self.eye.lens.project(&self.eye.pose, &there);
+        seen.unwrap_or_else(|| self.px.moved(self.shape * offset))
+    }
+}
+
+/// One crop with what was measured.
+#[derive(Clone, Debug)]
+pub struct Crop {
+    /// The frame.
+    pub frame: FrameNumber,
+    /// The projection of the place.
+    pub px: PlatePx,
+    /// Levels, row by row, as the camera has it: not aligned.
+    pub levels: Vec<f32>,
+    /// By how much the plate is off the projection, px of the frame; `None` where the crop is not like the others.
+    pub slip: Option<Vector2<f64>>,
+    /// One standard error of that along its worse direction, px.
+    pub sigma_px: f64,
+    /// Correlation with the mean of all.
+    pub correlation: f64,
+}
+
+/// All crops and their mean.
+#[derive(Clone, Debug)]
+pub struct Reel {
+    /// Side of a crop, px of the reference.
+    pub side: usize,
+    /// The crops, ascending by frame.
+    pub crops: Vec<Crop>,
+    /// The mean of the aligned ones, row by row.
+    pub mean: Vec<f32>,
+    /// Root mean square slip of those that are alike, px.
+    pub rms_px: f64,
+}
+
+/// Crops that correlate less are of something else.
+const ALIKE: f64 = 0.7;
+/// The mean follows the alignment so many times, and each alignment takes so many steps.
+const ROUNDS: usize = 4;
+const STEPS: usize = 12;
+/// Slip beyond this is none, px of the reference.
+const MOST_PX: f64 = 4.0;
+/// Crops turned or scaled by more than these times do not look alike.
+const LARGEST: f64 = 3.0;
+
+/// Where cameras see a place, in the shape of the one at `reference`: those that have it in the picture, with its
+/// surroundings.
+pub fn framings(
+    cameras: &[(FrameNumber, Eye)],
+    reference: usize,
+    place: &Vector3<f64>,
+    side: usize,
+) -> Vec<Framing> {
+    let Some(face) = cameras.get(reference).and_then(|(_, eye)| {
+        let slopes = by_place(eye, place)?;
+        // Steps over the plane facing the reference that are one px there.
+        let square = (slopes * slopes.transpose()).try_inverse()?;
+        Some(slopes.transpose() * square)
+    }) else {
+        return Vec::new();
+    };
+    let half = side as f64 / 2.0;
+    let one = |(frame, eye): &(FrameNumber, Eye)| {
+        let px = eye.lens.project(&eye.pose, &WorldPoint((*place).into()))?;
+        let shape: Matrix2<f64> = by_place(eye, place)? * face;
+        let corner = |x: f64, y: f64| {
+            let off = shape * Vector2::new(x, y);
+            eye.lens.holds(px.moved(off))
+        };
+        let inside = corner(-half, -half)
+            && corner(half, -half)
+            && corner(-half, half)
+            && corner(half, half);
+        let values = shape.singular_values();
+        let like = values.max() < LARGEST && values.min() > 1.0 / LARGEST;
+        {
+            let (frame, eye, place) = (*frame, *eye, *place);
+            (inside && like).then_some(Framing {
+                frame,
+                px,
+                shape,
+                eye,
+                place,
+                face,
+            })
+        }
+    };
+    cameras.iter().filter_map(one).collect()
+}
+
+/// How the projection moves with a place, by differences.
+fn by_place(eye: &Eye, place: &Vector3<f64>) -> Option<Matrix2x3<f64>> {
+    let depth = -eye.pose.to_camera(&WorldPoint((*place).into())).z;
+    let small = 1e-5 * depth.abs().max(1e-9);
+    let project = |p: Vector3<f64>| eye.lens.project(&eye.pose, &WorldPoint(p.into()));
+    let mut slopes = Matrix2x3::zeros();
+    for axis in 0..3 {
+        let step = Vector3::ith(axis, small);
+        let moved = project(place + step)?.offset_from(project(place - step)?);
+        slopes.set_column(axis, &(moved / (2.0 * small)));
+    }
+    Some(slopes)
+}
+
+/// The level between px by cubic convolution (Keys 1981), which hardly blurs.
+fn level(picture: &Plane, at: PlatePx) -> f64 {
+    let (x, y) = (at.x - 0.5, at.y - 0.5);
+    let (column, row) = (x.floor(), y.floor());
+    let weights = |t: f64| {
+        [
+            ((-0.5 * t + 1.0) * t - 0.5) * t,
+            (1.5 * t - 2.5) * t * t + 1.0,
+            ((-1.5 * t + 2.0) * t + 0.5) * t,
+            (0.5 * t - 0.5) * t * t,
+        ]
+    };
+    let (across, down) = (weights(x - column), weights(y - row));
+    let mut sum = 0.0;
+    for (j, by) in down.iter().enumerate() {
+        for (i, bx) in across.iter().enumerate() {
+            let (x, y) = (
+                column as isize + i as isize - 1,
+                row as isize + j as isize - 1,
+            );
+            sum += bx * by * f64::from(picture.clamped(x, y));
+        }
+    }
+    sum
+}
+
+/// What a frame shows about its framing, shifted by so much of the reference.
+fn cropped(picture: &Plane, framing: &Framing, side: usize, shift: Vector2<f64>) -> Vec<f64> {
+    let half = (side as f64 - 1.0) / 2.0;
+    let at = |k: usize| {
+        let (x, y) = ((k % side) as f64 - half, (k / side) as f64 - half);
+        level(picture, framing.at(Vector2::new(x, y) + shift))
+    };
+    (0..side * side).map(at).collect()
+}
+
+/// Derivatives of a crop across and down, by central differences; zero at its border.
+fn gradients(levels: &[f64], side: usize) -> Vec<[f64; 2]> {
+    let at = |x: usize, y: usize| levels[y * side + x];
+    let one = |k: usize| {
+        let (x, y) = (k % side, k / side);
+        if x == 0 || y == 0 || x + 1 == side || y + 1 == side {
+            return [0.0; 2];
+        }
+        [
+            (at(x + 1, y) - at(x - 1, y)) / 2.0,
+            (at(x, y + 1) - at(x, y - 1)) / 2.0,
+        ]
+    };
+    (0..levels.len()).map(one).collect()
+}
+
+/// A crop aligned with a mean.
+struct Aligned {
+    shift: Vector2<f64>,
+    sigma_px: f64,
+    correlation: f64,
+    levels: Vec<f64>,
+}
+
+/// The shift, gain and offset under which a frame shows the mean best.
+fn aligned(
+    picture: &Plane,
+    framing: &Framing,
+    mean: &[f64],
+    side: usize,
+    start: Vector2<f64>,
+) -> Option<Aligned> {
+    let slopes = gradients(mean, side);
+    // Compositional: the mean's own slopes, so that noise of the crop does not bias.
+    let mut normal = Matrix4::zeros();
+    for (slope, level) in slopes.iter().zip(mean) {
+        let row = Vector4::new(slope[0], slope[1], *level, 1.0);
+        if slope[0] != 0.0 || slope[1] != 0.0 {
+            normal += row * row.transpose();
+        }
+    }
+    let inverse = normal.try_inverse()?;
+    let mut shift = start;
+    let mut crop = cropped(picture, framing, side, shift);
+    let mut left = 0.0;
+    for _ in 0..STEPS {
+        let mut side_of = Vector4::zeros();
+        let mut squares = 0.0;
+        let mut count = 0.0;
+        for ((slope, level), seen) in slopes.iter().zip(mean).zip(&crop) {
+            if slope[0] == 0.0 && slope[1] == 0.0 {
+                continue;
+            }
+            side_of += Vector4::new(slope[0], slope[1], *level, 1.0) * (seen - level);
+            squares += (seen - level).powi(2);
+            count += 1.0;
+        }
+        let step = inverse * side_of;
+        let explained = side_of.dot(&step);
+        left = (squares - explained).max(0.0) / f64::max(count - 4.0, 1.0);
+        // The crop shows the mean moved by the step: looked at so much farther on it shows the mean.
+        let by = Vector2::new(step.x, step.y) / (1.0 + step.z).clamp(0.5, 2.0);
+        shift -= by;
+        if !(shift.norm() < MOST_PX) {
+            return None;
+        }
+        crop = cropped(picture, framing, side, shift);
+        if by.norm() < 1e-4 {
+            break;
+        }
+    }
+    let spread = inverse.fixed_view::<2, 2>(0, 0) * left;
+    let sigma_px = spread.symmetric_eigenvalues().max().max(0.0).sqrt();
+    Some(Aligned {
+        shift,
+        sigma_px,
+        correlation: correlation(mean, &crop),
+        levels: crop,
+    })
+}
+
+fn correlation(a: &[f64], b: &[f64]) -> f64 {
+    let count = a.len() as f64;
+    let (ma, mb) = (a.iter().sum::<f64>() / count, b.iter().sum::<f64>() / count);
+    let (mut ab, mut aa, mut bb) = (0.0, 0.0, 0.0);
+    for (x, y) in a.iter().zip(b) {
+        ab += (x - ma) * (y - mb);
+        aa += (x - ma).powi(2);
+        bb += (y - mb).powi(2);
+    }
+    ab / (aa * bb).sqrt().max(f64::MIN_POSITIVE)
+}
+
+fn mean_of<'a>(crops: impl Iterator<Item = &'a Vec<f64>>, length: usize) -> Option<Vec<f64>> {
+    let (mut sum, mut count) = (vec![0.0; length], 0.0);
+    for crop in crops {
+        sum.iter_mut().zip(crop).for_each(|(s, v)| *s += v);
+        count += 1.0;
+    }
+    (count > 0.0).then(|| sum.into_iter().map(|s| s / count).collect())
+}
+
+/// Crops, aligns and measures; `pictures` are those of the framings. Nothing with fewer than three.
+pub fn reel<P: AsRef<Plane>>(framings: &[Framing], pictures: &[P], side: usize) -> Option<Reel> {
+    if framings.len() < 3 || framings.len() != pictures.len() || side < 8 {
+        return None;
+    }
+    let all = || framings.iter().zip(pictures);
+    let raw: Vec<Vec<f64>> = all()
+        .map(|(f, p)| cropped(p.as_ref(), f, side, Vector2::zeros()))
+        .collect();
+    let mut mean = mean_of(raw.iter(), side * side)?;
+    let mut found: Vec<Option<Aligned>> = Vec::new();
+    for _ in 0..ROUNDS {
+        let start = |k: usize| {
+            let before: Option<&Aligned> = found.get(k).and_then(Option::as_ref);
+            before.map_or(Vector2::zeros(), |a| a.shift)
+        };
+        let next: Vec<Option<Aligned>> = all()
+            .enumerate()
+            .map(|(k, (f, p))| aligned(p.as_ref(), f, &mean, side, start(k)))
+            .collect();
+        found = next;
+        let like = found.iter().flatten().filter(|a| a.correlation > ALIKE);
+        mean = mean_of(like.map(|a| &a.levels), side * side)?;
+    }
+    let like = || found.iter().flatten().filter(|a| a.correlation > ALIKE);
+    let count = like().count();
+    if count < 3 {
+        return None;
+    }
+    let common = like().map(|a| a.shift).sum::<Vector2<f64>>() / count as f64;
+    let crops = framings
+        .iter()
+        .zip(&raw)
+        .zip(&found)
+        .map(|((framing, levels), found)| {
+            let slip = found.as_ref().filter(|a| a.correlation > ALIKE);
+            Crop {
+                frame: framing.frame,
+                px: framing.px,
+                levels: levels.iter().map(|l| *l as f32).collect(),
+                slip: slip.map(|a| framing.shape * (a.shift - common)),
+                sigma_px: found
+                    .as_ref()
+                    .map_or(0.0, |a| a.sigma_px * framing.shape.singular_values().max()),
+                correlation: found.as_ref().map_or(0.0, |a| a.correlation),
+            }
+        });
+    let crops: Vec<Crop> = crops.collect();
+    let squares: Vec<f64> = crops
+        .iter()
+        .filter_map(|c| Some(c.slip?.norm_squared()))
+        .collect();
+    Some(Reel {
+        side,
+        rms_px: (squares.iter().sum::<f64>() / squares.len() as f64).sqrt(),
+        mean: mean.into_iter().map(|l| l as f32).collect(),
+        crops,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::camera::{Intrinsics, Pose};
+    use nalgebra::Point3;
+    use std::sync::Arc;
+
+    /// A texture without end, smooth enough for px.
+    fn texture(x: f64, y: f64) -> f64 {
+        let waves = [
+            (0.31, 0.12, 0.4),
+            (-0.17, 0.42, 1.9),
+            (0.55, -0.38, 2.3),
+            (0.09, 0.61, 4.0),
+            (0.72, 0.25, 5.1),
+        ];
+        let sum: f64 = waves
+            .iter()
+            .map(|(a, b, c)| (a * x + b * y + c).sin())
+            .sum();
+        118.0 + 17.0 * sum
+    }
+
+    /// A wall at z = 0 with the texture on it, as a camera sees it that is truly `off` px from where it is said to be.
+    fn seen(eye: &Eye, off: Vector2<f64>, noise: f64, random: &mut fastrand::Rng) -> Arc<Plane> {
+        let (w, h) = (eye.lens.width_px as usize, eye.lens.height_px as usize);
+        let centre = eye.pose.centre().0.coords;
+        let levels = (0..w * h).map(|k| {
+            let px = PlatePx::new((k % w) as f64 + 0.5 - off.x, (k / w) as f64 + 0.5 - off.y);
+            let ray = eye.lens.lens_point(px).unwrap().ray();
+            let ray = eye.pose.camera_from_world.rotation.inverse() * ray;
+            let at = centre - ray * (centre.z / ray.z);
+            let grain = noise * ((0..6).map(|_| random.f64()).sum::<f64>() - 3.0) * 1.41;
+            (texture(40.0 * at.x, 40.0 * at.y) + grain) as f32
+        });
+        Arc::new(Plane::new(w, h, levels.collect()).unwrap())
+    }
+
+    fn cameras() -> Vec<(FrameNumber, Eye)> {
+        let eye = |k: i32| {
+            let t = f64::from(k) / 11.0 - 0.5;
+            let at = Point3::new(0.6 * t, 0.1 * t, 3.0 - 0.8 * t);
+            let up = Vector3::new(0.15 * t, 1.0, 0.0);
+            Eye {
+                lens: Intrinsics::centred(160, 120, 150.0),
+                pose: Pose::looking_at(&at, &Point3::new(0.1, 0.0, 0.0), &up),
+            }
+        };
+        (0..12).map(|k| (FrameNumber(1001 + k), eye(k))).collect()
+    }
+
+    /// Slips that were planted are measured: each frame against its own, the common part aside.
+    #[test]
+    fn planted_slips_are_measured() {
+        let cameras = cameras();
+        let mut random = fastrand::Rng::with_seed(3);
+        let planted: Vec<Vector2<f64>> = (0..12)
+            .map(|k| {
+                if k % 4 == 1 {
+                    Vector2::new(0.1, -0.05)
+                } else if k == 6 {
+                    Vector2::new(-0.3, 0.2)
+                } else {
+                    Vector2::zeros()
+                }
+            })
+            .collect();
+        let place = Vector3::new(0.05, -0.02, 0.0);
+        let framings = framings(&cameras, 5, &place, 33);
+        assert_eq!(framings.len(), 12);
+        let pictures: Vec<Arc<Plane>> = cameras
+            .iter()
+            .zip(&planted)
+            .map(|((_, eye), off)| seen(eye, *off, 1.5, &mut random))
+            .collect();
+        let reel = reel(&framings, &pictures, 33).unwrap();
+        let mean = planted.iter().sum::<Vector2<f64>>() / 12.0;
+        for (crop, planted) in reel.crops.iter().zip(&planted) {
+            let off = crop.slip.unwrap() - (planted - mean);
+            assert!(
+                off.norm() < 0.03,
+                "{}: off by {off:?} ± {}",
+                crop.frame,
+                crop.sigma_px
+            );
+            assert!(crop.correlation > 0.95 && crop.sigma_px < 0.03);
+        }
+    }
+
+    /// Something that passes before the place is no slip; a place that is not in the picture has no reel.
+    #[test]
+    fn what_is_covered_is_left_out() {
+        let cameras = cameras();
+        let mut random = fastrand::Rng::with_seed(4);
+        let place = Vector3::new(0.05, -0.02, 0.0);
+        let framings = framings(&cameras, 5, &place, 25);
+        let mut pictures: Vec<Arc<Plane>> = cameras
+            .iter()
+            .map(|(_, eye)| seen(eye, Vector2::zeros(), 1.0, &mut random))
+            .collect();
+        let noise = (0..160 * 120).map(|_| 255.0 * random.f32());
+        pictures[7] = Arc::new(Plane::new(160, 120, noise.collect()).unwrap());
+        let reel = reel(&framings, &pictures, 25).unwrap();
+        let covered: Vec<i32> = reel
+            .crops
+            .iter()
+            .filter(|c| c.slip.is_none())
+            .map(|c| c.frame.0)
+            .collect();
+        assert_eq!(covered, [1008]);
+        assert!(reel.rms_px < 0.03, "{}", reel.rms_px);
+        assert!(super::framings(&cameras, 5, &Vector3::new(50.0, 0.0, 0.0), 25).is_empty());
+    }
+}
