@@ -2,13 +2,17 @@
 //! nothing panics, hangs or takes more room than a picture may. The corpus run among the tests and
 //! the fuzz targets (`fuzz/`) both come through here.
 
+use parallax_core::camera::{Eye, Intrinsics, Pose};
 use parallax_core::lens::stated::stated;
 use parallax_core::lens::straights::solve_straights;
+use parallax_core::orient::{Solved, Stand, Stated, Statement, orient};
 use parallax_core::photo::{place, solve};
+use parallax_core::solve::certain::PointCovariance;
+use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::lens_json::{LensFile, StraightsFile};
 use parallax_formats::photo_json::PhotoFile;
-use parallax_formats::{tracks_json, tracks_reader, usda_reader};
+use parallax_formats::{statements_json, tracks_json, tracks_reader, usda_reader};
 use parallax_media::{exif, picture, stated_rate};
 use parallax_store::ShotState;
 use std::path::Path;
@@ -32,13 +36,15 @@ pub enum Reader {
     Photo,
     /// Changes of a shot's state, and the lens that comes of them.
     Patch,
+    /// Statements about a world, and the world that comes of them.
+    Statements,
     /// Pictures: header, rate, Exif, px. The ending is that of the kind.
     Picture(&'static str),
 }
 
 impl Reader {
     /// All of them.
-    pub const ALL: [Self; 12] = [
+    pub const ALL: [Self; 13] = [
         Self::Camera,
         Self::TracksCsv,
         Self::TracksJson,
@@ -47,6 +53,7 @@ impl Reader {
         Self::Straights,
         Self::Photo,
         Self::Patch,
+        Self::Statements,
         Self::Picture("png"),
         Self::Picture("jpg"),
         Self::Picture("tif"),
@@ -68,6 +75,7 @@ impl Reader {
             Self::Straights => drop(serde_json::from_str::<StraightsFile>(&text)),
             Self::Photo => read_photo(&text),
             Self::Patch => read_patch(&text),
+            Self::Statements => read_statements(&text),
             Self::Picture(_) => {}
         }
     }
@@ -80,6 +88,47 @@ fn read_photo(text: &str) {
     if let Ok(perspective) = solve(file.width, file.height, &file.rails, &file.options()) {
         drop(place(&perspective, &file.placement()));
     }
+}
+
+/// A room of twelve landmarks that three cameras see; features are those whose number their name ends on.
+fn read_statements(text: &str) {
+    let Ok(statements) = statements_json::read(text) else {
+        return;
+    };
+    let landmarks = (0..12u32).map(|i| {
+        let at = WorldPoint::new(
+            f64::from(i % 4),
+            f64::from(i / 4 % 2),
+            f64::from(i / 3) - 6.0,
+        );
+        (TrackId(i), at, PointCovariance::of_sigma([0.01; 3]).ok())
+    });
+    let cameras = (1..4).map(|frame| Stand {
+        frame: FrameNumber(frame),
+        eye: Eye {
+            lens: Intrinsics::centred(640, 360, 600.0),
+            pose: Pose::from_parts(
+                nalgebra::UnitQuaternion::identity(),
+                nalgebra::Vector3::new(f64::from(frame) * 0.3, -1.0, -2.0),
+            ),
+        },
+        covariance: None,
+    });
+    let solved = Solved::new(landmarks.collect(), cameras.collect(), true, None);
+    let track = |name: &String| {
+        let last = name.chars().last().and_then(|c| c.to_digit(36));
+        last.map(TrackId).ok_or(())
+    };
+    let stated: Vec<Stated> = statements
+        .iter()
+        .filter_map(|(id, s)| {
+            let (fact, off) = (s.fact.named(track).ok()?, s.off);
+            Some((*id, Statement { fact, off }))
+        })
+        .collect();
+    let found = orient(&solved, &stated);
+    let place = found.change.point(&WorldPoint::new(1.0, 2.0, 3.0)).0;
+    assert!(place.iter().all(|n| n.is_finite()), "{place:?}");
 }
 
 fn read_patch(text: &str) {

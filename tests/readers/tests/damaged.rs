@@ -36,6 +36,10 @@ fn corpus(reader: Reader) -> Vec<Vec<u8>> {
             r#"{"lens":{"straights":[{"frame":1,"marks":[[10,10],[300,12],[600,10]]},{"frame":1,"marks":[[10,300],[300,305],[600,300]]}]}}"#,
             r#"{"photo":{"rails":[{"axis":"x","a":[1,2],"b":[30,4]}],"origin":[5,6],"known":{"axis":"y","from":[1,2],"to":[3,4],"metres":2}}}"#,
         ],
+        Reader::Statements => &[
+            r#"{"schema":"true-parallax/statements@1","statements":[{"kind":"plane","name":"floor","faces":"ground","on":["f0","f1","f2","f8"]},{"kind":"origin","at":"f2"},{"kind":"edge","edge":{"features":["f0","f1"]},"runs":"along"},{"kind":"length","between":[{"feature":"f0"},{"camera":2}],"length_m":2.5,"sigma_m":0.01}]}"#,
+            r#"{"schema":"true-parallax/statements@1","statements":[{"kind":"edge","edge":{"rail":{"frame":1,"a":{"x":10,"y":20},"b":{"x":300,"y":40}}},"runs":"free"},{"kind":"edge","edge":{"features":["f4","f5"]},"runs":{"square_to":1}},{"kind":"horizon","rail":{"frame":2,"a":{"x":0,"y":180},"b":{"x":640,"y":170}}},{"kind":"plane","name":"wall","faces":"wall","on":["f0","f4","f8"]},{"kind":"length","between":[{"on_plane":{"sight":{"frame":1,"px":{"x":100,"y":300}},"plane":4}},{"marked":[{"frame":1,"px":{"x":300,"y":200}},{"frame":3,"px":{"x":290,"y":200}}]}],"length_m":1,"sigma_m":0.1},{"kind":"by_hand","turn_deg":[0,10,0],"shift_m":[0,1,0],"scale":2,"off":true},{"kind":"camera_height","frame":1,"height_m":1.6,"sigma_m":0.1}]}"#,
+        ],
         Reader::Picture(ending) => return vec![picture(ending)],
     };
     texts.iter().map(|text| text.as_bytes().to_vec()).collect()
@@ -115,7 +119,7 @@ const EACH: usize = 400;
 
 #[rstest]
 fn nothing_that_is_read_breaks_the_reader(
-    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11)] which: usize,
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12)] which: usize,
 ) {
     let reader = Reader::ALL[which];
     let mut random = fastrand::Rng::with_seed(which as u64 + 1);

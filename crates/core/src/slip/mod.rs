@@ -21,4 +21,4 @@ pub mod reel;
 pub use advice::{Advice, advice};
 pub use forecast::{Field, NoForecast, Slip, field, forecast};
 pub use joint::Joint;
-pub use reel::{Reel, framings, reel};
+pub use reel::{Reel, framings, reel, surface};

@@ -1,15 +1,17 @@
 //! The patch reel: what the plate shows about the projection of a place, frame by frame, and by how much it slips there.
 //!
-//! Each crop is drawn over the plane through the place that faces the camera of one frame, the reference: what lies there
-//! looks the same on all frames, turned and foreshortened as the cameras see it, the lens included. Where CG stands still against the plate all crops are alike. Each is aligned with the mean of all by least
-//! squares over shift, gain and offset (Lucas and Kanade 1981; Baker and Matthews 2004), the mean made anew from
-//! the aligned ones; the shift, on its frame, is the measured slip. The mean shift of all is none: it is where the
-//! place was put.
+//! Each crop is drawn over the surface on which the place lies, as the landmarks about it tell, else over the plane that faces
+//! one frame, the reference: what lies there looks nearly the same on all frames, turned and foreshortened as the cameras
+//! see it, the lens included. What is left of slant stretches and shears: each crop is aligned with the mean of all by least squares over an
+//! affine change, gain and offset (Lucas and Kanade 1981; Baker and Matthews 2004), from the reference outwards, the
+//! mean made anew from the aligned ones. By how much the crop's middle is shifted then, on its frame, is the measured
+//! slip. The mean shift of all is none: it is where the place was put.
 
 use crate::camera::Eye;
+use crate::orient::solved::plane_of;
 use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
 use crate::track::picture::Plane;
-use nalgebra::{Matrix2, Matrix2x3, Matrix3x2, Matrix4, Vector2, Vector3, Vector4};
+use nalgebra::{Matrix2, Matrix2x3, Matrix3, Matrix3x2, SMatrix, SVector, Vector2, Vector3};
 
 /// Where a frame is cropped.
 #[derive(Clone, Copy, Debug)]
@@ -75,19 +77,54 @@ const MOST_PX: f64 = 4.0;
 /// Crops turned or scaled by more than these times do not look alike.
 const LARGEST: f64 = 3.0;
 
-/// Where cameras see a place, in the shape of the one at `reference`: those that have it in the picture, with its
-/// surroundings.
+/// So many landmarks about a place tell how its surface lies.
+const NEIGHBOURS: usize = 10;
+/// They lie this much closer to their plane than apart on it.
+const FLAT: f64 = 0.15;
+/// A surface that is seen at less than this is seen edge on, sine of the angle.
+const EDGE_ON: f64 = 0.12;
+
+/// The normal of the surface on which a place lies, from the landmarks nearest to it; `None` where they lie on none.
+pub fn surface(landmarks: &[Vector3<f64>], place: &Vector3<f64>) -> Option<Vector3<f64>> {
+    let mut near: Vec<&Vector3<f64>> = landmarks.iter().collect();
+    near.sort_by(|a, b| {
+        (*a - place)
+            .norm_squared()
+            .total_cmp(&(*b - place).norm_squared())
+    });
+    let near: Vec<Vector3<f64>> = near.into_iter().take(NEIGHBOURS).copied().collect();
+    if near.len() < NEIGHBOURS {
+        return None;
+    }
+    let plane = plane_of(&near)?;
+    let rms = |of: &dyn Fn(&Vector3<f64>) -> f64| {
+        (near.iter().map(|p| of(p).powi(2)).sum::<f64>() / near.len() as f64).sqrt()
+    };
+    let off = rms(&|p| plane.normal.dot(&(p - plane.middle)));
+    let apart = rms(&|p| (p - plane.middle).norm());
+    (off < FLAT * apart).then_some(plane.normal)
+}
+
+/// Where cameras see a place on a surface (one that faces the reference where its normal is not known), in the shape
+/// of the one at `reference`: those that have it in the picture, with its surroundings.
 pub fn framings(
     cameras: &[(FrameNumber, Eye)],
     reference: usize,
-    place: &Vector3<f64>,
+    (place, normal): (&Vector3<f64>, Option<&Vector3<f64>>),
     side: usize,
 ) -> Vec<Framing> {
     let Some(face) = cameras.get(reference).and_then(|(_, eye)| {
         let slopes = by_place(eye, place)?;
-        // Steps over the plane facing the reference that are one px there.
-        let square = (slopes * slopes.transpose()).try_inverse()?;
-        Some(slopes.transpose() * square)
+        let view = (place - eye.pose.centre().0.coords).normalize();
+        let seen = |n: &&Vector3<f64>| n.dot(&view).abs() > EDGE_ON;
+        let normal = normal.filter(seen).unwrap_or(&view);
+        // Steps over the surface that are one px there.
+        let all = Matrix3::from_rows(&[
+            slopes.row(0).into_owned(),
+            slopes.row(1).into_owned(),
+            normal.transpose() * slopes.norm(),
+        ]);
+        Some(all.try_inverse()?.fixed_columns::<2>(0).into_owned())
     }) else {
         return Vec::new();
     };
@@ -160,14 +197,35 @@ fn level(picture: &Plane, at: PlatePx) -> f64 {
     sum
 }
 
-/// What a frame shows about its framing, shifted by so much of the reference.
-fn cropped(picture: &Plane, framing: &Framing, side: usize, shift: Vector2<f64>) -> Vec<f64> {
-    let half = (side as f64 - 1.0) / 2.0;
+/// How a crop lies over its framing: px of the reference.
+#[derive(Clone, Copy, Debug)]
+struct Laid {
+    shift: Vector2<f64>,
+    shape: Matrix2<f64>,
+}
+
+impl Laid {
+    const AS_FRAMED: Self = Self {
+        shift: Vector2::new(0.0, 0.0),
+        shape: Matrix2::new(1.0, 0.0, 0.0, 1.0),
+    };
+}
+
+/// What a frame shows of its framing.
+fn cropped(picture: &Plane, framing: &Framing, side: usize, laid: &Laid) -> Vec<f64> {
     let at = |k: usize| {
-        let (x, y) = ((k % side) as f64 - half, (k / side) as f64 - half);
-        level(picture, framing.at(Vector2::new(x, y) + shift))
+        level(
+            picture,
+            framing.at(laid.shape * offset(k, side) + laid.shift),
+        )
     };
     (0..side * side).map(at).collect()
+}
+
+/// Where a value of a crop lies about its middle, px.
+fn offset(k: usize, side: usize) -> Vector2<f64> {
+    let half = (side as f64 - 1.0) / 2.0;
+    Vector2::new((k % side) as f64 - half, (k / side) as f64 - half)
 }
 
 /// Derivatives of a crop across and down, by central differences; zero at its border.
@@ -188,63 +246,84 @@ fn gradients(levels: &[f64], side: usize) -> Vec<[f64; 2]> {
 
 /// A crop aligned with a mean.
 struct Aligned {
-    shift: Vector2<f64>,
+    laid: Laid,
     sigma_px: f64,
     correlation: f64,
     levels: Vec<f64>,
 }
 
-/// The shift, gain and offset under which a frame shows the mean best.
+/// Unknowns of an alignment: shift (2), change of shape (4), gain, offset.
+const UNKNOWNS: usize = 8;
+/// A crop whose shape changes by more than these times is not what it was.
+const STRETCHED: f64 = 2.5;
+
+/// How a frame shows the mean best.
 fn aligned(
     picture: &Plane,
     framing: &Framing,
     mean: &[f64],
     side: usize,
-    start: Vector2<f64>,
+    start: Laid,
 ) -> Option<Aligned> {
+    let half = side as f64 / 2.0;
+    // The mean's own slopes, so that noise of the crop does not bias; its border has none.
     let slopes = gradients(mean, side);
-    // Compositional: the mean's own slopes, so that noise of the crop does not bias.
-    let mut normal = Matrix4::zeros();
-    for (slope, level) in slopes.iter().zip(mean) {
-        let row = Vector4::new(slope[0], slope[1], *level, 1.0);
-        if slope[0] != 0.0 || slope[1] != 0.0 {
-            normal += row * row.transpose();
-        }
-    }
+    let rows: Vec<(usize, SVector<f64, UNKNOWNS>)> = (0..mean.len())
+        .filter(|k| slopes[*k] != [0.0; 2])
+        .map(|k| {
+            let [gx, gy] = slopes[k];
+            let at = offset(k, side) / half;
+            let row = [
+                gx,
+                gy,
+                gx * at.x,
+                gx * at.y,
+                gy * at.x,
+                gy * at.y,
+                mean[k],
+                1.0,
+            ];
+            (k, SVector::from(row))
+        })
+        .collect();
+    let normal: SMatrix<f64, UNKNOWNS, UNKNOWNS> =
+        rows.iter().map(|(_, row)| row * row.transpose()).sum();
     let inverse = normal.try_inverse()?;
-    let mut shift = start;
-    let mut crop = cropped(picture, framing, side, shift);
+    let mut laid = start;
+    let mut crop = cropped(picture, framing, side, &laid);
     let mut left = 0.0;
     for _ in 0..STEPS {
-        let mut side_of = Vector4::zeros();
+        let mut sides = SVector::<f64, UNKNOWNS>::zeros();
         let mut squares = 0.0;
-        let mut count = 0.0;
-        for ((slope, level), seen) in slopes.iter().zip(mean).zip(&crop) {
-            if slope[0] == 0.0 && slope[1] == 0.0 {
-                continue;
-            }
-            side_of += Vector4::new(slope[0], slope[1], *level, 1.0) * (seen - level);
-            squares += (seen - level).powi(2);
-            count += 1.0;
+        for (k, row) in &rows {
+            let off = crop[*k] - mean[*k];
+            sides += row * off;
+            squares += off * off;
         }
-        let step = inverse * side_of;
-        let explained = side_of.dot(&step);
-        left = (squares - explained).max(0.0) / f64::max(count - 4.0, 1.0);
-        // The crop shows the mean moved by the step: looked at so much farther on it shows the mean.
-        let by = Vector2::new(step.x, step.y) / (1.0 + step.z).clamp(0.5, 2.0);
-        shift -= by;
-        if !(shift.norm() < MOST_PX) {
+        let step = inverse * sides;
+        let spare = rows.len() as f64 - UNKNOWNS as f64;
+        left = (squares - sides.dot(&step)).max(0.0) / spare.max(1.0);
+        // The crop shows the mean moved by the step: taken back it shows the mean.
+        let gain = (1.0 + step[6]).clamp(0.5, 2.0);
+        let moved = Vector2::new(step[0], step[1]) / gain;
+        let bent = Matrix2::new(step[2], step[3], step[4], step[5]) / (gain * half);
+        let back = (Matrix2::identity() + bent).try_inverse()?;
+        laid.shift -= laid.shape * (back * moved);
+        laid.shape *= back;
+        let values = laid.shape.singular_values();
+        let is_like = values.max() < STRETCHED && values.min() > 1.0 / STRETCHED;
+        if !(laid.shift.norm() < MOST_PX && is_like) {
             return None;
         }
-        crop = cropped(picture, framing, side, shift);
-        if by.norm() < 1e-4 {
+        crop = cropped(picture, framing, side, &laid);
+        if moved.norm() < 1e-4 && bent.norm() * half < 1e-4 {
             break;
         }
     }
     let spread = inverse.fixed_view::<2, 2>(0, 0) * left;
     let sigma_px = spread.symmetric_eigenvalues().max().max(0.0).sqrt();
     Some(Aligned {
-        shift,
+        laid,
         sigma_px,
         correlation: correlation(mean, &crop),
         levels: crop,
@@ -272,6 +351,32 @@ fn mean_of<'a>(crops: impl Iterator<Item = &'a Vec<f64>>, length: usize) -> Opti
     (count > 0.0).then(|| sum.into_iter().map(|s| s / count).collect())
 }
 
+/// All crops aligned with a mean, from the reference outwards, each from where the one before it lies.
+fn outwards<P: AsRef<Plane>>(
+    framings: &[Framing],
+    pictures: &[P],
+    mean: &[f64],
+    side: usize,
+    reference: usize,
+) -> Vec<Option<Aligned>> {
+    let mut found: Vec<Option<Aligned>> = framings.iter().map(|_| None).collect();
+    let onwards =
+        (reference..framings.len()).map(|k| (k, k.checked_sub(1).filter(|b| *b >= reference)));
+    let backwards = (0..reference).rev().map(|k| (k, Some(k + 1)));
+    let mut last = Laid::AS_FRAMED;
+    for (k, before) in onwards.chain(backwards) {
+        last = match before.and_then(|b| found[b].as_ref()) {
+            Some(before) if before.correlation > ALIKE => before.laid,
+            // Over what is covered the last that was seen leads.
+            _ if k == reference || k + 1 == reference => Laid::AS_FRAMED,
+            _ => last,
+        };
+        let (framing, picture) = (&framings[k], pictures[k].as_ref());
+        found[k] = aligned(picture, framing, mean, side, last);
+    }
+    found
+}
+
 /// Crops, aligns and measures; `pictures` are those of the framings. Nothing with fewer than three.
 pub fn reel<P: AsRef<Plane>>(framings: &[Framing], pictures: &[P], side: usize) -> Option<Reel> {
     if framings.len() < 3 || framings.len() != pictures.len() || side < 8 {
@@ -279,20 +384,16 @@ pub fn reel<P: AsRef<Plane>>(framings: &[Framing], pictures: &[P], side: usize) 
     }
     let all = || framings.iter().zip(pictures);
     let raw: Vec<Vec<f64>> = all()
-        .map(|(f, p)| cropped(p.as_ref(), f, side, Vector2::zeros()))
+        .map(|(f, p)| cropped(p.as_ref(), f, side, &Laid::AS_FRAMED))
         .collect();
-    let mut mean = mean_of(raw.iter(), side * side)?;
+    let reference = (0..framings.len()).min_by(|a, b| {
+        let off = |k: usize| (framings[k].shape - Matrix2::identity()).norm();
+        off(*a).total_cmp(&off(*b))
+    })?;
+    let mut mean = raw[reference].clone();
     let mut found: Vec<Option<Aligned>> = Vec::new();
     for _ in 0..ROUNDS {
-        let start = |k: usize| {
-            let before: Option<&Aligned> = found.get(k).and_then(Option::as_ref);
-            before.map_or(Vector2::zeros(), |a| a.shift)
-        };
-        let next: Vec<Option<Aligned>> = all()
-            .enumerate()
-            .map(|(k, (f, p))| aligned(p.as_ref(), f, &mean, side, start(k)))
-            .collect();
-        found = next;
+        found = outwards(framings, pictures, &mean, side, reference);
         let like = found.iter().flatten().filter(|a| a.correlation > ALIKE);
         mean = mean_of(like.map(|a| &a.levels), side * side)?;
     }
@@ -301,7 +402,7 @@ pub fn reel<P: AsRef<Plane>>(framings: &[Framing], pictures: &[P], side: usize) 
     if count < 3 {
         return None;
     }
-    let common = like().map(|a| a.shift).sum::<Vector2<f64>>() / count as f64;
+    let common = like().map(|a| a.laid.shift).sum::<Vector2<f64>>() / count as f64;
     let crops = framings
         .iter()
         .zip(&raw)
@@ -312,7 +413,7 @@ pub fn reel<P: AsRef<Plane>>(framings: &[Framing], pictures: &[P], side: usize) 
                 frame: framing.frame,
                 px: framing.px,
                 levels: levels.iter().map(|l| *l as f32).collect(),
-                slip: slip.map(|a| framing.shape * (a.shift - common)),
+                slip: slip.map(|a| framing.shape * (a.laid.shift - common)),
                 sigma_px: found
                     .as_ref()
                     .map_or(0.0, |a| a.sigma_px * framing.shape.singular_values().max()),
@@ -337,6 +438,7 @@ mod tests {
     use super::*;
     use crate::camera::{Intrinsics, Pose};
     use nalgebra::Point3;
+    use rstest::rstest;
     use std::sync::Arc;
 
     /// A texture without end, smooth enough for px.
@@ -355,15 +457,23 @@ mod tests {
         118.0 + 17.0 * sum
     }
 
-    /// A wall at z = 0 with the texture on it, as a camera sees it that is truly `off` px from where it is said to be.
-    fn seen(eye: &Eye, off: Vector2<f64>, noise: f64, random: &mut fastrand::Rng) -> Arc<Plane> {
+    /// A wall through the origin with the texture on it, slanted by so much, as a camera sees it that is truly `off` px
+    /// from where it is said to be.
+    fn seen(
+        eye: &Eye,
+        off: Vector2<f64>,
+        (slant, noise): (f64, f64),
+        random: &mut fastrand::Rng,
+    ) -> Arc<Plane> {
         let (w, h) = (eye.lens.width_px as usize, eye.lens.height_px as usize);
         let centre = eye.pose.centre().0.coords;
         let levels = (0..w * h).map(|k| {
             let px = PlatePx::new((k % w) as f64 + 0.5 - off.x, (k / w) as f64 + 0.5 - off.y);
             let ray = eye.lens.lens_point(px).unwrap().ray();
             let ray = eye.pose.camera_from_world.rotation.inverse() * ray;
-            let at = centre - ray * (centre.z / ray.z);
+            // The wall is where z = slant y.
+            let far = (slant * centre.y - centre.z) / (ray.z - slant * ray.y);
+            let at = centre + ray * far;
             let grain = noise * ((0..6).map(|_| random.f64()).sum::<f64>() - 3.0) * 1.41;
             (texture(40.0 * at.x, 40.0 * at.y) + grain) as f32
         });
@@ -384,8 +494,10 @@ mod tests {
     }
 
     /// Slips that were planted are measured: each frame against its own, the common part aside.
-    #[test]
-    fn planted_slips_are_measured() {
+    #[rstest]
+    #[case::facing(0.0)]
+    #[case::a_floor(-1.5)]
+    fn planted_slips_are_measured(#[case] slant: f64) {
         let cameras = cameras();
         let mut random = fastrand::Rng::with_seed(3);
         let planted: Vec<Vector2<f64>> = (0..12)
@@ -399,13 +511,14 @@ mod tests {
                 }
             })
             .collect();
-        let place = Vector3::new(0.05, -0.02, 0.0);
-        let framings = framings(&cameras, 5, &place, 33);
+        let place = Vector3::new(0.05, -0.02, -0.02 * slant);
+        let normal = Vector3::new(0.0, slant, -1.0).normalize();
+        let framings = framings(&cameras, 5, (&place, Some(&normal)), 33);
         assert_eq!(framings.len(), 12);
         let pictures: Vec<Arc<Plane>> = cameras
             .iter()
             .zip(&planted)
-            .map(|((_, eye), off)| seen(eye, *off, 1.5, &mut random))
+            .map(|((_, eye), off)| seen(eye, *off, (slant, 1.5), &mut random))
             .collect();
         let reel = reel(&framings, &pictures, 33).unwrap();
         let mean = planted.iter().sum::<Vector2<f64>>() / 12.0;
@@ -421,16 +534,32 @@ mod tests {
         }
     }
 
+    #[test]
+    fn landmarks_tell_how_a_surface_lies() {
+        let mut random = fastrand::Rng::with_seed(8);
+        let mut draw = || random.f64() - 0.5;
+        let floor: Vec<Vector3<f64>> = (0..40)
+            .map(|_| Vector3::new(draw(), 0.005 * draw(), draw()))
+            .collect();
+        let found = surface(&floor, &Vector3::zeros()).unwrap();
+        assert!(found.y.abs() > 0.999);
+        let bush: Vec<Vector3<f64>> = (0..40)
+            .map(|_| Vector3::new(draw(), draw(), draw()))
+            .collect();
+        assert!(surface(&bush, &Vector3::zeros()).is_none());
+        assert!(surface(&floor[..5], &Vector3::zeros()).is_none());
+    }
+
     /// Something that passes before the place is no slip; a place that is not in the picture has no reel.
     #[test]
     fn what_is_covered_is_left_out() {
         let cameras = cameras();
         let mut random = fastrand::Rng::with_seed(4);
         let place = Vector3::new(0.05, -0.02, 0.0);
-        let framings = framings(&cameras, 5, &place, 25);
+        let framings = framings(&cameras, 5, (&place, None), 25);
         let mut pictures: Vec<Arc<Plane>> = cameras
             .iter()
-            .map(|(_, eye)| seen(eye, Vector2::zeros(), 1.0, &mut random))
+            .map(|(_, eye)| seen(eye, Vector2::zeros(), (0.0, 1.0), &mut random))
             .collect();
         let noise = (0..160 * 120).map(|_| 255.0 * random.f32());
         pictures[7] = Arc::new(Plane::new(160, 120, noise.collect()).unwrap());
@@ -443,6 +572,6 @@ mod tests {
             .collect();
         assert_eq!(covered, [1008]);
         assert!(reel.rms_px < 0.03, "{}", reel.rms_px);
-        assert!(super::framings(&cameras, 5, &Vector3::new(50.0, 0.0, 0.0), 25).is_empty());
+        assert!(super::framings(&cameras, 5, (&Vector3::new(50.0, 0.0, 0.0), None), 25).is_empty());
     }
 }

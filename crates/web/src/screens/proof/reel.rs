@@ -6,10 +6,10 @@ use crate::error::ApiError;
 use crate::said::words::short;
 use crate::shot::world::{change_of, current};
 use actix_web::{HttpResponse, web};
-use nalgebra::Vector2;
+use nalgebra::{Vector2, Vector3};
 use parallax_core::camera::Eye;
 use parallax_core::slip::reel::Crop;
-use parallax_core::slip::{Reel, framings, reel};
+use parallax_core::slip::{Reel, framings, reel, surface};
 use parallax_core::spaces::FrameNumber;
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -60,11 +60,19 @@ pub async fn reel_of(
         .map(|f| (f.frame, kept.attempt.eye(f)))
         .collect();
     let nearest = |k: &usize| all[*k].0.0.abs_diff(asked.frame.unwrap_or(all[0].0.0));
-    let sees = |k: &usize| !framings(&all[*k..=*k], 0, &place, side).is_empty();
+    let landmarks: Vec<Vector3<f64>> = kept
+        .attempt
+        .landmarks
+        .iter()
+        .map(|l| l.point.0.coords)
+        .collect();
+    let normal = surface(&landmarks, &place);
+    let lies = (&place, normal.as_ref());
+    let sees = |k: &usize| !framings(&all[*k..=*k], 0, lies, side).is_empty();
     let Some(reference) = (0..all.len()).filter(sees).min_by_key(nearest) else {
         return Ok(none("The place and its surroundings lie in no picture."));
     };
-    let seen = framings(&all, reference, &place, side);
+    let seen = framings(&all, reference, lies, side);
     let stride = seen.len().div_ceil(MOST_FRAMES).max(1);
     let some: Vec<_> = seen.into_iter().step_by(stride).collect();
     let mut pictures = Vec::with_capacity(some.len());
