@@ -137,6 +137,7 @@ impl Weights {
         if let Some(off) = off {
             roughen(model, &mut covariance, off);
         }
+        crowd(model, &mut covariance);
         let sigmas = covariance.diagonal().iter().map(|v| v.sqrt()).collect();
         let mut slight = 1e-12;
         let factor = loop {
@@ -193,6 +194,24 @@ fn of_spots(model: &Model, spread: &Spread, unknowns: &Unknowns) -> DMatrix<f64>
         }
     }
     covariance
+}
+
+/// Features of a plane beyond so many say the same again: a floor is worn and a solve is bent in stretches, not from
+/// feature to feature.
+const TELLING: f64 = 12.0;
+
+/// Takes weight from each feature of a crowded plane.
+fn crowd(model: &Model, covariance: &mut DMatrix<f64>) {
+    let is_off = |row: &&Row| matches!(row.measure, Measure::Off(..));
+    let of = |statement: usize| {
+        let own = model.rows.iter().filter(is_off);
+        own.filter(|row| row.statement == statement).count() as f64
+    };
+    for (i, row) in model.rows.iter().enumerate() {
+        if is_off(&row) {
+            covariance[(i, i)] *= (of(row.statement) / TELLING).max(1.0);
+        }
+    }
 }
 
 /// Adds how rough planes turn out to be, and takes weight from features far off them.

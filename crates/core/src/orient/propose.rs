@@ -52,6 +52,8 @@ const SURE_FEATURES: usize = 20;
 const SURE_WALL: usize = 14;
 /// Its second extent is at least this share of its first.
 const SURE_SPREAD: f64 = 0.12;
+/// Of more walls the smaller are not proposed.
+const MOST_WALLS: usize = 3;
 /// Most features of a proposed plane.
 const MOST_STATED: usize = 80;
 
@@ -288,7 +290,7 @@ fn walls(
             () => Facing::Wall,
         }
     };
-    let numbered = walls.iter().enumerate();
+    let numbered = walls.iter().take(MOST_WALLS).enumerate();
     numbered
         .map(|(k, wall)| {
             let name = match k {
@@ -296,7 +298,10 @@ fn walls(
                 _ => format!("wall {}", k + 1),
             };
             let sure = ground_is_sure && is_sure(points, wall, SURE_WALL);
-            proposal(solved, points, wall, (&name, faces(wall)), sure)
+            let told = proposal(solved, points, wall, (&name, faces(wall)), sure);
+            // Bushes and rows of things stand upright too.
+            let sure = sure && told.rough_share < ROUGH_SHARE;
+            Proposal { sure, ..told }
         })
         .collect()
 }

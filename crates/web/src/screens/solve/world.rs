@@ -127,10 +127,15 @@ pub async fn overlay(
     } else {
         Vec::new()
     };
-    let walls: Vec<Edge> = orientation
+    let walls: Vec<(u32, Vec<Edge>)> = orientation
         .planes
         .iter()
-        .flat_map(|p| plane_grid(&p.middle, &p.normal, shot.state.grid_m, p.reach))
+        .map(|p| {
+            (
+                p.id,
+                plane_grid(&p.middle, &p.normal, shot.state.grid_m, p.reach),
+            )
+        })
         .collect();
     let axes = if orientation.levelled {
         origin_axes()
@@ -166,7 +171,7 @@ pub async fn overlay(
         let band = orientation.up_sigma_deg.map(f64::to_radians);
         let band: Vec<_> = band.iter().flat_map(|s| [level(-s), level(*s)]).collect();
         let drawn = json!({
-            "grid": lines(&lens, &pose, &grid), "walls": lines(&lens, &pose, &walls),
+            "grid": lines(&lens, &pose, &grid), "walls": walls.iter().map(|(id, edges)| (id, lines(&lens, &pose, edges))).collect::<Vec<_>>(),
             "axes": axes.iter().map(|axis| lines(&lens, &pose, std::slice::from_ref(axis))).collect::<Vec<_>>(),
             "horizon": level(0.0), "horizon_band": band,
             "boxes": lines(&lens, &pose, &boxes), "points": seen,

@@ -9,9 +9,14 @@ const AXES = [
   { name: "across", accent: "--across", dash: [3, 3] },
 ];
 
-export function world(ctx, viewport, overlay) {
+/** So many walls get grids while none of them is looked at. */
+const MOST_WALLS = 2;
+
+export function world(ctx, viewport, overlay, statement) {
   if (!overlay) return;
-  walls(ctx, viewport, overlay.walls);
+  const all = overlay.walls ?? [];
+  const own = all.filter(([id]) => id === statement);
+  walls(ctx, viewport, (own.length ? own : all.slice(0, MOST_WALLS)).flatMap(([, lines]) => lines));
   horizon(ctx, viewport, overlay);
   axes(ctx, viewport, overlay.axes);
 }

@@ -107,7 +107,7 @@ export class Stage {
       overlay: this.overlayAt(playback.frame), show: { ...SHOWN[station], aside: track.showAside, lensGrid: lens.grid },
       bend: lens.bendShown, lens: lens.marking.answer, tool,
       predicted: route.at("track", "solve") ? hands.place?.path : null,
-      preview: track.previewShown(), mask: mattes.maskShown(), hold: track.holdShown(), unit: shot.facts.unit, slip: this.page.proof.fieldShown(),
+      preview: track.previewShown(), mask: mattes.maskShown(), hold: track.holdShown(), unit: shot.facts.unit, slip: this.page.proof.fieldShown(), statement: orient.looked,
     };
   }
   stripScene() {

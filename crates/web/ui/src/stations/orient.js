@@ -27,7 +27,7 @@ const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolea
 
 export class Orient {
   constructor(page) {
-    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, proposals: [], proposed: "", turn: "", shift: "", times: "" });
+    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, proposals: [], proposed: "", looked: null, turn: "", shift: "", times: "" });
     Object.assign(this, { planes: PLANES, edges: EDGES });
     this.data = unwatched({ rail: null, dragged: null });
   }
@@ -134,6 +134,7 @@ export class Orient {
     return this.shot.edit(`remove ${row.name}`, {}, { statements: { remove: [row.id] } });
   }
   show(row) {
+    this.looked = row.id;
     if (row.frame !== null) this.page.playback.seek(row.frame);
     this.page.selection.pick(row.tracks, false);
   }

@@ -29,7 +29,7 @@ export class PlateView extends CanvasView {
     const selected = scene.selected;
     this.inside(() => {
       if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
-      if (scene.show.world) world(ctx, viewport, scene.overlay);
+      if (scene.show.world) world(ctx, viewport, scene.overlay, scene.statement);
       if (scene.mask) this.veil(scene.mask);
       if (scene.show.tracks) trackLayers.tracks(ctx, viewport, { ...scene, list: scene.tracks });
       if (scene.preview) trackLayers.preview(ctx, viewport, scene.preview);
