@@ -2,7 +2,7 @@
 //! box, deliver, read the receipt.
 #![allow(clippy::unwrap_used)]
 
-use browser_tests::{application, browser, click, last_done, pull, state, text, until};
+use browser_tests::{application, browser, click, key, last_done, pull, state, text, until};
 use fantoccini::{Client, Locator};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
@@ -239,6 +239,24 @@ async fn from_dropped_files_to_the_receipt() {
     )
     .await
     .unwrap();
+    // By hand, with the arrow keys: one statement more, in which every key counts; switched off it does not.
+    click(&client, "#by-hand-open").await;
+    click(&client, "#handle-turn").await;
+    for _ in 0..3 {
+        key(&client, "ArrowRight").await;
+    }
+    let last = "[...document.querySelectorAll('#statements tr')].at(-1).innerText";
+    until(
+        &client,
+        &format!("{last}.includes('by hand: turned 0 3 0°')"),
+    )
+    .await
+    .unwrap();
+    click(&client, "#handle-turn").await;
+    click(&client, "#statements tr:last-child button.slim").await;
+    until(&client, &format!("{last}.includes('off')"))
+        .await
+        .unwrap();
 
     // Proof: a box on a landmark.
     click(&client, "#stop-proof").await;

@@ -151,7 +151,7 @@ impl Weights {
                     let alone = DMatrix::from_diagonal(
                         &covariance.diagonal().add_scalar(f64::MIN_POSITIVE),
                     );
-                    break Cholesky::new_unchecked(alone.map(f64::sqrt));
+                    break Cholesky::new_unchecked(alone);
                 }
             }
         };

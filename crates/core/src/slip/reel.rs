@@ -28,7 +28,35 @@ pub struct Framing {
     face: Matrix3x2<f64>,
 }
 
+/// A part of a picture.
+pub struct Piece {
+    plane: Plane,
+    /// Where it begins in the picture, px.
+    corner: Vector2<f64>,
+}
+
 impl Framing {
+    /// What an alignment may look at of a picture, so that the whole need not be kept; `None` of what is no picture.
+    pub fn piece(&self, picture: &Plane, side: usize) -> Option<Piece> {
+        let far = (side as f64 * STRETCHED + MOST_PX) * self.shape.singular_values().max();
+        let bound = |at: f64, most: usize| (at.max(0.0) as usize).min(most);
+        let (x, y) = (self.px.x, self.px.y);
+        let (left, right) = (
+            bound(x - far, picture.width()),
+            bound(x + far + 2.0, picture.width()),
+        );
+        let (top, bottom) = (
+            bound(y - far, picture.height()),
+            bound(y + far + 2.0, picture.height()),
+        );
+        let rows = (top..bottom).map(|y| picture.row_from(y, left, right - left));
+        let levels: Vec<f32> = rows.collect::<Option<Vec<_>>>()?.concat();
+        Some(Piece {
+            plane: Plane::new(right - left, bottom - top, levels)?,
+            corner: Vector2::new(left as f64, top as f64),
+        })
+    }
+
     /// Where an offset in px of the reference is seen.
     fn at(&self, offset: Vector2<f64>) -> PlatePx {
         let there = WorldPoint((self.place + self.face * offset).into());
@@ -172,8 +200,8 @@ fn by_place(eye: &Eye, place: &Vector3<f64>) -> Option<Matrix2x3<f64>> {
 }
 
 /// The level between px by cubic convolution (Keys 1981), which hardly blurs.
-fn level(picture: &Plane, at: PlatePx) -> f64 {
-    let (x, y) = (at.x - 0.5, at.y - 0.5);
+fn level(picture: &Piece, at: PlatePx) -> f64 {
+    let (x, y) = (at.x - 0.5 - picture.corner.x, at.y - 0.5 - picture.corner.y);
     let (column, row) = (x.floor(), y.floor());
     let weights = |t: f64| {
         [
@@ -191,7 +219,7 @@ fn level(picture: &Plane, at: PlatePx) -> f64 {
                 column as isize + i as isize - 1,
                 row as isize + j as isize - 1,
             );
-            sum += bx * by * f64::from(picture.clamped(x, y));
+            sum += bx * by * f64::from(picture.plane.clamped(x, y));
         }
     }
     sum
@@ -212,7 +240,7 @@ impl Laid {
 }
 
 /// What a frame shows of its framing.
-fn cropped(picture: &Plane, framing: &Framing, side: usize, laid: &Laid) -> Vec<f64> {
+fn cropped(picture: &Piece, framing: &Framing, side: usize, laid: &Laid) -> Vec<f64> {
     let at = |k: usize| {
         level(
             picture,
@@ -259,7 +287,7 @@ const STRETCHED: f64 = 2.5;
 
 /// How a frame shows the mean best.
 fn aligned(
-    picture: &Plane,
+    picture: &Piece,
     framing: &Framing,
     mean: &[f64],
     side: usize,
@@ -352,9 +380,9 @@ fn mean_of<'a>(crops: impl Iterator<Item = &'a Vec<f64>>, length: usize) -> Opti
 }
 
 /// All crops aligned with a mean, from the reference outwards, each from where the one before it lies.
-fn outwards<P: AsRef<Plane>>(
+fn outwards(
     framings: &[Framing],
-    pictures: &[P],
+    pictures: &[Piece],
     mean: &[f64],
     side: usize,
     reference: usize,
@@ -371,20 +399,20 @@ fn outwards<P: AsRef<Plane>>(
             _ if k == reference || k + 1 == reference => Laid::AS_FRAMED,
             _ => last,
         };
-        let (framing, picture) = (&framings[k], pictures[k].as_ref());
+        let (framing, picture) = (&framings[k], &pictures[k]);
         found[k] = aligned(picture, framing, mean, side, last);
     }
     found
 }
 
-/// Crops, aligns and measures; `pictures` are those of the framings. Nothing with fewer than three.
-pub fn reel<P: AsRef<Plane>>(framings: &[Framing], pictures: &[P], side: usize) -> Option<Reel> {
+/// Crops, aligns and measures; `pictures` are [`Framing::piece`]s, one a framing. Nothing with fewer than three.
+pub fn reel(framings: &[Framing], pictures: &[Piece], side: usize) -> Option<Reel> {
     if framings.len() < 3 || framings.len() != pictures.len() || side < 8 {
         return None;
     }
     let all = || framings.iter().zip(pictures);
     let raw: Vec<Vec<f64>> = all()
-        .map(|(f, p)| cropped(p.as_ref(), f, side, &Laid::AS_FRAMED))
+        .map(|(f, p)| cropped(p, f, side, &Laid::AS_FRAMED))
         .collect();
     let reference = (0..framings.len()).min_by(|a, b| {
         let off = |k: usize| (framings[k].shape - Matrix2::identity()).norm();
@@ -439,7 +467,6 @@ mod tests {
     use crate::camera::{Intrinsics, Pose};
     use nalgebra::Point3;
     use rstest::rstest;
-    use std::sync::Arc;
 
     /// A texture without end, smooth enough for px.
     fn texture(x: f64, y: f64) -> f64 {
@@ -464,7 +491,7 @@ mod tests {
         off: Vector2<f64>,
         (slant, noise): (f64, f64),
         random: &mut fastrand::Rng,
-    ) -> Arc<Plane> {
+    ) -> Plane {
         let (w, h) = (eye.lens.width_px as usize, eye.lens.height_px as usize);
         let centre = eye.pose.centre().0.coords;
         let levels = (0..w * h).map(|k| {
@@ -477,7 +504,12 @@ mod tests {
             let grain = noise * ((0..6).map(|_| random.f64()).sum::<f64>() - 3.0) * 1.41;
             (texture(40.0 * at.x, 40.0 * at.y) + grain) as f32
         });
-        Arc::new(Plane::new(w, h, levels.collect()).unwrap())
+        Plane::new(w, h, levels.collect()).unwrap()
+    }
+
+    fn pieces(framings: &[Framing], pictures: &[Plane], side: usize) -> Vec<Piece> {
+        let all = framings.iter().zip(pictures);
+        all.map(|(f, p)| f.piece(p, side).unwrap()).collect()
     }
 
     fn cameras() -> Vec<(FrameNumber, Eye)> {
@@ -515,12 +547,12 @@ mod tests {
         let normal = Vector3::new(0.0, slant, -1.0).normalize();
         let framings = framings(&cameras, 5, (&place, Some(&normal)), 33);
         assert_eq!(framings.len(), 12);
-        let pictures: Vec<Arc<Plane>> = cameras
+        let pictures: Vec<Plane> = cameras
             .iter()
             .zip(&planted)
             .map(|((_, eye), off)| seen(eye, *off, (slant, 1.5), &mut random))
             .collect();
-        let reel = reel(&framings, &pictures, 33).unwrap();
+        let reel = reel(&framings, &pieces(&framings, &pictures, 33), 33).unwrap();
         let mean = planted.iter().sum::<Vector2<f64>>() / 12.0;
         for (crop, planted) in reel.crops.iter().zip(&planted) {
             let off = crop.slip.unwrap() - (planted - mean);
@@ -557,13 +589,13 @@ mod tests {
         let mut random = fastrand::Rng::with_seed(4);
         let place = Vector3::new(0.05, -0.02, 0.0);
         let framings = framings(&cameras, 5, (&place, None), 25);
-        let mut pictures: Vec<Arc<Plane>> = cameras
+        let mut pictures: Vec<Plane> = cameras
             .iter()
             .map(|(_, eye)| seen(eye, Vector2::zeros(), (0.0, 1.0), &mut random))
             .collect();
         let noise = (0..160 * 120).map(|_| 255.0 * random.f32());
-        pictures[7] = Arc::new(Plane::new(160, 120, noise.collect()).unwrap());
-        let reel = reel(&framings, &pictures, 25).unwrap();
+        pictures[7] = Plane::new(160, 120, noise.collect()).unwrap();
+        let reel = reel(&framings, &pieces(&framings, &pictures, 25), 25).unwrap();
         let covered: Vec<i32> = reel
             .crops
             .iter()

@@ -77,7 +77,11 @@ pub async fn reel_of(
     let some: Vec<_> = seen.into_iter().step_by(stride).collect();
     let mut pictures = Vec::with_capacity(some.len());
     for framing in &some {
-        pictures.push(app.grey(&shot, framing.frame.0).await?);
+        let picture = app.grey(&shot, framing.frame.0).await?;
+        let Some(piece) = framing.piece(&picture, side) else {
+            return Ok(none("The pictures cannot be cropped there."));
+        };
+        pictures.push(piece);
     }
     let found = web::block(move || reel(&some, &pictures, side)).await?;
     Ok(match found {

@@ -111,7 +111,7 @@ export const footage = () => ({
     await page.stage.openSpace(loading, this.$refs);
     const pressed = keys(page);
     window.addEventListener("keydown", pressed);
-    const released = () => (page.lens.keepNudge(), page.hands.keepNudge());
+    const released = () => (page.lens.keepNudge(), page.hands.keepNudge(), page.orient.keepNudge());
     window.addEventListener("keyup", released);
     window.addEventListener("blur", released);
     await page.follow();

@@ -31,7 +31,7 @@ function leave({ screen, shot, lens, mattes, hands, track, orient }) {
 }
 
 export function keys(page) {
-  const { route, lens, hands, mattes, playback, track, stage, selection, shot, screen } = page;
+  const { route, lens, hands, mattes, playback, track, orient, stage, selection, shot, screen } = page;
   const handling = () => route.at("track") && track.panel === "hands" && hands.id;
   const plain = {
     " ": () => playback.toggle(),
@@ -65,7 +65,7 @@ export function keys(page) {
   return (event) => {
     if (isTaken(event)) return;
     const command = event.ctrlKey || event.metaKey;
-    const nudged = ARROWS.includes(event.key) && !command && ((route.at("lens") && lens.nudge(event)) || (handling() && event.altKey && hands.nudge(event)));
+    const nudged = ARROWS.includes(event.key) && !command && ((route.at("lens") && lens.nudge(event)) || (handling() && event.altKey && hands.nudge(event)) || (route.at("orient") && orient.nudge(event)));
     const action = nudged ? () => {} : command ? withCommand[event.key.toLowerCase()] : plain[event.key];
     if (!action) return;
     event.preventDefault();

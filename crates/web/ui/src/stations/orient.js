@@ -21,15 +21,22 @@ const EDGES = [
   { key: "level", name: "Level", title: "It is level, wherever it runs" },
   { key: "free", name: "For others", title: "Others are parallel or square to it" },
 ];
+/** What arrow keys move by hand, and by how much a key; a tenth of it with Alt. */
+const HANDLED = [
+  { key: "turn", name: "Turn", step: 1, title: "Left and right about up, up and down about along; 1°, with Alt 0.1°" },
+  { key: "shift", name: "Shift", step: 0.05, title: "Left and right along, up and down across, with Shift up and down; 5 cm, with Alt 5 mm" },
+  { key: "scale", name: "Scale", step: 0.01, title: "Up larger, down smaller; 1 %, with Alt 0.1 %" },
+];
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 /** Which family a rail is drawn as. */
 const FAMILY = { up: "y", along: "x", across: "z" };
 const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolean).map((part) => numberOr(part));
 
 export class Orient {
   constructor(page) {
-    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, proposals: [], proposed: "", looked: null, turn: "", shift: "", times: "" });
-    Object.assign(this, { planes: PLANES, edges: EDGES });
-    this.data = unwatched({ rail: null, dragged: null });
+    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, proposals: [], proposed: "", looked: null, handled: "", turn: "", shift: "", times: "" });
+    Object.assign(this, { planes: PLANES, edges: EDGES, handles: HANDLED });
+    this.data = unwatched({ rail: null, dragged: null, moved: null, unkept: false, keeping: false });
   }
   open() {
     this.tool = unwatched(new RailTool(this.host()));
@@ -120,6 +127,45 @@ export class Orient {
   }
   get canByHand() {
     return !this.locked && [this.turn, this.shift, this.times].some((text) => String(text).trim());
+  }
+
+  // By hand with the arrow keys: what is moved goes into the last such statement, or a new one.
+  handle(key) {
+    this.handled = this.handled === key ? "" : key;
+  }
+  nudge(event) {
+    if (!this.handled || this.locked) return false;
+    const [x, y] = ARROWS[event.key];
+    const step = HANDLED.find((h) => h.key === this.handled).step * (event.altKey ? 0.1 : 1);
+    const moved = (this.data.moved ??= this.lastByHand());
+    const add = (list, axis, by) => (list[axis] = Math.round((list[axis] + by) * 1e6) / 1e6);
+    if (this.handled === "turn") {
+      add(moved.turn_deg, 1, x * step);
+      add(moved.turn_deg, 0, -y * step);
+    } else if (this.handled === "shift") {
+      add(moved.shift_m, 0, x * step);
+      add(moved.shift_m, event.shiftKey ? 1 : 2, event.shiftKey ? y * step : -y * step);
+    } else moved.scale = Math.round(moved.scale * (1 + (x + y) * step) * 1e6) / 1e6;
+    this.data.unkept = true;
+    return true;
+  }
+  lastByHand() {
+    const last = this.shot.state.statements.at(-1);
+    return last?.kind === "by_hand" && !last.off ? plain(last) : { kind: "by_hand", turn_deg: [0, 0, 0], shift_m: [0, 0, 0], scale: 1 };
+  }
+  /** Keeps what keys have moved; what they move meanwhile is kept after it, on top. */
+  async keepNudge() {
+    const { data } = this;
+    if (!data.moved || data.keeping) return;
+    data.keeping = true;
+    while (data.unkept) {
+      data.unkept = false;
+      const moved = structuredClone(data.moved);
+      const kept = await this.shot.edit("move the world by hand", {}, { statements: moved.id ? { change: [moved] } : { add: [moved] } });
+      if (!kept) data.unkept = false;
+      else data.moved.id ??= this.shot.state.statements.at(-1).id;
+    }
+    Object.assign(data, { moved: null, keeping: false });
   }
 
   // What is done with a statement.
