@@ -71,19 +71,25 @@ export class Orient {
     return this.canEdge && this.other !== "";
   }
   get canLength() {
-    return !this.locked && this.metres.trim() !== "" && this.page.selection.count <= 2;
+    const has = this.hasRail ? this.ground !== undefined : this.page.selection.count <= 2;
+    return !this.locked && this.metres.trim() !== "" && has;
+  }
+  /** The ground that a rail lies on. */
+  get ground() {
+    return this.shot.state.statements.find((s) => s.kind === "plane" && s.faces === "ground" && !s.off);
   }
   get hint() {
     const { count } = this.page.selection;
     if (this.locked) return "The world is locked. Unlock it to state more.";
     if (this.drawing && !this.hasRail) return "Drag along an edge of the set, from end to end. Alt makes the pointer ten times finer.";
-    if (this.hasRail) return "Say where the rail runs.";
+    if (this.hasRail) return this.ground ? "Say where the rail runs, or how long it is if it lies on the ground." : "Say where the rail runs.";
     if (count === 0) return "Select features in the plate or in space (drag a box, shift adds), or draw a rail along an edge.";
     if (count === 1) return "One feature: it is the origin, or so far from the camera on this frame.";
     if (count === 2) return "Two features: an edge between them runs somewhere, or they are so far apart.";
     return `${count} features: they lie on one plane.`;
   }
   get lengthText() {
+    if (this.hasRail) return "Rail on the ground";
     return ["Camera height", "From the camera", "Length"][this.page.selection.count] ?? "Length";
   }
 
@@ -113,12 +119,20 @@ export class Orient {
   async addLength() {
     const { selection, playback } = this.page;
     const [length_m, sigma_m] = [numberOr(this.metres, "m"), errorIn(this.sigma)];
+    if (this.hasRail) return this.addRailLength(length_m, sigma_m);
     const ends = this.chosen.map((id) => ({ feature: id }));
     if (ends.length === 1) ends.unshift({ camera: playback.frame });
     const fact = selection.count
       ? { kind: "length", between: ends, length_m, sigma_m }
       : { kind: "camera_height", frame: playback.frame, height_m: length_m, sigma_m };
     if (await this.add("state a length", fact)) this.metres = "";
+  }
+  async addRailLength(length_m, sigma_m) {
+    const { frame, a, b } = this.data.rail;
+    const between = [a, b].map((px) => ({ on_plane: { sight: { frame, px }, plane: this.ground.id } }));
+    if (!(await this.add("state a length", { kind: "length", between, length_m, sigma_m }))) return;
+    this.metres = "";
+    this.dropRail();
   }
   async addByHand() {
     const [turn_deg, shift_m] = [this.turn, this.shift].map((text) => (String(text).trim() ? three(text) : [0, 0, 0]));
