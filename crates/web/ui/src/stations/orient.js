@@ -30,6 +30,20 @@ const HANDLED = [
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 /** Which family a rail is drawn as. */
 const FAMILY = { up: "y", along: "x", across: "z" };
+/** The rail that a statement is drawn by, if it is. */
+function railOf({ kind, rail, edge, between }) {
+  if (kind === "horizon") return rail;
+  if (kind === "edge") return edge.rail ?? null;
+  const [a, b] = (between ?? []).map((end) => end.on_plane?.sight);
+  return a && b && a.frame === b.frame ? { frame: a.frame, a: a.px, b: b.px } : null;
+}
+/** The statement with another rail. */
+function withRail(thing, rail) {
+  if (thing.kind === "horizon") return { ...thing, rail };
+  if (thing.kind === "edge") return { ...thing, edge: { rail } };
+  const ends = [rail.a, rail.b];
+  return { ...thing, between: thing.between.map((end, k) => ({ on_plane: { ...end.on_plane, sight: { frame: rail.frame, px: ends[k] } } })) };
+}
 const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolean).map((part) => numberOr(part));
 
 export class Orient {
@@ -251,7 +265,7 @@ export class Orient {
     const { frame } = this.page.playback;
     const { dragged } = this.data;
     return this.shot.state.statements.flatMap((s) => {
-      const rail = s.kind === "horizon" ? s.rail : s.kind === "edge" ? s.edge.rail : null;
+      const rail = railOf(s);
       if (!rail || rail.frame !== frame) return [];
       const { a, b } = dragged?.id === s.id ? dragged.rail : rail;
       return [{ id: s.id, a: [a.x, a.y], b: [b.x, b.y], axis: FAMILY[s.runs] ?? null, off: s.off }];
@@ -275,17 +289,14 @@ export class Orient {
       dragged: (id, end, at) => {
         if (id === null) return void (data.rail[end] = px(at));
         const thing = this.thing({ id });
-        const rail = data.dragged?.id === id ? data.dragged.rail : { ...(thing.rail ?? thing.edge.rail) };
+        const rail = data.dragged?.id === id ? data.dragged.rail : { ...railOf(thing) };
         rail[end] = px(at);
         data.dragged = { id, rail };
       },
       moved: async (id) => {
         const { rail } = data.dragged ?? {};
         if (!rail) return;
-        const thing = this.thing({ id });
-        if (thing.kind === "horizon") thing.rail = rail;
-        else thing.edge = { rail };
-        await this.shot.edit(`move the rail of #${id}`, {}, { statements: { change: [thing] } });
+        await this.shot.edit(`move the rail of #${id}`, {}, { statements: { change: [withRail(this.thing({ id }), rail)] } });
         data.dragged = null;
         page.redraw();
       },
