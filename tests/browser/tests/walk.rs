@@ -257,6 +257,20 @@ async fn from_dropped_files_to_the_receipt() {
     until(&client, &format!("{last}.includes('off')"))
         .await
         .unwrap();
+    // A rail over the plate: drawn, said to run up, taken back.
+    click(&client, "#draw-rail").await;
+    drag(&client, (0.3, 0.25), (0.31, 0.6)).await;
+    until(&client, "!document.querySelector('#edge-horizon').disabled")
+        .await
+        .unwrap();
+    click(&client, "#edge-up").await;
+    until(&client, &format!("{last}.includes('runs up')"))
+        .await
+        .unwrap();
+    click(&client, "#undo").await;
+    until(&client, &format!("{last}.includes('by hand')"))
+        .await
+        .unwrap();
 
     // Proof: a box on a landmark.
     click(&client, "#stop-proof").await;
