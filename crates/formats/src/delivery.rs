@@ -135,6 +135,8 @@ pub struct Delivery<'a> {
     pub scaled: bool,
     /// Whether the world stands on a ground.
     pub levelled: bool,
+    /// Statements about the world that contradict each other, and those that are not heard.
+    pub astray: [usize; 2],
     /// Axes of the program that receives it.
     pub receiver: Receiver,
     /// Whether the camera is good.
@@ -228,6 +230,10 @@ impl<'a> Delivery<'a> {
             tracks: solved.map(|t| (t, called(t.id))).collect(),
             scaled: orientation.scaled,
             levelled: orientation.levelled,
+            astray: [
+                orientation.contradicting().len(),
+                orientation.unused().count(),
+            ],
             standing: CameraStanding::doubted(attempt.reasons()),
             ..Self::empty(shot, attempt.lens)
         }
@@ -284,6 +290,7 @@ impl<'a> Delivery<'a> {
             directions_at: None,
             readout: None,
             solved: None,
+            astray: [0; 2],
             stand_ins: Vec::new(),
             tracks: Vec::new(),
             scaled: false,
@@ -338,6 +345,14 @@ impl<'a> Delivery<'a> {
             (
                 !self.levelled,
                 "no ground: the world is as the first camera stood".to_owned(),
+            ),
+            (
+                self.astray[0] > 0,
+                "statements about the world contradict each other: it lies between them".to_owned(),
+            ),
+            (
+                self.astray[1] > 0,
+                format!("{} of the statements about the world are not heard", self.astray[1]),
             ),
         ]
         .into_iter()

@@ -62,6 +62,7 @@ fn delivery(receiver: Receiver) -> Delivery<'static> {
             .collect(),
         points: places.into_iter().enumerate().map(landmark).collect(),
         solved: None,
+        astray: [0; 2],
         stand_ins: vec![(stand_in, WorldPoint::new(0.2, 0.0, -0.4))],
         directions_at: None,
         readout: None,

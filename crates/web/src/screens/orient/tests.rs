@@ -198,6 +198,15 @@ async fn statements_that_make_no_world_are_said() {
             .any(|text| text.contains(wrong[0]["name"].as_str().unwrap())
                 && text.contains("contradicts the others"))
     );
+    // Whoever gets the delivery is told.
+    server.edit(shot, json!({ "rate": "25" })).await;
+    let view = server.work(shot, "deliver").await;
+    let assumed = view["receipt"]["assumptions"].to_string();
+    assert!(
+        assumed.contains("contradict each other"),
+        "{}",
+        view["receipt"]
+    );
     server.end().await;
 }
 

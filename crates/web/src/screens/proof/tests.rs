@@ -167,19 +167,24 @@ async fn slip_is_told_where_cg_stands() {
     assert_eq!(px.len(), columns * rows);
     assert!(px.iter().filter_map(Value::as_f64).count() > px.len() / 2);
 
-    // What is measured in the plate is as small as a camera that is right has it.
-    let (status, reel) = ask(&format!("reel?track={id}&side=21&frame={frame}")).await;
-    assert_eq!(status, 200, "{reel}");
-    let crops = reel["crops"]
-        .as_array()
-        .unwrap_or_else(|| panic!("{}", reel["none"]));
-    assert!(
-        crops.len() > 5
-            && crops
-                .iter()
-                .all(|c| c["levels"].as_array().unwrap().len() == 21 * 21)
-    );
-    assert!(reel["rms_px"].as_f64().unwrap() < 0.5, "{}", reel["said"]);
+    // What is measured in the plate is as small as a camera that is right has it, where the floor is seen: of some
+    // places something stands before it.
+    let mut measured = Vec::new();
+    for (id, _, _) in found
+        .iter()
+        .filter(|(_, t, _)| t[1].abs() < 1e-6)
+        .step_by(4)
+    {
+        let (status, reel) = ask(&format!("reel?track={id}&side=21&frame={frame}")).await;
+        assert_eq!(status, 200, "{reel}");
+        for crop in reel["crops"].as_array().into_iter().flatten() {
+            assert_eq!(crop["levels"].as_array().unwrap().len(), 21 * 21);
+        }
+        measured.extend(reel["rms_px"].as_f64());
+    }
+    assert!(measured.len() > 3, "{measured:?}");
+    measured.sort_by(f64::total_cmp);
+    assert!(measured[measured.len() / 2] < 0.3, "{measured:?}");
 
     for (query, why) in [
         ("slip?track=4000000".to_owned(), "no place"),
