@@ -374,6 +374,23 @@ fn a_camera_that_turns_is_levelled_by_lines() {
     assert!(up < 0.01 && heading.abs() < 0.01, "{up} {heading}");
 }
 
+/// A world that is upright already keeps what nothing is said of: an edge turns it about up, and no more.
+#[test]
+fn an_upright_world_stays_upright() {
+    let hidden = change_of([0.0, 0.4, 0.0], [1.0, 0.0, 2.0], 1.0);
+    let of = Hidden::exact(&hidden);
+    let solved = Solved {
+        is_upright: true,
+        ..of.solved(None)
+    };
+    let drawn = rail(5, [-2.0, 0.0, -3.0], [2.0, 0.0, -3.0], Runs::Along);
+    let found = orient(&solved, &stated(vec![drawn]));
+    let (up, heading) = off_deg(&hidden, &found);
+    assert!(up < 0.2 && heading.abs() < 0.5, "{up} {heading}");
+    let found = orient(&solved, &stated(vec![origin(3)]));
+    assert!(found.change.rotation.angle() < 1e-9);
+}
+
 /// By hand comes last, about the origin, and is one more statement.
 #[test]
 fn a_change_by_hand_comes_last() {

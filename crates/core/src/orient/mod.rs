@@ -196,7 +196,11 @@ pub fn oriented(
     if statements.iter().all(|(_, s)| s.off) {
         return as_solved;
     }
-    let stated = orient(&Solved::of_attempt(attempt, together), statements);
+    let solved = Solved {
+        is_upright: as_solved.levelled,
+        ..Solved::of_attempt(attempt, together)
+    };
+    let stated = orient(&solved, statements);
     Orientation {
         levelled: stated.levelled || as_solved.levelled,
         headed: stated.headed || as_solved.headed,
@@ -225,23 +229,25 @@ pub fn orient(solved: &Solved<'_>, statements: &[Stated]) -> Orientation {
             Own::Offset(offset) => offset * scale,
             Own::Heading(_) | Own::Direction(_) => 0.0,
         });
-    let origin = origin(statements, &model);
-    let level = height.filter(|_| origin.is_some()).map(|height| {
-        let place = unknowns.turn * model.spots[origin.unwrap_or(0)] * scale;
-        height - place.y
+    // An origin that is stated is at height 0, else the ground is.
+    let ground = height.map(|height| {
+        let level = match origin(statements, &model) {
+            Some(spot) => height - (unknowns.turn * model.spots[spot] * scale).y,
+            None => 0.0,
+        };
+        let moved = by_hand(statements).point(&WorldPoint::new(0.0, level, 0.0));
+        moved.0.y
     });
-    let by_hand = by_hand(statements);
     let variance = |k: usize| fitted.covariance[(k, k)].max(0.0);
     let is_known = |k: usize| fitted.is_known[k];
     let levelled = is_known(0) && is_known(2);
     let (headed, scaled) = (is_known(1) && levelled, is_known(3));
-    let up = Vector3::new(0.0, level.or(height.map(|_| 0.0)).unwrap_or(0.0), 0.0);
     Orientation {
         change,
         levelled,
         headed,
         scaled,
-        ground: height.map(|_| by_hand.point(&WorldPoint(up.into())).0.y),
+        ground,
         up_sigma_deg: levelled.then(|| (variance(0) + variance(2)).sqrt().to_degrees()),
         heading_sigma_deg: headed.then(|| variance(1).sqrt().to_degrees()),
         scale_share_sigma: scaled.then(|| variance(3).sqrt()),

@@ -33,6 +33,8 @@ pub struct Solved<'a> {
     pub cameras: Vec<Stand>,
     /// Whether the camera travels, so that landmarks are places.
     pub travels: bool,
+    /// Whether the solve's own world is upright and headed already, as in that of a survey: what nothing is said of stays.
+    pub is_upright: bool,
     /// How far landmarks are from the first camera in the median, units of the solve.
     pub depth: f64,
     /// How landmarks are certain together; each by itself where that is not known.
@@ -83,6 +85,7 @@ impl<'a> Solved<'a> {
             landmarks,
             cameras,
             travels,
+            is_upright: false,
             depth: depth.filter(|d| *d > 0.0).unwrap_or(1.0),
             together,
         }

@@ -54,6 +54,9 @@ pub fn begin(solved: &Solved<'_>, model: &mut Model) {
 
 /// How cameras were held, in the mean.
 fn held_up(solved: &Solved<'_>) -> Vector3<f64> {
+    if solved.is_upright {
+        return Vector3::y();
+    }
     let up = |axis: Vector3<f64>| -> Vector3<f64> {
         let each = solved.cameras.iter();
         each.map(|c| c.eye.pose.camera_from_world.rotation.inverse() * axis)
@@ -149,7 +152,7 @@ fn up(solved: &Solved<'_>, model: &Model) -> Vector3<f64> {
 
 /// The turn to a world with that up, in which the first camera looks along -z as nearly as edges allow.
 fn headed(solved: &Solved<'_>, model: &Model, up: &Vector3<f64>) -> UnitQuaternion<f64> {
-    let first = solved.cameras.first();
+    let first = solved.cameras.first().filter(|_| !solved.is_upright);
     let rightwards = first.map_or(Vector3::x(), |c| {
         c.eye.pose.camera_from_world.rotation.inverse() * Vector3::x()
     });
