@@ -217,9 +217,10 @@ async fn survey(client: &Client) {
         until(client, &rows).await.unwrap();
     }
     click(client, "#solve-again").await;
+    // Known lengths have given the world its metres before.
     until(
         client,
-        "document.querySelector('#unit').innerText === 'metre'",
+        "[...document.querySelectorAll('#survey tr')].every((r) => r.cells[1].innerText.endsWith(' mm'))",
     )
     .await
     .unwrap();
