@@ -6,7 +6,6 @@ use crate::package::{put, round};
 use crate::reopened::CameraArgs;
 use clap::Args;
 use nalgebra::Vector3;
-use parallax_core::slip::advice::Candidate;
 use parallax_core::slip::{Advice, Joint, Slip, advice, forecast};
 use parallax_core::spaces::{FrameNumber, WorldPoint};
 use parallax_formats::camera_reader::CameraFile;
@@ -101,7 +100,7 @@ fn told(slip: &Slip, advice: &[Advice]) -> Value {
         .collect();
     let advice: Vec<Value> = advice
         .iter()
-        .map(|a| json!({ "add": added(&a.candidate), "from_px": round(a.before_px, 4), "to_px": round(a.after_px, 4) }))
+        .map(|a| json!({ "add": a.candidate.to_string(), "from_px": round(a.before_px, 4), "to_px": round(a.after_px, 4) }))
         .collect();
     json!({
         "rms_px": round(slip.rms_px, 4),
@@ -110,14 +109,6 @@ fn told(slip: &Slip, advice: &[Advice]) -> Value {
         "frames": frames,
         "advice": advice,
     })
-}
-
-fn added(candidate: &Candidate) -> String {
-    match candidate {
-        Candidate::Track(from, to) => format!("a hand track here from {from} to {to}"),
-        Candidate::Focal(share) => format!("the focal length, known to {} %", 100.0 * share),
-        Candidate::Lens(sigma) => format!("the lens, k1 known to {sigma}"),
-    }
 }
 
 /// A solved camera, a place and where its path goes.

@@ -291,6 +291,9 @@ fn a_length_alone_turns_nothing() {
 #[case::two(vec![length(feature(31), feature(32), 1.2), length(feature(31), feature(33), 0.9)], &[1, 2])]
 #[case::three(vec![length(feature(31), feature(32), 1.2), length(feature(31), feature(33), 0.9), length(feature(21), feature(24), 1.1)], &[2])]
 #[case::directions(vec![floor(), edge(31, 32, Runs::Along), edge(31, 33, Runs::Across), edge(21, 22, Runs::Across)], &[4])]
+#[case::a_wall(vec![floor(), plane("back", Facing::Across, 21..=26), edge(31, 33, Runs::Along)], &[2, 3])]
+#[case::planes(vec![floor(), plane("ceiling", Facing::Level, 21..=26)], &[1, 2])]
+#[case::a_slope(vec![edge(21, 24, Runs::Up), edge(31, 32, Runs::Along), plane("back", Facing::Along, 21..=26)], &[2, 3])]
 #[case::plumb(vec![floor(), edge(31, 32, Runs::Along), edge(22, 25, Runs::Up), edge(22, 24, Runs::Up)], &[4])]
 fn what_contradicts_is_named(#[case] facts: Vec<Fact>, #[case] expected: &[u32]) {
     let found = Hidden::exact(&somewhere()).oriented(facts);

@@ -114,7 +114,7 @@ fn slip_is_as_large_as_is_forecast(#[case] terms: LensTerms, #[case] bends: Dist
     );
 }
 
-/// What is said that a track or a focal length would do is what it does, once it is added and the shot is solved again.
+/// What is said that a track would do is what it does, once it is added and the shot is solved again.
 #[test]
 fn advice_does_what_it_says() {
     let walk = Walk::new(31, 1100.0, Distortion::NONE);

@@ -324,7 +324,7 @@ impl ShotState {
         }
         wanted["next_thing"] = Value::from(next_thing);
         let next: Self = serde_json::from_value(wanted).map_err(damaged)?;
-        if self.world_locked && next.world_locked && next.statements != self.statements {
+        if self.world_locked && next.world_locked && next.stated() != self.stated() {
             return Err(Invalid::WorldLocked.into());
         }
         Ok(next.checked()?)

@@ -57,7 +57,7 @@ pub fn stated(statements: &Things<Statement>, constraints: &Things<Constraint>) 
             length_m,
             sigma_m,
         } => Some((
-            OF_CONSTRAINTS + c.id,
+            OF_CONSTRAINTS.saturating_add(c.id),
             Statement {
                 fact: Fact::Length {
                     between: between.map(|id| End::Feature(TrackId(id))),

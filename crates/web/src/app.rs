@@ -7,6 +7,7 @@ use crate::underway;
 use crate::underway::OnDisk;
 use crate::used::Used;
 use crate::view_cache::ViewCache;
+use parallax_core::orient::Orientation;
 use parallax_core::slip::Joint;
 use parallax_core::solve::information::Information;
 use parallax_core::spaces::FrameNumber;
@@ -69,6 +70,8 @@ pub struct App {
     pub wake: Notify,
     runs: Recent<i64, TrackRun>,
     attempts: Recent<i64, KeptAttempt>,
+    /// Where worlds lie, by attempt and what is stated, with what says how certain that is.
+    pub orientations: Recent<(i64, String), Orientation>,
     /// Normal equations of attempts, by attempt and tracks; `None` where the tracks do not determine it.
     pub informations: Recent<(i64, String), Option<Information>>,
     /// What they say of cameras and lens together, for slip.
@@ -103,6 +106,9 @@ const UNDISTORTED_KEPT: usize = 3;
 
 /// A plate's folder is looked at again after this.
 const LOOK_AGAIN: Duration = Duration::from_secs(3);
+
+/// Worlds that are remembered.
+const ORIENTATIONS: usize = 16;
 
 /// Plates whose lists of files are kept in memory.
 const PLATES: usize = 16;
@@ -149,6 +155,7 @@ impl App {
             wake: Notify::new(),
             runs: Recent::few(),
             attempts: Recent::few(),
+            orientations: Recent::within(ORIENTATIONS, |_| 1),
             informations: Recent::few(),
             joints: Recent::few(),
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),

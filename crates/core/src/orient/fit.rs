@@ -1,21 +1,19 @@
 //! The fit of all statements together, and how certain it is.
 //!
 //! Rows are weighed by the inverse of their covariance `J Σ Jᵀ + D` (generalised least squares): Σ that of the
-//! landmarks and cameras on which they rest, each by itself, D that of the statements themselves. Planes learn from
-//! their own features how flat they are (a robust spread), and a feature that lies far off its plane loses weight;
-//! not so lengths and edges, of which there are few: where they contradict each other that is said instead.
+//! landmarks and cameras on which they rest, each by itself, D that of the statements themselves. How flat a plane is its
+//! own features have said before ([`super::flat`]), so that nothing here explains a contradiction away.
 //!
 //! How certain the outcome is rests on what errors of landmarks have in common as well, where that is known: with
 //! the estimate `G = (AᵀWA)⁻¹AᵀW` it is `G (J Σ' Jᵀ + D) Gᵀ`, Σ' being their joint covariance. The world itself does
 //! not depend on whether it is known.
 
-use super::measure::{Measure, Row};
+use super::measure::Row;
 use super::model::Model;
 use super::solved::Solved;
 use super::unknowns::Unknowns;
 use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::spaces::TrackId;
-use crate::statistics::median;
 use nalgebra::{Cholesky, DMatrix, DVector, Dyn, Matrix3, SymmetricEigen, Vector3};
 
 /// What came out.
@@ -33,13 +31,7 @@ pub struct Fitted {
 }
 
 /// Weights follow the place so many times.
-const ROUNDS: usize = 4;
-/// Features of a plane beyond so many standard errors lose weight.
-const FAR_OFF: f64 = 3.0;
-/// A plane is rough where its features say so beyond so many standard errors of that.
-const EVIDENTLY: f64 = 2.0;
-/// Fewer features do not tell which of them is off, or how flat their plane is.
-const FEWEST_TELLING: usize = 5;
+const ROUNDS: usize = 3;
 /// Directions of the unknowns with less than this share of the best information are not determined.
 const UNKNOWN_SHARE: f64 = 1e-10;
 
@@ -47,13 +39,10 @@ const UNKNOWN_SHARE: f64 = 1e-10;
 pub fn fit(solved: &Solved<'_>, model: &Model) -> Fitted {
     let alone = Spread::alone(solved, model);
     let mut unknowns = model.start.clone();
-    let mut weights = Weights::of(model, &alone, &unknowns, None);
-    for round in 0..ROUNDS {
+    let mut weights = Weights::of(model, &alone, &unknowns);
+    for _ in 0..ROUNDS {
         unknowns = descend(model, unknowns, &weights);
-        if round + 1 < ROUNDS {
-            let off = values(model, &unknowns);
-            weights = Weights::of(model, &alone, &unknowns, Some(&off));
-        }
+        weights = Weights::of(model, &alone, &unknowns);
     }
     let off = values(model, &unknowns);
     let errors = weights.errors(&off);
@@ -128,17 +117,16 @@ struct Weights {
 }
 
 impl Weights {
-    fn of(model: &Model, spread: &Spread, unknowns: &Unknowns, off: Option<&[f64]>) -> Self {
+    fn of(model: &Model, spread: &Spread, unknowns: &Unknowns) -> Self {
         let mut covariance = of_spots(model, spread, unknowns);
         let count = model.rows.len();
         for (i, row) in model.rows.iter().enumerate() {
             covariance[(i, i)] += model.own_variance(unknowns, row);
         }
-        if let Some(off) = off {
-            roughen(model, &mut covariance, off);
-        }
-        crowd(model, &mut covariance);
         let sigmas = covariance.diagonal().iter().map(|v| v.sqrt()).collect();
+        for (i, row) in model.rows.iter().enumerate() {
+            covariance[(i, i)] *= row.crowd;
+        }
         let mut slight = 1e-12;
         let factor = loop {
             let mut firm = covariance.clone();
@@ -172,11 +160,11 @@ impl Weights {
 
 /// Covariance of all rows from that of the spots that they rest on.
 fn of_spots(model: &Model, spread: &Spread, unknowns: &Unknowns) -> DMatrix<f64> {
-    let slopes: Vec<Vec<(usize, Vector3<f64>)>> = model
-        .rows
-        .iter()
-        .map(|row| by_spots(model, unknowns, row))
-        .collect();
+    let mut spots = model.spots.clone();
+    let mut slopes = Vec::with_capacity(model.rows.len());
+    for row in &model.rows {
+        slopes.push(by_spots(model, unknowns, row, &mut spots));
+    }
     let count = model.rows.len();
     let mut covariance = DMatrix::zeros(count, count);
     for i in 0..count {
@@ -196,73 +184,22 @@ fn of_spots(model: &Model, spread: &Spread, unknowns: &Unknowns) -> DMatrix<f64>
     covariance
 }
 
-/// Features of a plane beyond so many say the same again: a floor is worn and a solve is bent in stretches, not from
-/// feature to feature.
-const TELLING: f64 = 12.0;
-
-/// Takes weight from each feature of a crowded plane.
-fn crowd(model: &Model, covariance: &mut DMatrix<f64>) {
-    let is_off = |row: &&Row| matches!(row.measure, Measure::Off(..));
-    let of = |statement: usize| {
-        let own = model.rows.iter().filter(is_off);
-        own.filter(|row| row.statement == statement).count() as f64
-    };
-    for (i, row) in model.rows.iter().enumerate() {
-        if is_off(&row) {
-            covariance[(i, i)] *= (of(row.statement) / TELLING).max(1.0);
-        }
-    }
-}
-
-/// Adds how rough planes turn out to be, and takes weight from features far off them.
-fn roughen(model: &Model, covariance: &mut DMatrix<f64>, off: &[f64]) {
-    let is_off = |row: &Row| matches!(row.measure, Measure::Off(..));
-    let mut first = 0;
-    while first < model.rows.len() {
-        let statement = model.rows[first].statement;
-        let count = model.rows[first..]
-            .iter()
-            .take_while(|r| r.statement == statement)
-            .count();
-        let rows = first..first + count;
-        first += count;
-        if count < FEWEST_TELLING || !is_off(&model.rows[rows.start]) {
-            continue;
-        }
-        let mut sizes: Vec<f64> = rows.clone().map(|i| off[i].abs()).collect();
-        let seen = (1.4826 * median(&mut sizes).unwrap_or(0.0)).powi(2);
-        let seen = seen * count as f64 / (count - 3) as f64;
-        let mut known: Vec<f64> = rows.clone().map(|i| covariance[(i, i)]).collect();
-        let known = median(&mut known).unwrap_or(0.0);
-        // The spread of so few features is itself known to this share, a median's efficiency being 0.37.
-        let doubt = EVIDENTLY * (2.0 / 0.37 / (count - 3) as f64).sqrt();
-        let rough = if seen > known * (1.0 + doubt) {
-            seen - known
-        } else {
-            0.0
-        };
-        for i in rows {
-            let z2 = off[i].powi(2) / (covariance[(i, i)] + rough) / FAR_OFF.powi(2);
-            covariance[(i, i)] += rough;
-            if z2 > 1.0 {
-                covariance[(i, i)] += off[i].powi(2);
-            }
-        }
-    }
-}
-
 /// Derivatives of a row by the spots that it rests on.
-fn by_spots(model: &Model, unknowns: &Unknowns, row: &Row) -> Vec<(usize, Vector3<f64>)> {
-    let mut spots = model.spots.clone();
+fn by_spots(
+    model: &Model,
+    unknowns: &Unknowns,
+    row: &Row,
+    spots: &mut [Vector3<f64>],
+) -> Vec<(usize, Vector3<f64>)> {
     let of = |spots: &[Vector3<f64>]| model.value(unknowns, spots, &row.measure);
     let one = |spot: usize| {
         let at = spots[spot];
         let small = 1e-6 * (1.0 + at.norm());
         let slope = Vector3::from_fn(|axis, _| {
             spots[spot] = at + Vector3::ith(axis, small);
-            let more = of(&spots);
+            let more = of(spots);
             spots[spot] = at - Vector3::ith(axis, small);
-            let less = of(&spots);
+            let less = of(spots);
             (more - less) / (2.0 * small)
         });
         spots[spot] = at;

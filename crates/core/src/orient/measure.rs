@@ -43,6 +43,8 @@ pub struct Row {
     pub measure: Measure,
     /// One standard error of the statement itself, m for lengths and heights, else of the measure's unit.
     pub sigma: f64,
+    /// So many rows of its statement say the same, at least 1.
+    pub crowd: f64,
 }
 
 /// A rail as rays of the solve's world.

@@ -1,10 +1,10 @@
 //! What each statement misses by, and which contradict each other.
 
-use super::fit::{Fitted, fit};
+use super::fit::Fitted;
 use super::measure::Measure;
 use super::model::Model;
 use super::solved::Solved;
-use super::{Stated, Unused, start};
+use super::{Stated, Unused};
 use crate::spaces::TrackId;
 use serde::{Deserialize, Serialize};
 
@@ -37,17 +37,15 @@ pub enum Off {
     Unused(Unused),
 }
 
-/// Statements that are missed by more standard errors do not agree with the others.
+/// A statement of one row that is missed by more standard errors does not agree with the others; one of more rows at
+/// less, as the mean of more squares wanders less.
 const AGREES: f64 = 4.0;
-/// A feature is far off its plane at so many times what the others are.
-const FAR: f64 = 4.0;
+/// Of more statements than this it is not tried which of them is to blame.
+const MOST_TRIED: usize = 40;
 
 /// What came of all statements that are on.
 pub fn of(solved: &Solved<'_>, statements: &[Stated], model: &Model, fitted: &Fitted) -> Vec<Miss> {
-    let errors: Vec<f64> = (0..statements.len())
-        .map(|at| errors_of(model, fitted, at))
-        .collect();
-    let against = contradicting(solved, statements, &errors);
+    let against = contradicting(solved, statements, (model, fitted));
     let mut out = Vec::new();
     for (at, (id, statement)) in statements.iter().enumerate() {
         if statement.off {
@@ -61,22 +59,30 @@ pub fn of(solved: &Solved<'_>, statements: &[Stated], model: &Model, fitted: &Fi
         out.push(Miss {
             id: *id,
             off,
-            errors: errors[at],
+            errors: squares_of(model, fitted, at).0.sqrt(),
             contradicts: against.contains(&at),
         });
     }
     out
 }
 
-/// Standard errors by which a statement is missed; planes tell from their own features how flat they are and
-/// miss nothing.
-fn errors_of(model: &Model, fitted: &Fitted, at: usize) -> f64 {
+/// The mean square of the standard errors by which a statement is missed, and of how many rows that tell.
+fn squares_of(model: &Model, fitted: &Fitted, at: usize) -> (f64, f64) {
     let own = model.rows.iter().zip(&fitted.errors);
-    let squares: Vec<f64> = own
-        .filter(|(row, _)| row.statement == at)
-        .map(|(_, z)| z * z)
-        .collect();
-    (squares.iter().sum::<f64>() / squares.len().max(1) as f64).sqrt()
+    let own = own.filter(|(row, _)| row.statement == at);
+    let (mut sum, mut count, mut telling) = (0.0, 0.0, 0.0);
+    for (row, z) in own {
+        sum += z * z;
+        count += 1.0;
+        telling += 1.0 / row.crowd;
+    }
+    (sum / f64::max(count, 1.0), telling)
+}
+
+/// Whether a statement is missed by more than chance.
+fn is_missed(model: &Model, fitted: &Fitted, at: usize) -> bool {
+    let (square, telling) = squares_of(model, fitted, at);
+    square > 1.0 + (AGREES * AGREES - 1.0) / telling.max(1.0).sqrt()
 }
 
 fn off_of(model: &Model, fitted: &Fitted, at: usize) -> Off {
@@ -105,7 +111,8 @@ fn off_of(model: &Model, fitted: &Fitted, at: usize) -> Off {
         None => Off::Exact,
         Some((Measure::Off(..), _)) => {
             let off: Vec<f64> = rows.iter().map(|(_, off)| off * scale).collect();
-            Off::Flat(rms(&off), farthest(model, &rows, scale))
+            let astray = model.astray.get(&at);
+            Off::Flat(rms(&off), astray.map(|(track, off)| (*track, off * scale)))
         }
         Some((Measure::Length(..) | Measure::Above(..), off)) => Off::Length(off * scale),
         // Both sides of an edge make one angle; both ends of a horizon are two.
@@ -117,40 +124,25 @@ fn off_of(model: &Model, fitted: &Fitted, at: usize) -> Off {
     }
 }
 
-/// The feature that is far off its plane, where the others are not.
-fn farthest(model: &Model, rows: &[(&Measure, f64)], scale: f64) -> Option<(TrackId, f64)> {
-    let mut sizes: Vec<f64> = rows.iter().map(|(_, off)| off.abs()).collect();
-    let usual = 1.4826 * crate::statistics::median(&mut sizes)?;
-    let (measure, off) = rows.iter().max_by(|a, b| a.1.abs().total_cmp(&b.1.abs()))?;
-    let Measure::Off(spot, _) = measure else {
-        return None;
-    };
-    let track = model.features.iter().find(|(_, own)| *own == spot)?.0;
-    (rows.len() >= 5 && off.abs() > FAR * usual).then_some((*track, off * scale))
-}
-
 /// Statements without which the others agree; all that are missed where no single one is to blame.
-fn contradicting(solved: &Solved<'_>, statements: &[Stated], errors: &[f64]) -> Vec<usize> {
-    let is_missed = |z: &f64| *z > AGREES;
-    if !errors.iter().any(is_missed) {
-        return Vec::new();
-    }
-    let without = |at: usize| {
-        let mut fewer = statements.to_vec();
-        fewer[at].1.off = true;
-        let mut model = Model::of(solved, &fewer);
-        start::begin(solved, &mut model);
-        let fitted = fit(solved, &model);
-        (0..statements.len()).all(|other| !is_missed(&errors_of(&model, &fitted, other)))
-    };
+fn contradicting(
+    solved: &Solved<'_>,
+    statements: &[Stated],
+    (model, fitted): (&Model, &Fitted),
+) -> Vec<usize> {
+    let all = || 0..statements.len();
+    let missed: Vec<usize> = all().filter(|at| is_missed(model, fitted, *at)).collect();
     let on = |at: &usize| !statements[*at].1.off && !statements[*at].1.fact.is_by_hand();
-    let blamed: Vec<usize> = (0..statements.len())
-        .filter(on)
-        .filter(|at| without(*at))
-        .collect();
-    if blamed.is_empty() {
-        let missed = errors.iter().enumerate().filter(|(_, z)| is_missed(z));
-        return missed.map(|(at, _)| at).collect();
+    let tried: Vec<usize> = all().filter(on).collect();
+    if missed.is_empty() || tried.len() > MOST_TRIED {
+        return missed;
     }
-    blamed
+    let agree_without = |at: &usize| {
+        let mut fewer = statements.to_vec();
+        fewer[*at].1.off = true;
+        let (model, fitted) = super::fitted(solved, &fewer);
+        all().all(|other| !is_missed(&model, &fitted, other))
+    };
+    let blamed: Vec<usize> = tried.into_iter().filter(agree_without).collect();
+    if blamed.is_empty() { missed } else { blamed }
 }

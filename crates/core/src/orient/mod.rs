@@ -11,9 +11,11 @@
 //! - [`solved`]: what is needed of a solve.
 //! - [`unknowns`], [`measure`], [`model`]: statements as residuals; [`start`] where the fit begins, [`mod@fit`] the fit and its errors.
 //! - [`mod@propose`]: the ground and walls that landmarks themselves offer.
+//! - [`flat`]: how flat planes are by their own features.
 //! - [`misses`]: what each statement misses by, and which contradict each other.
 
 pub mod fit;
+pub mod flat;
 pub mod measure;
 pub mod misses;
 pub mod model;
@@ -196,11 +198,7 @@ pub fn oriented(
     if statements.iter().all(|(_, s)| s.off) {
         return as_solved;
     }
-    let solved = Solved {
-        is_upright: as_solved.levelled,
-        ..Solved::of_attempt(attempt, together)
-    };
-    let stated = orient(&solved, statements);
+    let stated = orient(&Solved::of_attempt(attempt, together), statements);
     Orientation {
         levelled: stated.levelled || as_solved.levelled,
         headed: stated.headed || as_solved.headed,
@@ -210,16 +208,21 @@ pub fn oriented(
     }
 }
 
-/// Puts a solved world where statements have it.
-pub fn orient(solved: &Solved<'_>, statements: &[Stated]) -> Orientation {
+/// Statements as a model, fitted.
+fn fitted(solved: &Solved<'_>, statements: &[Stated]) -> (Model, Fitted) {
     let mut model = Model::of(solved, statements);
     start::begin(solved, &mut model);
-    let says_up = model.rows.iter().any(|row| !is_of_lengths(row));
-    if !says_up {
+    if model.rows.iter().all(is_of_lengths) {
         // Lengths alone leave the world as it was solved.
         model.start.turn = UnitQuaternion::identity();
     }
     let fitted = fit::fit(solved, &model);
+    (model, fitted)
+}
+
+/// Puts a solved world where statements have it.
+pub fn orient(solved: &Solved<'_>, statements: &[Stated]) -> Orientation {
+    let (model, fitted) = fitted(solved, statements);
     let change = change(solved, statements, &model, &fitted);
     let unknowns = &fitted.unknowns;
     let scale = unknowns.ln_scale.exp();

@@ -6,30 +6,35 @@
 //! never looks like a better one.
 
 use super::Unused;
+use super::flat::flatness;
 use super::measure::{Measure, Place, Rays, Row};
-use super::solved::{Solved, plane_of};
+use super::solved::Solved;
 use super::statement::{Edge, End, Facing, Fact, Rail, Runs, Statement};
 use super::unknowns::{Direction, Own, Plane, Unknowns};
 use crate::spaces::{FrameNumber, TrackId};
 use nalgebra::{Matrix3, UnitQuaternion, Vector3};
-use std::collections::HashMap;
+use std::collections::BTreeMap;
 
 /// Everything that is fitted.
 pub struct Model {
     /// Places of the solve's world.
     pub spots: Vec<Vector3<f64>>,
     /// Which spot is a feature's.
-    pub features: HashMap<TrackId, usize>,
+    pub features: BTreeMap<TrackId, usize>,
     /// Covariances of the spots that are no features, by spot.
-    pub others: HashMap<usize, Matrix3<f64>>,
+    pub others: BTreeMap<usize, Matrix3<f64>>,
     /// Rails.
     pub rails: Vec<Rays>,
     /// Rows, by statement.
     pub rows: Vec<Row>,
     /// Planes by index of their statement.
-    pub planes: HashMap<usize, Plane>,
+    pub planes: BTreeMap<usize, Plane>,
+    /// Their normals by their own features, in the solve's world.
+    pub normals: BTreeMap<usize, Vector3<f64>>,
+    /// The feature that lies far off its plane, with how far, units of the solve.
+    pub astray: BTreeMap<usize, (TrackId, f64)>,
     /// Directions of edges by index of their statement.
-    pub directions: HashMap<usize, Direction>,
+    pub directions: BTreeMap<usize, Direction>,
     /// The ground.
     pub ground: Option<Plane>,
     /// To begin with.
@@ -42,6 +47,9 @@ pub struct Model {
 const EXACT_RAD: f64 = 1e-6;
 /// An edge of the set is straight and true to this, rad.
 const TRUE_RAD: f64 = 1e-4;
+/// Features of a plane beyond so many say the same again: a floor is worn and a solve is bent in stretches, not from
+/// feature to feature.
+const TELLING: f64 = 12.0;
 /// Planes are as flat as this share of the scene's depth, until their features say otherwise.
 const FLAT_SHARE: f64 = 2e-5;
 
@@ -63,12 +71,14 @@ impl Model {
     pub fn of(solved: &Solved<'_>, statements: &[(u32, Statement)]) -> Self {
         let mut model = Self {
             spots: Vec::new(),
-            features: HashMap::new(),
-            others: HashMap::new(),
+            features: BTreeMap::new(),
+            others: BTreeMap::new(),
             rails: Vec::new(),
             rows: Vec::new(),
-            planes: HashMap::new(),
-            directions: HashMap::new(),
+            planes: BTreeMap::new(),
+            normals: BTreeMap::new(),
+            astray: BTreeMap::new(),
+            directions: BTreeMap::new(),
             ground: None,
             start: Unknowns {
                 turn: UnitQuaternion::identity(),
@@ -153,11 +163,19 @@ impl Model {
         Ok(self.rails.len() - 1)
     }
 
+    fn check_apart(&self, solved: &Solved<'_>, a: usize, b: usize) -> Result<(), Unused> {
+        match (self.spots[a] - self.spots[b]).norm() < 1e-9 * solved.depth {
+            true => Err(Unused::SamePlace),
+            false => Ok(()),
+        }
+    }
+
     fn add(&mut self, statement: usize, measure: Measure, sigma: f64) {
         self.rows.push(Row {
             statement,
             measure,
             sigma,
+            crowd: 1.0,
         });
     }
 
@@ -188,13 +206,8 @@ impl Model {
                     self.end(solved, running, &between[0])?,
                     self.end(solved, running, &between[1])?,
                 ];
-                if ends.iter().all(|end| matches!(end, Place::Spot(_))) {
-                    let [Place::Spot(a), Place::Spot(b)] = ends else {
-                        return Ok(Taken::Yes);
-                    };
-                    if (self.spots[a] - self.spots[b]).norm() < 1e-9 * solved.depth {
-                        return Err(Unused::SamePlace);
-                    }
+                if let [Place::Spot(a), Place::Spot(b)] = ends {
+                    self.check_apart(solved, a, b)?;
                 }
                 self.add(at, Measure::Length(ends, *length_m), *sigma_m);
             }
@@ -233,9 +246,9 @@ impl Model {
             .map(|track| self.feature(solved, *track))
             .collect::<Result<Vec<_>, _>>()?;
         let places: Vec<Vector3<f64>> = spots.iter().map(|s| self.spots[*s]).collect();
-        let Some(found) = plane_of(&places) else {
-            return Err(Unused::InOneLine);
-        };
+        let covariances: Vec<Matrix3<f64>> =
+            present.iter().map(|t| solved.covariance(*t)).collect();
+        let found = flatness(&places, &covariances).ok_or(Unused::InOneLine)?;
         let plane = match (faces, self.ground) {
             (Facing::Ground, Some(ground)) => ground,
             _ => {
@@ -254,8 +267,27 @@ impl Model {
             self.ground = Some(plane);
         }
         self.planes.insert(at, plane);
-        for spot in spots {
-            self.add(at, Measure::Off(spot, plane), FLAT_SHARE * solved.depth);
+        self.normals.insert(at, found.normal);
+        let farthest = (0..spots.len())
+            .filter(|i| found.far[*i])
+            .max_by(|a, b| found.off[*a].abs().total_cmp(&found.off[*b].abs()));
+        if let Some(i) = farthest {
+            self.astray.insert(at, (present[i], found.off[i].abs()));
+        }
+        let flat = (FLAT_SHARE * solved.depth).hypot(found.rough);
+        let crowd = (spots.len() as f64 / TELLING).max(1.0);
+        for (i, spot) in spots.into_iter().enumerate() {
+            // What lies far off hardly counts.
+            let sigma = match found.far[i] {
+                true => flat.hypot(found.off[i]),
+                false => flat,
+            };
+            self.rows.push(Row {
+                statement: at,
+                measure: Measure::Off(spot, plane),
+                sigma,
+                crowd,
+            });
         }
         Ok(())
     }
@@ -286,10 +318,7 @@ impl Model {
         let seen = match edge {
             Edge::Features([a, b]) => {
                 let spots = [self.feature(solved, *a)?, self.feature(solved, *b)?];
-                let apart = (self.spots[spots[0]] - self.spots[spots[1]]).norm();
-                if apart < 1e-9 * solved.depth {
-                    return Err(Unused::SamePlace);
-                }
+                self.check_apart(solved, spots[0], spots[1])?;
                 Seen::Features(spots)
             }
             Edge::Rail(rail) => Seen::Rail(self.rail(solved, rail)?),

@@ -42,9 +42,10 @@ const NEIGHBOURS: usize = 24;
 const MOST_PLANES: usize = 8;
 const FEWEST: usize = 10;
 const LEAST_SHARE: f64 = 0.025;
-/// The ground may be off the camera's up by so much, degrees; walls off upright and each other's square.
+/// The ground may be off the camera's up by so much, degrees; walls off upright and each other's square: by more, and
+/// what is proposed would contradict itself.
 const GROUND_DEG: f64 = 30.0;
-const WALL_DEG: f64 = 4.0;
+const WALL_DEG: f64 = 2.0;
 /// Hardly anything lies below the ground: this share of all.
 const BELOW_SHARE: f64 = 0.06;
 /// What makes one sure.
@@ -76,7 +77,7 @@ pub fn propose(solved: &Solved<'_>) -> Vec<Proposal> {
         return Vec::new();
     }
     let planes = planes(&points, solved.depth);
-    let held = held_up(solved);
+    let held = solved.held_up();
     let ground = ground(solved, &points, &planes, &held);
     let up = ground.map_or(held, |at| {
         let normal = planes[at].normal;
@@ -123,12 +124,6 @@ fn exact(solved: &Solved<'_>) -> Vec<Point> {
             })
         });
     near.collect()
-}
-
-fn held_up(solved: &Solved<'_>) -> Vector3<f64> {
-    let up = |c: &super::Stand| c.eye.pose.camera_from_world.rotation.inverse() * Vector3::y();
-    let mean: Vector3<f64> = solved.cameras.iter().map(up).sum();
-    mean.try_normalize(1e-9).unwrap_or_else(Vector3::y)
 }
 
 fn angle_deg(a: &Vector3<f64>, b: &Vector3<f64>) -> f64 {

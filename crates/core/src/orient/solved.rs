@@ -101,7 +101,18 @@ impl<'a> Solved<'a> {
             covariance: f.covariance,
         });
         let travels = attempt.moves == CameraMove::Free;
-        Self::new(landmarks.collect(), cameras.collect(), travels, together)
+        Self {
+            is_upright: attempt.is_surveyed(),
+            ..Self::new(landmarks.collect(), cameras.collect(), travels, together)
+        }
+    }
+
+    /// Up as cameras were held, in the mean; y where the world is upright already.
+    pub fn held_up(&self) -> Vector3<f64> {
+        let up = |c: &Stand| c.eye.pose.camera_from_world.rotation.inverse() * Vector3::y();
+        let held = self.cameras.iter().filter(|_| !self.is_upright);
+        let mean: Vector3<f64> = held.map(up).sum();
+        mean.try_normalize(1e-6).unwrap_or_else(Vector3::y)
     }
 
     /// A landmark.

@@ -6,7 +6,7 @@
 
 use super::measure::Measure;
 use super::model::Model;
-use super::solved::{Solved, plane_of};
+use super::solved::{Solved, Stand};
 use super::unknowns::{Direction, Own, Plane, across};
 use nalgebra::{Matrix3, Rotation3, UnitQuaternion, Vector3};
 
@@ -52,24 +52,6 @@ pub fn begin(solved: &Solved<'_>, model: &mut Model) {
     scale(model);
 }
 
-/// How cameras were held, in the mean.
-fn held_up(solved: &Solved<'_>) -> Vector3<f64> {
-    if solved.is_upright {
-        return Vector3::y();
-    }
-    let up = |axis: Vector3<f64>| -> Vector3<f64> {
-        let each = solved.cameras.iter();
-        each.map(|c| c.eye.pose.camera_from_world.rotation.inverse() * axis)
-            .sum()
-    };
-    let mean = up(Vector3::y());
-    if mean.norm() > 1e-6 {
-        mean.normalize()
-    } else {
-        Vector3::y()
-    }
-}
-
 /// What is known of the direction of an axis, in the solve's world.
 fn hint(model: &Model, axis: usize, hints: &mut Hints) -> bool {
     let before = hints.0;
@@ -96,9 +78,7 @@ fn hint(model: &Model, axis: usize, hints: &mut Hints) -> bool {
         }
     }
     for (at, plane) in &model.planes {
-        let Some(normal) = normal_of(model, *at) else {
-            continue;
-        };
+        let normal = model.normals[at];
         match plane.normal {
             Direction::Axis(of) if of == axis => hints.runs(&normal, 1.0),
             // Planes of the other axes stand square to it, walls upright.
@@ -114,11 +94,6 @@ fn is_level(model: &Model, own: usize) -> bool {
     matches!(model.start.own[own], Own::Heading(_))
 }
 
-/// The normal of the features of a plane's statement.
-fn normal_of(model: &Model, statement: usize) -> Option<Vector3<f64>> {
-    Some(plane_of(&spots_on(model, |row| row == statement))?.normal)
-}
-
 /// Places of the features of planes of some statements.
 fn spots_on(model: &Model, is_of: impl Fn(usize) -> bool) -> Vec<Vector3<f64>> {
     let on = model.rows.iter().filter_map(|row| match row.measure {
@@ -130,7 +105,7 @@ fn spots_on(model: &Model, is_of: impl Fn(usize) -> bool) -> Vec<Vector3<f64>> {
 
 /// Up in the solve's world: the cameras stand above the ground.
 fn up(solved: &Solved<'_>, model: &Model) -> Vector3<f64> {
-    let held = held_up(solved);
+    let held = solved.held_up();
     let mut hints = Hints::expecting(&held);
     hint(model, 1, &mut hints);
     let up = hints.best();
@@ -141,8 +116,7 @@ fn up(solved: &Solved<'_>, model: &Model) -> Vector3<f64> {
     let is_upside_down = match ground {
         Some(places) => {
             let middle = places.iter().sum::<Vector3<f64>>() / places.len() as f64;
-            let above =
-                |c: &&super::solved::Stand| (c.eye.pose.centre().0.coords - middle).dot(&up) > 0.0;
+            let above = |c: &&Stand| (c.eye.pose.centre().0.coords - middle).dot(&up) > 0.0;
             2 * solved.cameras.iter().filter(above).count() < solved.cameras.len()
         }
         None => up.dot(&held) < 0.0,
@@ -210,10 +184,8 @@ fn directions(model: &mut Model) {
             }
         }
         for (at, plane) in &model.planes {
-            if plane.normal == mine
-                && let Some(normal) = normal_of(model, *at)
-            {
-                hints.runs(&(turn * normal), 1.0);
+            if plane.normal == mine {
+                hints.runs(&(turn * model.normals[at]), 1.0);
             }
         }
         match &mut model.start.own[own] {

@@ -25,6 +25,18 @@ pub enum Candidate {
     Lens(f64),
 }
 
+impl std::fmt::Display for Candidate {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Track(from, to) => write!(f, "a hand track here from {from} to {to}"),
+            Self::Focal(share) => {
+                write!(f, "the focal length, stated to {:.1} %", 100.0 * share)
+            }
+            Self::Lens(_) => f.write_str("a lens from straights in the place of a solved one"),
+        }
+    }
+}
+
 /// What it would do.
 #[derive(Clone, Copy, Debug, Serialize)]
 pub struct Advice {

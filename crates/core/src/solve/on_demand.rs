@@ -5,18 +5,17 @@
 //! to all frames: where it should be seen, and how far about that a search has to reach. Nothing that was
 //! solved changes.
 
-use super::bundle::residual::linear;
-use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem};
+use super::bundle::residual::by_point;
+use super::bundle::{Loss, Motion};
 use super::certain::PointCovariance;
 use super::locked::FAR;
 use super::rows::RowCameras;
 use super::triangulate::{Sighting, triangulate};
 use super::views::{Seen, Views};
 use super::{Attempt, CameraMove};
-use crate::camera::Eye;
 use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
 use crate::tracks::Sample;
-use nalgebra::{Matrix2x3, Matrix3, Vector3};
+use nalgebra::{Matrix3, Vector3};
 
 /// Where a detail is.
 #[derive(Clone, Debug)]
@@ -137,37 +136,6 @@ pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> 
     })
 }
 
-/// The problem of one camera and one point, for its derivatives.
-fn alone(attempt: &Attempt, eye: &Eye, place: &Vector3<f64>) -> Problem {
-    Problem {
-        motion: attempt.moves.motion(),
-        lens: eye.lens,
-        zoom: None,
-        rolling: None,
-        free: FreeLens::default(),
-        beliefs: Beliefs::default(),
-        poses: vec![eye.pose],
-        points: vec![*place],
-        observations: Vec::new(),
-    }
-}
-
-fn by_place(
-    attempt: &Attempt,
-    eye: &Eye,
-    place: &Vector3<f64>,
-    (px, whitening): (PlatePx, [f64; 3]),
-) -> Option<Matrix2x3<f64>> {
-    let problem = alone(attempt, eye, place);
-    let seen = Observation {
-        camera: 0,
-        point: 0,
-        px,
-        whitening,
-    };
-    Some(linear(&problem, &problem.rotations()[0], &seen)?.point)
-}
-
 fn covariance(
     attempt: &Attempt,
     sights: &[Sighting],
@@ -175,7 +143,7 @@ fn covariance(
 ) -> Option<Matrix3<f64>> {
     let mut normal = Matrix3::zeros();
     for s in sights {
-        let slopes = by_place(attempt, &s.eye, place, (s.seen.px, s.seen.whitening))?;
+        let slopes = by_point(&s.eye, place, s.seen.whitening)?;
         normal += slopes.tr_mul(&slopes);
     }
     if attempt.moves != CameraMove::Free {
@@ -197,7 +165,7 @@ fn predicted(
     if !eye.lens.holds(px) {
         return None;
     }
-    let slopes = by_place(attempt, &eye, place, (px, [1.0, 0.0, 1.0]))?;
+    let slopes = by_point(&eye, place, [1.0, 0.0, 1.0])?;
     let sigma_px = covariance.map_or(0.0, |c| {
         let spread = slopes * c * slopes.transpose();
         spread.symmetric_eigenvalues().max().max(0.0).sqrt()

@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::shot::tracks::{self, ShotTracks};
 use crate::shot::world;
-use parallax_core::orient::{Orientation, Together, oriented};
+use parallax_core::orient::Orientation;
 use parallax_media::pin::Differences;
 use parallax_store::StoreError;
 use parallax_store::attempts::KeptAttempt;
@@ -27,7 +27,7 @@ pub struct Everything {
     /// Its plate undistorted.
     pub undistorted: Option<Undistortion>,
     /// How the artist's world lies, where there is an attempt.
-    pub orientation: Option<Orientation>,
+    pub orientation: Option<Arc<Orientation>>,
     /// Its work.
     pub jobs: Vec<Job>,
     /// In what the folder differs from the files that the plate is.
@@ -73,22 +73,6 @@ pub async fn delivery(
     readable(read, "the latest delivery", damaged)
 }
 
-/// How the world lies by what is stated, with errors from all that was solved together.
-async fn orientation(
-    app: &App,
-    shot: &Shot,
-    kept: &Arc<KeptAttempt>,
-    tracks: &ShotTracks,
-) -> Result<Orientation, ApiError> {
-    let stated = shot.state.stated();
-    if stated.is_empty() {
-        return Ok(Orientation::of_attempt(&kept.attempt));
-    }
-    let information = world::information(app, shot, kept, tracks).await?;
-    let together = Option::as_ref(&information).map(|i| i as &dyn Together);
-    Ok(oriented(&kept.attempt, &stated, together))
-}
-
 impl Everything {
     /// Reads all of a shot that takes footage; `jobs` were read before it, so that whoever reads that work is
     /// done reads what it came to as well.
@@ -114,7 +98,7 @@ impl Everything {
         };
         let differences = app.differences(&shot).await?;
         let orientation = match &attempt {
-            Some(attempt) => Some(orientation(app, &shot, attempt, &tracks).await?),
+            Some(attempt) => Some(world::certain_orientation(app, &shot, attempt, &tracks).await?),
             None => None,
         };
         Ok(Self {

@@ -4,8 +4,7 @@ use crate::app::App;
 use crate::error::{ApiError, Refused};
 use crate::shot::facts::{film_back, stated_focal_px};
 use crate::shot::tracks::ShotTracks;
-use parallax_core::camera::Similarity;
-use parallax_core::orient::{Orientation, oriented};
+use parallax_core::orient::{Orientation, Together, oriented};
 use parallax_core::slip::Joint;
 use parallax_core::solve::Attempt;
 use parallax_core::solve::information::{Information, SolvedShot};
@@ -27,9 +26,49 @@ pub fn orientation_of(attempt: &Attempt, shot: &Shot) -> Orientation {
     oriented(attempt, &shot.state.stated(), None)
 }
 
-/// From the world of an attempt to the artist's.
-pub fn change_of(attempt: &Attempt, shot: &Shot) -> Similarity {
-    orientation_of(attempt, shot).change
+/// The same as it is shown again and again: found once for an attempt and what is stated.
+pub async fn orientation(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+) -> Result<Arc<Orientation>, ApiError> {
+    stated_world(app, shot, kept, Arc::new(None), "").await
+}
+
+/// The same with errors from all that was solved together.
+pub async fn certain_orientation(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    tracks: &ShotTracks,
+) -> Result<Arc<Orientation>, ApiError> {
+    if shot.state.stated().is_empty() {
+        return orientation(app, shot, kept).await;
+    }
+    let information = information(app, shot, kept, tracks).await?;
+    stated_world(app, shot, kept, information, &tracks.fingerprint(shot)).await
+}
+
+async fn stated_world(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    information: Arc<Option<Information>>,
+    tracks: &str,
+) -> Result<Arc<Orientation>, ApiError> {
+    let stated = shot.state.stated();
+    let key = (kept.id, serde_json::to_string(&(&stated, tracks))?);
+    if let Some(found) = app.orientations.get(key.clone()) {
+        return Ok(found);
+    }
+    let kept = kept.clone();
+    let finding = move || {
+        let together = Option::as_ref(&information).map(|i| i as &dyn Together);
+        oriented(&kept.attempt, &stated, together)
+    };
+    let found = Arc::new(tokio::task::spawn_blocking(finding).await?);
+    app.orientations.put(key, found.clone());
+    Ok(found)
 }
 
 /// The normal equations of an attempt with the tracks that there are, made once; `None` where these do not

@@ -5,8 +5,8 @@
 //! `exp(ω) R`, so that dX/dω = -[R p]×. With a rolling shutter X is carried on to the time of its row
 //! ([`super::rolling`]).
 
-use super::{CAMERA, FOCAL, MOST_SHARED, Observation, Problem, Shared};
-use crate::camera::Intrinsics;
+use super::{Beliefs, CAMERA, FOCAL, FreeLens, MOST_SHARED, Motion, Observation, Problem, Shared};
+use crate::camera::{Eye, Intrinsics};
 use crate::lens::Term;
 use crate::spaces::LensPoint;
 use nalgebra::{Matrix2x3, Matrix3, SMatrix, Vector2, Vector3};
@@ -68,6 +68,28 @@ pub fn squared(problem: &Problem, o: &Observation) -> f64 {
 pub fn offset_px(problem: &Problem, o: &Observation) -> Option<Vector2<f64>> {
     let (x, lens) = in_camera(problem, o);
     LensPoint::of_camera_point(&x).map(|d| lens.plate_px(d).offset_from(o.px))
+}
+
+/// How where one camera sees a point moves with it, whitened; `None` at or behind the camera.
+pub fn by_point(eye: &Eye, point: &Vector3<f64>, whitening: [f64; 3]) -> Option<Matrix2x3<f64>> {
+    let alone = Problem {
+        motion: Motion::Free,
+        lens: eye.lens,
+        zoom: None,
+        rolling: None,
+        free: FreeLens::default(),
+        beliefs: Beliefs::default(),
+        poses: vec![eye.pose],
+        points: vec![*point],
+        observations: Vec::new(),
+    };
+    let seen = Observation {
+        camera: 0,
+        point: 0,
+        px: eye.lens.centre,
+        whitening,
+    };
+    Some(linear(&alone, &alone.rotations()[0], &seen)?.point)
 }
 
 /// Residual and derivatives, before robust weighting; `None` at or behind the camera.

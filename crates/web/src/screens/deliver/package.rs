@@ -10,15 +10,21 @@ use parallax_core::solve::Attempt;
 use parallax_core::tracks::Track;
 use parallax_matching::delivering::{Delivering, Proven};
 use parallax_store::shots::Shot;
+use parallax_store::statements::Picks;
 use serde_json::json;
 
 /// What a delivery depends on.
 pub fn delivery_inputs(shot: &Shot) -> String {
     let s = &shot.state;
     let facts = (s.rate, film_back(shot), renumbered_by(shot));
+    // Where nothing is stated deliveries of before there were statements are not stale.
+    let world = match s.stated() {
+        stated if stated.is_empty() => json!(Picks::default()),
+        stated => json!(stated),
+    };
     let mut inputs = json!([
         s.attempt,
-        s.stated(),
+        world,
         s.stand_ins.plain(),
         facts,
         shot.name,

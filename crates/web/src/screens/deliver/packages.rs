@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::error::{ApiError, Refused};
-use crate::shot::world::{current, orientation_of};
+use crate::shot::world::{current, orientation};
 use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
 use parallax_formats::camera_json;
@@ -15,7 +15,7 @@ type Answer = Result<HttpResponse, ApiError>;
 pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, kept) = current(&app, *shot).await?;
     let rate = shot.state.rate.ok_or(Refused::NoRate)?;
-    let orientation = orientation_of(&kept.attempt, &shot);
+    let orientation = orientation(&app, &shot, &kept).await?;
     let about = facts::delivered_shot(&shot, rate);
     let called = tracks::called(&shot.state);
     let mut delivery = Delivery::of_attempt(&about, &kept.attempt, &orientation, &[], called);

@@ -4,7 +4,7 @@ use super::statements::stated;
 use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
-use crate::shot::world::{current, orientation_of};
+use crate::shot::world::{current, orientation};
 use actix_web::{HttpResponse, web};
 use parallax_core::orient::{Proposal, Solved, propose};
 use parallax_store::ShotState;
@@ -16,8 +16,8 @@ pub async fn proposals(
     shot: web::Path<i64>,
 ) -> Result<HttpResponse, ApiError> {
     let (shot, kept) = current(&app, *shot).await?;
-    let scale = orientation_of(&kept.attempt, &shot);
-    let unit = scale.scaled.then_some(scale.change.scale);
+    let now = orientation(&app, &shot, &kept).await?;
+    let unit = now.scaled.then_some(now.change.scale);
     let found = web::block(move || {
         let solved = Solved::of_attempt(&kept.attempt, None);
         (propose(&solved), solved.depth)

@@ -144,7 +144,7 @@ fn put_together(
         findings: findings(&all),
         attempts,
         solve: attempt.map(|a| solve_figures(a, &back, shot.state.rate)),
-        orientation: all.orientation.as_ref().map(orientation),
+        orientation: all.orientation.as_deref().map(orientation),
         statements: orient::statements::rows(&all),
         receipt,
         rose: Rose::of(shot.state.receiver),

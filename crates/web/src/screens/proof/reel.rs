@@ -1,10 +1,10 @@
 //! The patch reel: crops about the projection of a place, and the slip that is measured there.
 
-use super::slip::{At, none, place_of};
+use super::at::{At, NO_PLACE, none};
 use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
-use crate::shot::world::{change_of, current};
+use crate::shot::world::{current, orientation};
 use actix_web::{HttpResponse, web};
 use nalgebra::{Vector2, Vector3};
 use parallax_core::camera::Eye;
@@ -44,12 +44,10 @@ pub async fn reel_of(
     asked: web::Query<Asked>,
 ) -> Result<HttpResponse, ApiError> {
     let (shot, kept) = current(&app, *shot).await?;
-    let change = change_of(&kept.attempt, &shot);
+    let change = orientation(&app, &shot, &kept).await?.change;
     let Asked { track, x, y, z, .. } = *asked;
-    let Some(place) = place_of(&kept.attempt, &change, &At { track, x, y, z }) else {
-        return Ok(none(
-            "This feature has no place in the solve; choose another.",
-        ));
+    let Some(place) = At { track, x, y, z }.place(&kept.attempt, &change) else {
+        return Ok(none(NO_PLACE));
     };
     let side = asked.side.unwrap_or(USUAL_SIDE);
     let side = side.clamp(*SIDES.start(), *SIDES.end()) | 1;

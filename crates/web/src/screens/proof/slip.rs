@@ -1,44 +1,27 @@
 //! How far CG is expected to slip: at a place frame by frame with what would lessen it, and over the picture.
 
+use super::at::{At, NO_PLACE, none};
 use crate::app::App;
 use crate::error::{ApiError, Refused};
-use crate::said::words::short;
-use crate::shot::world::{change_of, current, joint};
+use crate::said::words::{capital, sentence, short};
+use crate::shot::world::{current, joint, orientation};
 use crate::shot::{solving, tracks};
 use actix_web::{HttpResponse, web};
-use nalgebra::Vector3;
 use parallax_core::camera::Similarity;
-use parallax_core::slip::advice::Candidate;
 use parallax_core::slip::{Advice, Joint, Slip, advice, field, forecast};
-use parallax_core::solve::Attempt;
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
-use parallax_formats::path;
+use parallax_store::attempts::KeptAttempt;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::sync::Arc;
 
 type Answer = Result<HttpResponse, ApiError>;
 
-/// A place: a landmark, or a place of the artist's world.
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct At {
-    pub track: Option<u32>,
-    pub x: Option<f64>,
-    pub y: Option<f64>,
-    pub z: Option<f64>,
-}
-
 /// What is asked about.
 struct Asked {
-    attempt: Attempt,
+    kept: Arc<KeptAttempt>,
     joint: Arc<Option<Joint>>,
     change: Similarity,
-}
-
-/// Slip that cannot be told, and why: no failure of anybody.
-pub fn none(why: &str) -> HttpResponse {
-    HttpResponse::Ok().json(json!({ "none": why, "frames": [], "advice": [] }))
 }
 
 /// The current attempt with what its tracks say together, or why they say nothing.
@@ -52,34 +35,10 @@ async fn asked(app: &App, shot: i64) -> Result<Result<Asked, HttpResponse>, ApiE
     }
     let joint = joint(app, &shot, &kept, &tracks).await?;
     Ok(Ok(Asked {
-        change: change_of(&kept.attempt, &shot),
-        attempt: kept.attempt.clone(),
+        change: orientation(app, &shot, &kept).await?.change,
+        kept,
         joint,
     }))
-}
-
-impl Asked {
-    /// A place of the solve's world.
-    fn place(&self, at: &At) -> Option<Vector3<f64>> {
-        place_of(&self.attempt, &self.change, at)
-    }
-}
-
-/// A place of the solve's world: a landmark's, or one of the artist's world.
-pub fn place_of(attempt: &Attempt, change: &Similarity, at: &At) -> Option<Vector3<f64>> {
-    if let Some(track) = at.track {
-        return Some(attempt.landmark(TrackId(track))?.point.0.coords);
-    }
-    let place = Vector3::new(at.x?, at.y?, at.z?);
-    let Similarity {
-        rotation,
-        translation,
-        scale,
-    } = change;
-    place
-        .iter()
-        .all(|v| v.is_finite())
-        .then(|| rotation.inverse() * (place - translation) / *scale)
 }
 
 /// How far CG at a place is expected to slip on each frame, and what would lessen it.
@@ -88,10 +47,8 @@ pub async fn slip(app: web::Data<App>, shot: web::Path<i64>, at: web::Query<At>)
         Ok(asked) => asked,
         Err(none) => return Ok(none),
     };
-    let Some(place) = asked.place(&at) else {
-        return Ok(none(
-            "This feature has no place in the solve; choose another.",
-        ));
+    let Some(place) = at.place(&asked.kept.attempt, &asked.change) else {
+        return Ok(none(NO_PLACE));
     };
     let found = web::block(move || {
         let joint = Option::as_ref(&asked.joint)?;
@@ -99,7 +56,7 @@ pub async fn slip(app: web::Data<App>, shot: web::Path<i64>, at: web::Query<At>)
     });
     Ok(match found.await? {
         None => none("The tracks do not say how certain the camera is."),
-        Some(Err(why)) => none(&crate::said::words::sentence(why)),
+        Some(Err(why)) => none(&sentence(why)),
         Some(Ok((slip, advice))) => HttpResponse::Ok().json(told(&slip, &advice)),
     })
 }
@@ -116,7 +73,9 @@ fn told(slip: &Slip, advice: &[Advice]) -> Value {
         .iter()
         .map(|a| {
             let (from, to) = (short(a.before_px, 4), short(a.after_px, 4));
-            json!({ "said": advised(a), "from_px": from, "to_px": to })
+            let what = capital(&a.candidate.to_string());
+            let said = format!("{what}: {:.2} to {:.2} px.", a.before_px, a.after_px);
+            json!({ "said": said, "from_px": from, "to_px": to })
         })
         .collect();
     json!({
@@ -128,61 +87,6 @@ fn told(slip: &Slip, advice: &[Advice]) -> Value {
             slip.rms_px, slip.worst.0, slip.worst.1
         ),
     })
-}
-
-fn advised(advice: &Advice) -> String {
-    let gain = format!("{:.2} to {:.2} px", advice.before_px, advice.after_px);
-    match advice.candidate {
-        Candidate::Track(from, to) => format!("A hand track here from {from} to {to}: {gain}."),
-        Candidate::Focal(share) => {
-            format!(
-                "The focal length, stated to {} %: {gain}.",
-                short(100.0 * share, 2)
-            )
-        }
-        Candidate::Lens(_) => {
-            format!("A lens from straights in the place of a solved one: {gain}.")
-        }
-    }
-}
-
-/// A place and the kind of file.
-#[derive(Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Path {
-    track: Option<u32>,
-    x: Option<f64>,
-    y: Option<f64>,
-    z: Option<f64>,
-    /// `json`, or comma-separated text.
-    kind: Option<String>,
-}
-
-/// Where a place is seen on each frame, as a file.
-pub async fn path_of(app: web::Data<App>, shot: web::Path<i64>, of: web::Query<Path>) -> Answer {
-    let (shot, kept) = current(&app, *shot).await?;
-    let change = change_of(&kept.attempt, &shot);
-    let Path { track, x, y, z, .. } = *of;
-    let place = place_of(&kept.attempt, &change, &At { track, x, y, z });
-    let Some(place) = place else {
-        return Ok(none(
-            "This feature has no place in the solve; choose another.",
-        ));
-    };
-    // In the artist's world, so that depths are of its units.
-    let there = change.point(&WorldPoint(place.into()));
-    let cameras = kept.attempt.frames.iter();
-    let cameras = cameras.map(|f| (f.frame, kept.attempt.lens_at(f), change.pose(&f.pose)));
-    let rows = path::path(cameras, &there);
-    let (kind, name, text) = match of.kind.as_deref() {
-        Some("json") => ("application/json", "path.json", path::as_json(&rows)?),
-        _ => ("text/csv", "path.csv", path::as_csv(&rows)),
-    };
-    let named = format!("attachment; filename=\"{name}\"");
-    Ok(HttpResponse::Ok()
-        .content_type(kind)
-        .insert_header(("content-disposition", named))
-        .body(text))
 }
 
 /// Where a field is asked for.
@@ -210,23 +114,22 @@ pub async fn over_picture(
         Err(none) => return Ok(none),
     };
     let frame = FrameNumber(over.frame);
-    let pose = *asked.attempt.pose(frame).ok_or(Refused::NoCamera)?;
-    let far = |p: &parallax_core::spaces::WorldPoint| p.distance(pose.centre());
+    let pose = *asked.kept.attempt.pose(frame).ok_or(Refused::NoCamera)?;
+    let far = |p: &WorldPoint| p.distance(pose.centre());
     let distance = match (over.distance, over.track) {
         (Some(distance), _) => distance / asked.change.scale,
         (None, Some(track)) => {
-            let landmark = asked.attempt.landmark(TrackId(track));
+            let landmark = asked.kept.attempt.landmark(TrackId(track));
             match landmark {
                 Some(landmark) => far(&landmark.point),
                 None => {
-                    return Ok(none(
-                        "This feature has no place in the solve; choose another.",
-                    ));
+                    return Ok(none(NO_PLACE));
                 }
             }
         }
         (None, None) => {
             let mut all: Vec<f64> = asked
+                .kept
                 .attempt
                 .landmarks
                 .iter()

@@ -7,7 +7,7 @@ use crate::error::{Absent, ApiError, Refused};
 use crate::said::words::short;
 use crate::screens::solve::figures::solve_figures;
 use crate::screens::solve::world::curves_of;
-use crate::shot::world::{change_of, current};
+use crate::shot::world::{current, orientation};
 use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
 use parallax_core::progress::Silent;
@@ -36,8 +36,8 @@ pub async fn beside(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer 
     let kept = app.attempt(other).await?;
     // In the world of the current one, where that can be said.
     let change = match laid_on(&kept.attempt, &now.attempt) {
-        Some(laid) => laid.then(&change_of(&now.attempt, &shot)),
-        None => change_of(&kept.attempt, &shot),
+        Some(laid) => laid.then(&orientation(&app, &shot, &now).await?.change),
+        None => orientation(&app, &shot, &kept).await?.change,
     };
     let path: Vec<[f64; 3]> = kept
         .attempt
@@ -129,7 +129,7 @@ pub async fn misses(app: web::Data<App>, shot: web::Path<i64>, on: web::Query<On
 /// of its ellipsoid of one standard error.
 pub async fn ellipsoids(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let (shot, kept) = current(&app, *shot).await?;
-    let change = change_of(&kept.attempt, &shot);
+    let change = orientation(&app, &shot, &kept).await?.change;
     let one = |l: &Landmark| {
         let axes = l.covariance?.in_world(&change).axes();
         let place = change.point(&l.point).0;

@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::{short, uncertain};
 use crate::shot::tracks;
-use crate::shot::world::orientation_of;
+use crate::shot::world::orientation;
 use actix_web::{HttpResponse, web};
 use parallax_core::solve::CameraMove;
 use parallax_core::solve::on_demand::{Placed, placed};
@@ -30,7 +30,7 @@ pub async fn place(
         Ok(found) => found,
         Err(why) => return Ok(none(&why.to_string())),
     };
-    let orientation = orientation_of(&kept.attempt, &shot);
+    let orientation = orientation(&app, &shot, &kept).await?;
     let unit = match orientation.scaled {
         true => "m",
         false => "units",

@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
 use crate::shot::facts;
-use crate::shot::world::{change_of, orientation_of};
+use crate::shot::world::orientation;
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::{project_edge, project_horizon};
@@ -25,7 +25,7 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         return Ok(HttpResponse::Ok().json(json!({ "cameras": [], "points": [] })));
     };
     let kept = app.attempt(id).await?;
-    let orientation = orientation_of(&kept.attempt, &shot);
+    let orientation = orientation(&app, &shot, &kept).await?;
     let change = orientation.change;
     let cameras: Vec<Value> = kept
         .attempt
@@ -72,7 +72,7 @@ pub async fn curves(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         return Ok(HttpResponse::Ok().json(json!({ "frames": [] })));
     };
     let kept = app.attempt(id).await?;
-    let change = change_of(&kept.attempt, &shot);
+    let change = orientation(&app, &shot, &kept).await?.change;
     Ok(HttpResponse::Ok().json(curves_of(&kept.attempt, &change, &shot)))
 }
 
@@ -118,7 +118,7 @@ pub async fn overlay(
         return Ok(HttpResponse::Ok().json(json!({})));
     };
     let kept = app.attempt(id).await?;
-    let orientation = orientation_of(&kept.attempt, &shot);
+    let orientation = orientation(&app, &shot, &kept).await?;
     let change = orientation.change;
     let (landmarks, rows) = (&kept.attempt.landmarks, kept.attempt.rows());
     let grid = if orientation.levelled {

@@ -22,6 +22,9 @@ export function label(ctx, [x, y], text, colour) {
   ctx.fillText(text, x, y);
 }
 
+/** How a horizon is drawn, on a photograph and over footage alike. */
+export const HORIZON = { dash: [16, 5, 2, 5], colour: "#ece8de" };
+
 /** Two places of the horizon far to both sides, plate px. */
 export function horizonEnds([a, b, c], [width, height]) {
   return Math.abs(b) > Math.abs(a) ? [[-width, (a * width - c) / b], [2 * width, (-2 * a * width - c) / b]] : [[(b * height - c) / a, -height], [(-2 * b * height - c) / a, 2 * height]];
@@ -31,14 +34,14 @@ export function horizonEnds([a, b, c], [width, height]) {
 export function horizon(ctx, viewport, line, text = "") {
   if (!line) return;
   const ends = horizonEnds(line, viewport.plate).map((p) => viewport.plateToScreen(...p));
-  ctx.setLineDash([16, 5, 2, 5]);
-  haloed(ctx, 1, "#ece8de", () => segment(ctx, ...ends));
+  ctx.setLineDash(HORIZON.dash);
+  haloed(ctx, 1, HORIZON.colour, () => segment(ctx, ...ends));
   ctx.setLineDash([]);
   if (!text) return;
   const [[x0, y0], [x1, y1]] = ends;
   const x = Math.max(8, viewport.plateToScreen(0, 0)[0] + 8);
   const y = y0 + ((x - x0) / (x1 - x0)) * (y1 - y0);
-  label(ctx, [x, y - 6], text, "#ece8de");
+  label(ctx, [x, y - 6], text, HORIZON.colour);
 }
 
 /** The origin: a triangle with a dot that stands on the ground, a plumb line up to the horizon, and the two

@@ -1,6 +1,7 @@
 // The oriented world over the plate: horizon with the band of its error, directions at the origin, grids on walls.
 import { css } from "./colour.js";
 import { haloed, polylines } from "./plate.js";
+import { HORIZON, label } from "./survey.js";
 
 /** The scene's directions in the order in which they are sent, with dashes of their own. */
 const AXES = [
@@ -40,31 +41,20 @@ function horizon(ctx, viewport, overlay) {
     ctx.fillStyle = "rgba(190,235,222,.22)";
     ctx.fill();
   }
-  ctx.setLineDash([10, 5]);
-  haloed(ctx, 1, "#e6f4ee", () => polylines(ctx, viewport, lines));
+  ctx.setLineDash(HORIZON.dash);
+  haloed(ctx, 1, HORIZON.colour, () => polylines(ctx, viewport, lines));
   ctx.setLineDash([]);
-  label(ctx, viewport, lines[0], "horizon");
+  atBorder(ctx, viewport, lines[0], "horizon");
 }
 
 /** At the left border of the picture, or where the line comes in. */
-function label(ctx, viewport, line, text) {
+function atBorder(ctx, viewport, line, text) {
   let at = null;
   for (let k = 0; k < line.length; k += 2) {
     const [x, y] = viewport.plateToScreen(line[k], line[k + 1]);
     if (x > 4 && y > 14 && x < viewport.size[0] && y < viewport.size[1] && (!at || x < at[0])) at = [x, y];
   }
-  if (at) word(ctx, [at[0] + 4, at[1] - 8], text, "#e6f4ee");
-}
-
-function word(ctx, [x, y], text, colour) {
-  ctx.font = '12px "Atkinson Hyperlegible", sans-serif';
-  ctx.textAlign = "left";
-  ctx.textBaseline = "middle";
-  ctx.lineWidth = 3;
-  ctx.strokeStyle = "rgba(0,0,0,.7)";
-  ctx.strokeText(text, x, y);
-  ctx.fillStyle = colour;
-  ctx.fillText(text, x, y);
+  if (at) label(ctx, [at[0] + 4, at[1] - 6], text, HORIZON.colour);
 }
 
 function axes(ctx, viewport, all) {
@@ -76,6 +66,6 @@ function axes(ctx, viewport, all) {
     haloed(ctx, 2, css(accent), () => polylines(ctx, viewport, lines));
     ctx.setLineDash([]);
     const [x, y] = viewport.plateToScreen(line[line.length - 2], line[line.length - 1]);
-    word(ctx, [x + 5, y], name, css(accent));
+    label(ctx, [x + 5, y + 4], name, css(accent));
   });
 }

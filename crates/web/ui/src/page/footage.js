@@ -62,6 +62,7 @@ function built(id, nextTick) {
     page.hands.askCompared();
     page.features.ask();
     page.proof.ask();
+    page.reel.follow();
   };
   page.selected = () => {
     page.asked();

@@ -279,7 +279,7 @@ export class Orient {
       loupe: (shown) => (page.stage.loupe = shown),
       drawing: () => this.drawing && !this.locked,
       locked: () => this.locked,
-      draft: () => (data.rail ? { a: [data.rail.a.x, data.rail.a.y], b: [data.rail.b.x, data.rail.b.y], axis: null } : null),
+      draft: () => (data.rail?.frame === page.playback.frame ? { a: [data.rail.a.x, data.rail.a.y], b: [data.rail.b.x, data.rail.b.y], axis: null } : null),
       shown: () => this.railsShown(),
       drawn: (a, b) => {
         data.rail = { frame: page.playback.frame, a: px(a), b: px(b) };

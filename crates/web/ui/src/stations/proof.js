@@ -7,7 +7,7 @@ const NOTHING = { said: "", none: "", advice: [], frames: [] };
 
 export class Proof {
   constructor(page) {
-    Object.assign(this, { page, box: { w: "0.5", h: "0.5", d: "0.5", name: "box" }, slip: unwatched(NOTHING), over: false, distance: "" });
+    Object.assign(this, { page, box: { w: "0.5", h: "0.5", d: "0.5", name: "box" }, slip: unwatched(NOTHING), over: false, overSaid: "", distance: "" });
     this.data = unwatched({ wanted: "", field: null, wantedField: "" });
   }
   get shot() {
@@ -65,6 +65,7 @@ export class Proof {
   // Slip over the picture.
   toggleOver() {
     this.over = !this.over;
+    this.overSaid = "";
     this.data.wantedField = "";
     this.data.field = null;
     this.askField();
@@ -84,9 +85,10 @@ export class Proof {
     const wanted = `${playback.frame}${where} ${shot.version}`;
     if (data.wantedField === wanted) return;
     data.wantedField = wanted;
-    const answer = await get(`${shot.address}/slip/field?frame=${playback.frame}${where}`).catch(() => null);
+    const answer = await get(`${shot.address}/slip/field?frame=${playback.frame}${where}`).catch((e) => ({ none: e.message }));
     if (data.wantedField !== wanted) return;
-    data.field = answer?.px ? { ...answer, frame: playback.frame } : null;
+    this.overSaid = answer.none ?? "";
+    data.field = answer.px ? { ...answer, frame: playback.frame } : null;
     page.redraw();
   }
   fieldShown() {

@@ -28,12 +28,28 @@ export class PatchReel {
     const rows = this.answer.crops.map((c) => ({ frame: c.frame, px: c.px, text: c.px === null ? "–" : c.px.toFixed(2), title: c.slip ? `${c.slip[0].toFixed(2)}, ${c.slip[1].toFixed(2)} px ± ${c.sigma_px.toFixed(2)}` : "Not like the others" }));
     return this.order === "slip" ? rows.sort((a, b) => (b.px ?? -1) - (a.px ?? -1)) : rows;
   }
+  /** What was measured at another feature, or in another world, says nothing of this one. */
+  follow() {
+    const { data } = this;
+    if (data.wanted === this.wanted) return;
+    data.wanted = "";
+    clearInterval(data.timer);
+    if (this.answer !== NOTHING) this.answer = unwatched(NOTHING);
+  }
+  get wanted() {
+    const { selection, shot } = this.page;
+    return selection.count === 1 ? `${selection.first} ${shot.state.attempt} ${shot.version}` : "";
+  }
   async measure() {
     const { page } = this;
     const track = page.selection.first;
+    const { wanted } = this;
+    this.data.wanted = wanted;
     this.busy = true;
     const answer = await get(`${page.shot.address}/reel?track=${track}&frame=${page.playback.frame}`).catch((e) => ({ ...NOTHING, none: e.message }));
     this.busy = false;
+    // Something else was chosen meanwhile.
+    if (this.data.wanted !== wanted) return;
     this.answer = unwatched({ ...NOTHING, ...answer });
     await page.nextTick();
     this.paintAll();
