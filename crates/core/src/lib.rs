@@ -1,7 +1,7 @@
 //! The computation of a match, in the order of the job:
 //! [`track`] follows features through a plate, [`lens`] maps between the picture
 //! as shot and straight rays, [`solve`] finds the camera and the landmarks,
-//! [`mod@orient`] puts the solved world upright and to scale, and [`scene`] puts things into it.
+//! [`mod@orient`] puts the solved world upright and to scale, [`guest`] stands things in it and [`render`] draws them.
 //!
 //! Nothing here opens a file, reads a clock or keeps global state. Pictures come
 //! in through [`track::FrameSource`]; long work reports through [`progress::Progress`],
@@ -17,12 +17,14 @@
 pub mod bodies;
 pub mod camera;
 pub mod damped;
+pub mod guest;
 pub mod judge;
 pub mod lens;
 pub mod orient;
 pub mod photo;
 pub mod plate;
 pub mod progress;
+pub mod render;
 pub mod returns;
 pub mod rotation;
 pub mod scene;
