@@ -19,6 +19,7 @@ pub mod camera_reader;
 pub mod constraints_json;
 pub mod delivery;
 pub mod lens_json;
+pub mod model;
 pub mod path;
 pub mod photo_json;
 pub mod receipt;

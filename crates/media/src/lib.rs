@@ -21,6 +21,7 @@ pub mod pin;
 pub mod plate;
 pub mod sequence;
 pub mod stated_rate;
+pub mod texture;
 pub mod viewing;
 
 pub use mattes::Mattes;
