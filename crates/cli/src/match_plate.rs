@@ -199,7 +199,8 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         attempt: &attempt,
         orientation: Orientation::of_attempt(&attempt),
         tracks: &choices.used(&followed.tracks),
-        stand_ins: Vec::new(),
+        guests: Vec::new(),
+        moving: 0,
         renumbered_by: 0,
         stale: Vec::new(),
     };

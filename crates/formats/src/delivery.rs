@@ -8,13 +8,15 @@
 
 use crate::tracks_csv::{self, Called, TracksError};
 use crate::{camera_json, usda};
-use parallax_core::camera::{Intrinsics, Pose};
+use nalgebra::Point3;
+use parallax_core::camera::{Intrinsics, Pose, Similarity};
+use parallax_core::guest::Mesh;
 use parallax_core::lens::Term;
 use parallax_core::orient::Orientation;
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Receiver, StandIn};
+use parallax_core::scene::Receiver;
 use parallax_core::solve::bundle::Shared;
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::solve::information::SolvedShot;
@@ -25,6 +27,7 @@ use parallax_core::tracks::Track;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 use std::io::Write;
+use std::sync::Arc;
 
 /// The neutral camera.
 pub const CAMERA_FILE: &str = "camera.json";
@@ -127,8 +130,10 @@ pub struct Delivery<'a> {
     pub readout: Option<f64>,
     /// What was solved and not given; `None` of a photograph.
     pub solved: Option<Solved>,
-    /// Stand-ins with the place of their foot.
-    pub stand_ins: Vec<(StandIn, WorldPoint)>,
+    /// Guests that stand still.
+    pub guests: Vec<Delivered>,
+    /// Guests that move by themselves, which these files do not hold.
+    pub moving: usize,
     /// Tracks as they were solved, with what they are called.
     pub tracks: Vec<(&'a Track, Called)>,
     /// Whether the world's unit is the metre.
@@ -143,6 +148,28 @@ pub struct Delivery<'a> {
     pub standing: CameraStanding,
     /// What changed since the solve; empty unless it is stale.
     pub stale: Vec<String>,
+}
+
+/// A guest that is handed on.
+#[derive(Clone, Debug)]
+pub struct Delivered {
+    /// Its name.
+    pub name: String,
+    /// Its surface.
+    pub mesh: Arc<Mesh>,
+    /// From its own space to the world.
+    pub there: Similarity,
+}
+
+impl Delivered {
+    /// Its corners in the world.
+    pub fn corners(&self) -> impl Iterator<Item = WorldPoint> {
+        let place = |p: &[f32; 3]| WorldPoint(Point3::from(*p).cast());
+        self.mesh
+            .points
+            .iter()
+            .map(move |p| self.there.point(&place(p)))
+    }
 }
 
 /// The camera of one frame.
@@ -291,7 +318,8 @@ impl<'a> Delivery<'a> {
             readout: None,
             solved: None,
             astray: [0; 2],
-            stand_ins: Vec::new(),
+            guests: Vec::new(),
+            moving: 0,
             tracks: Vec::new(),
             scaled: false,
             levelled: false,
@@ -353,6 +381,10 @@ impl<'a> Delivery<'a> {
             (
                 self.astray[1] > 0,
                 format!("{} of the statements about the world are not heard", self.astray[1]),
+            ),
+            (
+                self.moving > 0,
+                format!("guests that move by themselves are not in the files: {}", self.moving),
             ),
         ]
         .into_iter()

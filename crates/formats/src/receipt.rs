@@ -300,7 +300,7 @@ fn check_scene(delivery: &Delivery<'_>, text: &str) -> Result<f64, DeliveryError
         ..delivery.lens
     };
     let seen = largest_distance(SCENE_FILE, delivery, &straight, &cameras, &points)?;
-    Ok(seen.max(stand_ins_difference(delivery, root, &straight, up)?))
+    Ok(seen.max(guests_difference(delivery, root, &straight, up)?))
 }
 
 /// Whether the scene's landmarks have the names that they were given.
@@ -424,7 +424,7 @@ fn scene_cameras(
     Some(out)
 }
 
-fn stand_ins_difference(
+fn guests_difference(
     delivery: &Delivery<'_>,
     root: &usda_reader::Prim,
     lens: &Intrinsics,
@@ -435,21 +435,23 @@ fn stand_ins_difference(
         .iter()
         .filter(|c| c.type_name == "Mesh")
         .collect();
-    if meshes.len() != delivery.stand_ins.len() {
-        return Err(unreadable(SCENE_FILE, "stand-ins are missing"));
+    if meshes.len() != delivery.guests.len() {
+        return Err(unreadable(SCENE_FILE, "guests are missing"));
     }
     let mut largest: f64 = 0.0;
-    for (mesh, (stand_in, foot)) in meshes.iter().zip(&delivery.stand_ins) {
-        let numbers = mesh
-            .attributes
-            .get("points")
-            .map(|v| v.numbers())
-            .unwrap_or_default();
-        let corners = stand_in.corners(foot);
-        if numbers.len() != 24 {
-            return Err(unreadable(SCENE_FILE, "a stand-in has no eight corners"));
+    for (mesh, guest) in meshes.iter().zip(&delivery.guests) {
+        let of = |name: &str| mesh.attributes.get(name).map(|v| v.numbers());
+        let numbers = of("points").unwrap_or_default();
+        let indices = of("faceVertexIndices").unwrap_or_default();
+        let named = guest.mesh.triangles.iter().flatten();
+        if numbers.len() != 3 * guest.mesh.points.len() || !named.map(|k| f64::from(*k)).eq(indices)
+        {
+            return Err(unreadable(
+                SCENE_FILE,
+                "a guest has other corners or triangles",
+            ));
         }
-        for (read, corner) in numbers.chunks_exact(3).zip(corners) {
+        for (read, corner) in numbers.chunks_exact(3).zip(guest.corners()) {
             let read = upright(up, read);
             for camera in &delivery.cameras {
                 let (lens, pose) = (lens.with_focal(camera.focal_px), &camera.pose);

@@ -1,4 +1,4 @@
-//! OpenUSD as text: camera, landmarks and stand-ins.
+//! OpenUSD as text: camera, landmarks and guests.
 //!
 //! USD multiplies row vectors, so matrices are written transposed. Focal length and aperture
 //! are in mm, as receivers expect; the offset of the aperture carries the centre of
@@ -8,8 +8,8 @@
 //! undistorted picture. Where the lens zooms, k1 at a focal length is
 //! `k1 + k1ByZoom ln(focal length / lensFocalPx)`.
 
-use crate::delivery::Delivery;
-use parallax_core::scene::{Receiver, StandIn, Up};
+use crate::delivery::{Delivered, Delivery};
+use parallax_core::scene::{Receiver, Up};
 use std::fmt::Write;
 
 /// The layer as text.
@@ -19,13 +19,10 @@ pub fn write(delivery: &Delivery<'_>) -> String {
     let _ = header(&mut out, delivery);
     let _ = camera(&mut out, delivery);
     let _ = landmarks(&mut out, delivery);
-    for (index, (stand_in, foot)) in delivery.stand_ins.iter().enumerate() {
-        let corners = stand_in.corners(foot);
-        let points: Vec<String> = corners
-            .iter()
-            .map(|c| tuple(&axes(delivery).point(c)))
-            .collect();
-        let _ = mesh(&mut out, index, stand_in, &points);
+    for (index, guest) in delivery.guests.iter().enumerate() {
+        let corners = guest.corners();
+        let points: Vec<String> = corners.map(|c| tuple(&axes(delivery).point(&c))).collect();
+        let _ = mesh(&mut out, index, guest, &points);
     }
     out.push_str("}\n");
     out
@@ -189,24 +186,22 @@ fn landmarks(out: &mut String, d: &Delivery<'_>) -> std::fmt::Result {
     )
 }
 
-fn mesh(out: &mut String, index: usize, stand_in: &StandIn, points: &[String]) -> std::fmt::Result {
-    let faces: Vec<String> = StandIn::FACES
-        .iter()
-        .flatten()
-        .map(usize::to_string)
-        .collect();
-    writeln!(out, "    def Mesh \"stand_in_{}\"\n    {{", index + 1)?;
+fn mesh(out: &mut String, index: usize, guest: &Delivered, points: &[String]) -> std::fmt::Result {
+    let triangles = &guest.mesh.triangles;
+    let corners: Vec<String> = triangles.iter().flatten().map(u32::to_string).collect();
+    let counts = vec!["3"; triangles.len()].join(", ");
+    writeln!(out, "    def Mesh \"guest_{}\"\n    {{", index + 1)?;
     writeln!(out, "        point3f[] points = [{}]", points.join(", "))?;
-    writeln!(out, "        int[] faceVertexCounts = [4, 4, 4, 4, 4, 4]")?;
+    writeln!(out, "        int[] faceVertexCounts = [{counts}]")?;
     writeln!(
         out,
         "        int[] faceVertexIndices = [{}]",
-        faces.join(", ")
+        corners.join(", ")
     )?;
     writeln!(out, "        uniform token subdivisionScheme = \"none\"")?;
     writeln!(
         out,
         "        custom string label = \"{}\"\n    }}\n",
-        quoted(&stand_in.name)
+        quoted(&guest.name)
     )
 }

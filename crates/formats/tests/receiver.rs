@@ -4,9 +4,10 @@
 
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::guest::{Lie, What, stand_ins};
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Hand, Receiver, StandIn, Up};
+use parallax_core::scene::{Hand, Receiver, Up};
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -39,11 +40,19 @@ fn delivery(receiver: Receiver) -> Delivery<'static> {
         covariance: PointCovariance::of_sigma([0.01, 0.02, 0.03]).ok(),
         residual_px: 0.2,
     };
-    let stand_in = StandIn {
+    let lie = Lie {
+        turn_deg: [20.0, 0.0, 0.0],
+        ..Lie::default()
+    };
+    let size_m = [0.5, 0.8, 0.3];
+    let guest = Delivered {
         name: "box".to_owned(),
-        at: TrackId(0),
-        size_m: [0.5, 0.8, 0.3],
-        turn_deg: 20.0,
+        mesh: stand_ins::plain(&What::Box { size_m }).unwrap().into(),
+        there: Similarity {
+            rotation: lie.rotation(),
+            translation: Vector3::new(0.2, 0.0, -0.4),
+            scale: 1.0,
+        },
     };
     Delivery {
         shot: "terrace-walk".to_owned(),
@@ -63,7 +72,8 @@ fn delivery(receiver: Receiver) -> Delivery<'static> {
         points: places.into_iter().enumerate().map(landmark).collect(),
         solved: None,
         astray: [0; 2],
-        stand_ins: vec![(stand_in, WorldPoint::new(0.2, 0.0, -0.4))],
+        guests: vec![guest],
+        moving: 0,
         directions_at: None,
         readout: None,
         tracks: Vec::new(),
@@ -238,7 +248,7 @@ fn scenes_are_compared_in_single_precision() {
     for point in &mut delivery.points {
         point.place = WorldPoint(point.place.0 + far);
     }
-    delivery.stand_ins.clear();
+    delivery.guests.clear();
     let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();
     assert!(!receipt.files_agree, "{} px", receipt.largest_difference_px);
     let of = |file: &str| {

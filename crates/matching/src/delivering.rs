@@ -1,12 +1,11 @@
 //! A solved, oriented shot as files that are read back and proven.
 
 use parallax_core::orient::Orientation;
-use parallax_core::scene::StandIn;
 use parallax_core::solve::Attempt;
-use parallax_core::spaces::{TrackId, WorldPoint};
+use parallax_core::spaces::TrackId;
 use parallax_core::tracks::Track;
 use parallax_formats::delivery::{
-    self, Delivery, DeliveryError, NamedText, RECEIPT_FILE, Shot, unzipped, zipped,
+    self, Delivered, Delivery, DeliveryError, NamedText, RECEIPT_FILE, Shot, unzipped, zipped,
 };
 use parallax_formats::receipt::{self, Receipt};
 use parallax_formats::tracks_csv::Called;
@@ -21,8 +20,10 @@ pub struct Delivering<'a> {
     pub orientation: Orientation,
     /// All tracks; those that have a landmark are handed on.
     pub tracks: &'a [Track],
-    /// Stand-ins with the place of their foot in the oriented world.
-    pub stand_ins: Vec<(StandIn, WorldPoint)>,
+    /// Guests in the oriented world.
+    pub guests: Vec<Delivered>,
+    /// How many move by themselves, which the files do not hold.
+    pub moving: usize,
     /// What is added to the numbers of frames.
     pub renumbered_by: i32,
     /// What changed since the solve; empty unless it is stale.
@@ -43,7 +44,8 @@ impl Delivering<'_> {
         let (attempt, tracks) = renumbered(self.renumbered_by, self.attempt, self.tracks);
         let mut delivery =
             Delivery::of_attempt(&self.shot, &attempt, &self.orientation, &tracks, called);
-        delivery.stand_ins.clone_from(&self.stand_ins);
+        delivery.guests.clone_from(&self.guests);
+        delivery.moving = self.moving;
         delivery.stale.clone_from(&self.stale);
         proven(&delivery)
     }

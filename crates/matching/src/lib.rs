@@ -6,6 +6,7 @@
 //! - [`constraints`]: lengths and planes, from names to tracks.
 //! - [`solving`]: what is known of camera and lens, and the solve.
 //! - [`reopening`]: a camera file as a solve again.
+//! - [`proofing`]: guests over the plate, as pictures or a movie.
 //! - [`delivering`]: a solved, oriented shot as a package that is proven.
 //!
 //! Each step has one type that holds all that its result depends on. A computation gets that
@@ -18,5 +19,6 @@ pub mod choosing;
 pub mod constraints;
 pub mod delivering;
 pub mod following;
+pub mod proofing;
 pub mod reopening;
 pub mod solving;

@@ -16,6 +16,7 @@ pub mod exr_header;
 mod jpeg_end;
 pub mod mattes;
 pub mod movie;
+pub mod movie_out;
 pub mod picture;
 pub mod pin;
 pub mod plate;

@@ -155,7 +155,7 @@ fn not_a_movie(path: &Path, reason: impl ToString) -> MediaError {
 const LOOKING: Duration = Duration::from_secs(60);
 const STANDING_STILL: Duration = Duration::from_secs(60);
 
-fn source(path: &Path) -> std::ffi::OsString {
+pub(crate) fn source(path: &Path) -> std::ffi::OsString {
     let mut source = std::ffi::OsString::from("file:");
     source.push(path);
     source

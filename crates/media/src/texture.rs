@@ -1,7 +1,10 @@
 //! Pictures on models: decoded from bytes within bounds, written without loss.
 
 use crate::{MediaError, jpeg_end};
-use image::{ImageFormat, ImageReader, Limits, RgbaImage};
+use image::codecs::png::{CompressionType, FilterType, PngEncoder};
+use image::{
+    ExtendedColorType, ImageEncoder, ImageFormat, ImageReader, Limits, RgbImage, RgbaImage,
+};
 use parallax_core::guest::Texture;
 use std::io::Cursor;
 
@@ -62,4 +65,19 @@ pub fn encode(texture: &Texture) -> Vec<u8> {
     // Writing to memory cannot fail.
     let _ = picture.write_to(&mut out, ImageFormat::Png);
     out.into_inner()
+}
+
+/// A picture of red, green and blue as PNG, quickly rather than small; nothing where its px are not as many as it says.
+pub fn encode_rgb(width: u32, height: u32, rgb: Vec<u8>) -> Vec<u8> {
+    let picture = RgbImage::from_raw(width, height, rgb).unwrap_or_default();
+    let mut out = Vec::new();
+    let how = PngEncoder::new_with_quality(&mut out, CompressionType::Fast, FilterType::Sub);
+    // Writing to memory cannot fail.
+    let _ = how.write_image(
+        &picture,
+        picture.width(),
+        picture.height(),
+        ExtendedColorType::Rgb8,
+    );
+    out
 }

@@ -147,9 +147,22 @@ pub enum Invalid {
         "the read-out time has to be between 0 and 200 ms; 0 is a shutter that exposes all rows at once"
     )]
     Readout,
-    /// A box too small or too large.
-    #[error("a stand-in has sides of 0.001 to 1000 m")]
-    StandIn,
+    /// A guest that cannot be.
+    #[error(
+        "a guest has a name of 1 to 80 letters, sides of 0.001 to 1000 m, and keys on ascending frames"
+    )]
+    Guest,
+    /// Too many guests.
+    #[error("a shot has at most 200 guests")]
+    ManyGuests,
+    /// A movie that cannot be made so.
+    #[error("a movie is drawn with 1 to 100 rays a px")]
+    Movie,
+    /// A light or a shutter that cannot be.
+    #[error(
+        "the sun stands 0 to 90 degrees above level, it and the sky are of a strength of 0 to 20, and a shutter is open for 0 to 360 degrees"
+    )]
+    Light,
     /// A weight out of range.
     #[error("a weight lies between 0 and 100")]
     Weight,

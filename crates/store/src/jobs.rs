@@ -29,6 +29,8 @@ pub enum JobKind {
     DeliverStale,
     /// Undistorts the plate.
     Undistort,
+    /// Draws guests over the plate as a movie.
+    Movie,
 }
 
 /// What a job waits behind: work of one class is done one after the other, classes side by side.
@@ -55,7 +57,8 @@ impl JobKind {
             | Self::Judge
             | Self::Solve
             | Self::SolveAgain
-            | Self::Undistort => Class::Long,
+            | Self::Undistort
+            | Self::Movie => Class::Long,
         }
     }
 }
@@ -112,7 +115,7 @@ macro_rules! words {
     };
 }
 
-words!(JobKind { Ingest => "ingest", Track => "track", Hand => "hand", Judge => "judge", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", DeliverStale => "deliver_stale", Undistort => "undistort" });
+words!(JobKind { Ingest => "ingest", Track => "track", Hand => "hand", Judge => "judge", Solve => "solve", SolveAgain => "solve_again", Deliver => "deliver", DeliverStale => "deliver_stale", Undistort => "undistort", Movie => "movie" });
 words!(JobState { Queued => "queued", Running => "running", Done => "done", Failed => "failed", Cancelled => "cancelled" });
 
 struct Row {

@@ -2,15 +2,18 @@
 //! Results (tracks, attempts, deliveries) are rows of their own; the state names the current ones.
 
 use crate::constraints::{Constraint, MOST_CONSTRAINTS};
+use crate::guests::{MOST_GUESTS, Met, OldBox, usual_shutter_deg};
 use crate::lens::LensState;
 use crate::photo::PhotoState;
 use crate::statements::{self, MOST_STATEMENTS, Picks};
 use crate::things::{Deeds, Thing, Things};
 use crate::tracking::TrackNote;
 use crate::{Invalid, StoreError};
+use parallax_core::guest::Guest;
 use parallax_core::orient::{Stated, Statement};
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::{Receiver, StandIn};
+use parallax_core::render::Sun;
+use parallax_core::scene::Receiver;
 use parallax_core::solve::{CameraMove, Surveyed};
 use parallax_core::spaces::TrackId;
 use parallax_core::track::TrackOptions;
@@ -18,6 +21,7 @@ use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::HandTrack;
 use parallax_core::track::matte::Matte;
 use parallax_media::colour::Written;
+use parallax_media::movie_out::MovieKind;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::BTreeMap;
@@ -187,8 +191,24 @@ pub struct ShotState {
     pub world_locked: bool,
     /// Side of a square of the ground grid, m.
     pub grid_m: f64,
-    /// Boxes to check with.
-    pub stand_ins: Things<StandIn>,
+    /// Read of shots of before there were guests, as which they are taken.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub stand_ins: Vec<OldBox>,
+    /// What is put into the plate.
+    #[serde(default)]
+    pub guests: Things<Guest>,
+    /// The light on it.
+    #[serde(default)]
+    pub sun: Sun,
+    /// What of the set meets it.
+    #[serde(default)]
+    pub met: Met,
+    /// How movies are made.
+    #[serde(default)]
+    pub movie: MovieKind,
+    /// How long the shutter is open, degrees of a full turn a frame.
+    #[serde(default = "usual_shutter_deg")]
+    pub shutter_deg: f64,
     /// Latest delivery.
     pub delivery: Option<i64>,
     /// Number that the in point gets in deliveries; as the files are where it is not set.
@@ -229,6 +249,15 @@ impl<'de> Deserialize<'de> for ShotState {
             let own = state.statements.iter().cloned();
             let new = picked.into_iter().map(|it| Thing { id: 0, it });
             state.statements = own.chain(new).collect::<Vec<_>>().into();
+        }
+        if !state.stand_ins.is_empty() {
+            let boxes = std::mem::take(&mut state.stand_ins);
+            let own = state.guests.iter().cloned();
+            let new = boxes.into_iter().map(|b| Thing {
+                id: 0,
+                it: b.into(),
+            });
+            state.guests = own.chain(new).collect::<Vec<_>>().into();
         }
         Ok(state)
     }
@@ -272,7 +301,12 @@ impl ShotState {
             statements: Things::default(),
             world_locked: false,
             grid_m: 0.5,
-            stand_ins: Things::default(),
+            stand_ins: Vec::new(),
+            guests: Things::default(),
+            sun: Sun::default(),
+            met: Met::default(),
+            movie: MovieKind::default(),
+            shutter_deg: usual_shutter_deg(),
             delivery: None,
             first_delivered: None,
             written: Written::default(),
@@ -400,8 +434,20 @@ impl ShotState {
         {
             return Err(Invalid::Readout);
         }
-        if self.stand_ins.iter().any(|s| !s.is_plausible()) {
-            return Err(Invalid::StandIn);
+        if self.guests.iter().any(|g| !g.is_possible()) {
+            return Err(Invalid::Guest);
+        }
+        if self.guests.len() > MOST_GUESTS {
+            return Err(Invalid::ManyGuests);
+        }
+        if !self.sun.is_possible() || !(0.0..=360.0).contains(&self.shutter_deg) {
+            return Err(Invalid::Light);
+        }
+        if !self.movie.is_possible() {
+            return Err(Invalid::Movie);
+        }
+        if self.met.planes.len() > MOST_STATEMENTS {
+            return Err(Invalid::ManyStatements);
         }
         if let Some(complaint) = self.lens.complaint() {
             return Err(Invalid::Lens(complaint));

@@ -5,7 +5,7 @@ use crate::jobs::{Class, JobKind, JobState};
 use crate::shots::{Damage, PlateFacts};
 use crate::tracking::NoteChange;
 use crate::{Invalid, ShotState, Store, StoreError};
-use parallax_core::scene::StandIn;
+use parallax_core::guest::{Guest, What};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
@@ -50,14 +50,10 @@ pub(crate) async fn with_shot(folder: &Path) -> (Store, i64) {
 }
 
 fn with_box(state: &ShotState, name: &str) -> ShotState {
-    let stood = StandIn {
-        name: name.to_owned(),
-        at: TrackId(1),
-        size_m: [1.0; 3],
-        turn_deg: 0.0,
-    };
+    let size_m = [1.0; 3];
+    let stood = Guest::new(name, What::Box { size_m }, Some(TrackId(1)));
     ShotState {
-        stand_ins: state.stand_ins.plain().into_iter().chain([stood]).collect(),
+        guests: state.guests.plain().into_iter().chain([stood]).collect(),
         ..state.clone()
     }
 }
@@ -149,8 +145,8 @@ async fn no_client_overwrites_what_another_did() {
         for k in 0..10 {
             loop {
                 let seen = store.shot(shot).await.unwrap();
-                let wanted = with_box(&seen.state, &format!("{client}-{k}")).stand_ins;
-                let patch = json!({ "stand_ins": wanted });
+                let wanted = with_box(&seen.state, &format!("{client}-{k}")).guests;
+                let patch = json!({ "guests": wanted });
                 let on = Some(seen.version);
                 match store
                     .edit_on(shot, "add a box", on, |s| s.patched(&patch))
@@ -173,7 +169,7 @@ async fn no_client_overwrites_what_another_did() {
         .await
         .unwrap()
         .state
-        .stand_ins
+        .guests
         .iter()
         .map(|b| b.name.clone())
         .collect();
@@ -296,7 +292,7 @@ async fn a_full_disk_spoils_no_connection() {
         .edit(shot, "a large box", |s| Ok(with_box(s, &name)))
         .await;
     assert!(refused.is_err(), "the disk was full");
-    let boxes = store.shot(shot).await.unwrap().state.stand_ins.len();
+    let boxes = store.shot(shot).await.unwrap().state.guests.len();
     assert_eq!(boxes, 0, "what was refused left nothing behind");
     // Whoever comes next gets another connection.
     for k in 0..20 {
@@ -310,7 +306,7 @@ async fn a_full_disk_spoils_no_connection() {
 /// How many boxes a shot shows, and whether it is damaged.
 async fn seen_boxes(store: &Store, shot: i64) -> (usize, bool) {
     let shot = store.shot(shot).await.unwrap();
-    (shot.state.stand_ins.len(), shot.damage.is_some())
+    (shot.state.guests.len(), shot.damage.is_some())
 }
 
 /// A shot whose state cannot be read made all shots unreadable.

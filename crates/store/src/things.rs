@@ -96,8 +96,8 @@ const LISTS: [Listed; 6] = [
         what: "statement",
     },
     Listed {
-        path: "stand_ins",
-        what: "stand-in",
+        path: "guests",
+        what: "guest",
     },
     Listed {
         path: "survey",

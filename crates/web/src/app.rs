@@ -3,11 +3,14 @@
 use crate::error::{Absent, ApiError, Refused};
 use crate::jobs::{JobProgress, JobRow, JobStanding};
 use crate::recent::Recent;
+use crate::screens::proof::movie;
+use crate::shot::guests::SURFACES;
 use crate::underway;
 use crate::underway::OnDisk;
 use crate::used::Used;
 use crate::view_cache::ViewCache;
 use parallax_core::orient::Orientation;
+use parallax_core::render::Traced;
 use parallax_core::slip::Joint;
 use parallax_core::solve::information::Information;
 use parallax_core::spaces::FrameNumber;
@@ -76,6 +79,8 @@ pub struct App {
     pub informations: Recent<(i64, String), Option<Information>>,
     /// What they say of cameras and lens together, for slip.
     pub joints: Recent<(i64, String), Option<Joint>>,
+    /// Surfaces of guests, by what these are.
+    pub surfaces: Recent<String, Traced>,
     pictures: Recent<(i64, i32), Plane>,
     plates: Recent<i64, Files>,
     differences: Recent<i64, (Instant, Differences)>,
@@ -158,6 +163,7 @@ impl App {
             orientations: Recent::within(ORIENTATIONS, |_| 1),
             informations: Recent::few(),
             joints: Recent::few(),
+            surfaces: Recent::within(SURFACES, |surface| surface.mesh.triangles.len()),
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
             plates: Recent::within(PLATES, |_| 1),
             differences: Recent::within(PLATES, |_| 1),
@@ -275,6 +281,7 @@ impl App {
         self.views.forget(shot.id);
         underway::forget(&self.config.data, shot.id);
         self.remove_undistorted(shot.id, 0);
+        movie::forget(self, shot.id);
         Ok(())
     }
 

@@ -7,7 +7,9 @@ use parallax_core::plate::FrameRate;
 use parallax_core::track::matte::Matte;
 use parallax_formats::delivery::DeliveryError;
 use parallax_formats::lens_json::LensFileError;
+use parallax_formats::model::ModelError;
 use parallax_matching::following::NotOpened;
+use parallax_matching::proofing::ProofError;
 use parallax_media::MediaError;
 use parallax_store::{Invalid, StoreError};
 use std::path::{Path, PathBuf};
@@ -220,6 +222,12 @@ pub enum Refused {
         /// What they are.
         is: (u32, u32),
     },
+    /// A model that cannot be drawn.
+    #[error("{0}. Nothing was kept")]
+    Model(#[from] ModelError),
+    /// A picture with guests that cannot be drawn.
+    #[error("{0}")]
+    Proof(#[from] ProofError),
     /// A shot that is in the bin.
     #[error("this shot is in the bin; take it out first")]
     InBin,
@@ -260,6 +268,9 @@ pub enum Absent {
     /// A file of one.
     #[error("the undistorted plate has no file {0}")]
     File(String),
+    /// A movie with guests.
+    #[error("no movie was made of this shot yet, or it was cleared away; make it again")]
+    Movie,
     /// An address.
     #[error("there is nothing at this address; docs/api.md lists what there is")]
     Address,

@@ -115,7 +115,8 @@ const SQUARES: std::ops::RangeInclusive<u32> = 1..=64;
 pub const MOST_KEYS: usize = 500;
 
 impl What {
-    fn is_possible(&self) -> bool {
+    /// Sizes within bounds.
+    pub fn is_possible(&self) -> bool {
         let sides = |all: &[f64]| all.iter().all(|s| SIDES_M.contains(s));
         match self {
             Self::Box { size_m } => sides(size_m),

@@ -19,25 +19,39 @@ const GREY: [f32; 3] = [0.18; 3];
 /// A pale ochre that stands off most plates.
 const OCHRE: [f32; 3] = [0.55, 0.36, 0.13];
 
-/// The surface of a stand-in; `None` of a model, which brings its own.
+/// The surface of a stand-in, flat sides in pieces for drawing; `None` of a model, which brings its own.
 pub fn mesh(what: &What) -> Option<Mesh> {
+    in_pieces(what, PIECES)
+}
+
+/// The same with flat sides whole, for handing on.
+pub fn plain(what: &What) -> Option<Mesh> {
+    in_pieces(what, 1)
+}
+
+fn in_pieces(what: &What, pieces: u32) -> Option<Mesh> {
     Some(match what {
-        What::Box { size_m } => block(size_m.map(|s| s as f32)),
-        What::Plane { size_m } => flat(size_m.map(|s| s as f32)),
+        What::Box { size_m } => block(size_m.map(|s| s as f32), pieces),
+        What::Plane { size_m } => flat(size_m.map(|s| s as f32), 2 * pieces),
         What::Cylinder {
             diameter_m,
             height_m,
-        } => cylinder(*diameter_m as f32 / 2.0, *height_m as f32),
+        } => cylinder(*diameter_m as f32 / 2.0, *height_m as f32, pieces),
         What::Sphere { diameter_m } => sphere(*diameter_m as f32 / 2.0),
         What::Figure { height_m } => figure::mesh(*height_m as f32),
         What::Checker { size_m, squares } => {
             let [width, height] = size_m.map(|s| s as f32);
-            card(width, height, cards::squares(*squares, height / width))
+            card(
+                width,
+                height,
+                cards::squares(*squares, height / width),
+                pieces,
+            )
         }
         What::Text { text, height_m } => {
             let texture = cards::line(text);
             let wide = texture.width as f32 / texture.height as f32;
-            card(*height_m as f32 * wide, *height_m as f32, texture)
+            card(*height_m as f32 * wide, *height_m as f32, texture, pieces)
         }
         What::Arrow { length_m } => arrow(*length_m as f32),
         What::Model { .. } => return None,
@@ -45,16 +59,16 @@ pub fn mesh(what: &What) -> Option<Mesh> {
 }
 
 /// A box that stands on its foot.
-pub fn block([w, h, d]: [f32; 3]) -> Mesh {
+fn block(size: [f32; 3], pieces: u32) -> Mesh {
     let mut mesh = Mesh::of(Material::matt("grey card", GREY));
-    blocks_sides(&mut mesh, Vector3::zeros(), [w, h, d], [0; 6]);
+    sides_of_block(&mut mesh, size, [0; 6], pieces);
     mesh
 }
 
-/// Adds the six sides of a box about the middle of its foot: front, back, right, left, top, bottom.
-fn blocks_sides(mesh: &mut Mesh, foot: Vector3<f32>, [w, h, d]: [f32; 3], materials: [u16; 6]) {
+/// Adds the six sides of a box on the middle of its foot: front, back, right, left, top, bottom.
+fn sides_of_block(mesh: &mut Mesh, [w, h, d]: [f32; 3], materials: [u16; 6], pieces: u32) {
     let (x, y, z) = (Vector3::x() * w, Vector3::y() * h, Vector3::z() * d);
-    let low = foot - (x + z) / 2.0;
+    let low = -(x + z) / 2.0;
     let sides = [
         (low + z, x, y),
         (low + x, -x, y),
@@ -64,20 +78,20 @@ fn blocks_sides(mesh: &mut Mesh, foot: Vector3<f32>, [w, h, d]: [f32; 3], materi
         (low, x, z),
     ];
     for ((from, right, up), material) in sides.into_iter().zip(materials) {
-        mesh.sheet(from, right, up, PIECES, material);
+        mesh.sheet(from, right, up, pieces, material);
     }
 }
 
-fn flat([w, d]: [f32; 2]) -> Mesh {
+fn flat([w, d]: [f32; 2], pieces: u32) -> Mesh {
     let mut mesh = Mesh::of(Material::matt("grey card", GREY));
     let (x, z) = (Vector3::x() * w, Vector3::z() * d);
-    mesh.sheet((z - x) / 2.0, x, -z, 2 * PIECES, 0);
+    mesh.sheet((z - x) / 2.0, x, -z, pieces, 0);
     mesh
 }
 
-fn cylinder(radius: f32, height: f32) -> Mesh {
+fn cylinder(radius: f32, height: f32, pieces: u32) -> Mesh {
     let mut mesh = Mesh::of(Material::matt("grey card", GREY));
-    let side = (0..=PIECES).map(|k| (radius, height * k as f32 / PIECES as f32));
+    let side = (0..=pieces).map(|k| (radius, height * k as f32 / pieces as f32));
     let line: Vec<_> = [(0.0, 0.0)]
         .into_iter()
         .chain(side)
@@ -107,7 +121,7 @@ fn sphere(radius: f32) -> Mesh {
     mesh
 }
 
-fn card(width: f32, height: f32, texture: super::Texture) -> Mesh {
+fn card(width: f32, height: f32, texture: super::Texture, pieces: u32) -> Mesh {
     let mut mesh = Mesh::of(Material::matt("back", GREY));
     mesh.materials.push(Material {
         texture: Some(0),
@@ -115,11 +129,11 @@ fn card(width: f32, height: f32, texture: super::Texture) -> Mesh {
     });
     mesh.textures.push(texture.into());
     let thick = CARD_SHARE * height.min(width);
-    blocks_sides(
+    sides_of_block(
         &mut mesh,
-        Vector3::zeros(),
         [width, height, thick],
         [1, 0, 0, 0, 0, 0],
+        pieces,
     );
     mesh
 }

@@ -2,9 +2,9 @@
 //! its corner, both in units of the placed world.
 
 use super::{Axis, Perspective, Placed};
-use crate::scene::StandIn;
+use crate::guest::What;
 use crate::scene::shapes::{Edge, ground_grid};
-use crate::spaces::{PlatePx, TrackId, WorldPoint};
+use crate::spaces::{PlatePx, WorldPoint};
 use nalgebra::{Point3, Vector3};
 use serde::{Deserialize, Serialize};
 
@@ -115,19 +115,14 @@ impl CornerBox {
     }
 
     /// The box by the middle of its foot, as it is delivered; `None` where a side is next to nothing.
-    pub fn stand_in(&self, foot: &WorldPoint) -> Option<(StandIn, WorldPoint)> {
+    pub fn stand_in(&self, foot: &WorldPoint) -> Option<(What, WorldPoint)> {
         if self.size.iter().any(|s| s.abs() < LEAST_SIDE) {
             return None;
         }
         let [x, y, z] = self.size;
         let middle = Vector3::new(0.5 * x, y.min(0.0), 0.5 * z);
-        let stand_in = StandIn {
-            name: "box".to_owned(),
-            at: TrackId(0),
-            size_m: self.size.map(f64::abs),
-            turn_deg: 0.0,
-        };
-        Some((stand_in, WorldPoint(foot.0 + middle)))
+        let size_m = self.size.map(f64::abs);
+        Some((What::Box { size_m }, WorldPoint(foot.0 + middle)))
     }
 }
 
@@ -166,12 +161,15 @@ mod tests {
         assert_eq!(edges.len(), 12);
         let (stand_in, middle) = drawn.stand_in(&foot).unwrap();
         assert!((middle.0.y - lowest).abs() < 1e-12);
-        let delivered = stand_in.corners(&middle);
+        let mesh = crate::guest::stand_ins::plain(&stand_in).unwrap();
+        let place = |p: &[f32; 3]| Vector3::from(*p).cast::<f64>() + middle.0.coords;
+        let delivered: Vec<_> = mesh
+            .points
+            .iter()
+            .map(|p| WorldPoint(place(p).into()))
+            .collect();
         for end in edges.as_flattened() {
-            assert!(
-                delivered.iter().any(|c| c.distance(*end) < 1e-12),
-                "{end:?}"
-            );
+            assert!(delivered.iter().any(|c| c.distance(*end) < 1e-6), "{end:?}");
         }
         for (axis, tip) in drawn.tips(&foot) {
             let side = (tip.0 - foot.0).dot(&axis.unit());

@@ -1,6 +1,6 @@
-//! Putting things into the oriented world ([`mod@crate::orient`]).
+//! Lines over the plate in the oriented world ([`mod@crate::orient`]), and the world as others want it.
 //!
-//! [`shapes`] makes the ground grid and stand-ins in metres; [`overlay`] draws them through a solved camera; [`receiver`] turns the
+//! [`shapes`] makes grids in metres; [`overlay`] draws them through a solved camera; [`receiver`] turns the
 //! world to the axes of the program that it is handed to.
 
 pub mod overlay;
@@ -8,4 +8,3 @@ pub mod receiver;
 pub mod shapes;
 
 pub use receiver::{Hand, Receiver, Up};
-pub use shapes::StandIn;

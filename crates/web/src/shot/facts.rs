@@ -2,11 +2,8 @@
 
 use crate::app::Files;
 use crate::error::ApiError;
-use parallax_core::orient::Orientation;
 use parallax_core::plate::{FilmBack, FrameRate};
-use parallax_core::scene::StandIn;
-use parallax_core::solve::Attempt;
-use parallax_core::spaces::{TrackId, WorldPoint};
+use parallax_core::spaces::TrackId;
 use parallax_formats::delivery;
 use parallax_matching::choosing::Choices;
 use parallax_matching::following::Following;
@@ -71,21 +68,6 @@ pub fn renumbered_by(shot: &Shot) -> i32 {
 pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
     let mm = shot.state.focal.mm()?;
     Some(film_back(shot).focal_px(mm, shot.width_px))
-}
-
-/// Stand-ins with the place of their foot in the oriented world; those whose landmark is not
-/// in the attempt are left out.
-pub fn placed_stand_ins(
-    attempt: &Attempt,
-    state: &ShotState,
-    orientation: &Orientation,
-) -> Vec<(StandIn, WorldPoint)> {
-    let foot = |s: &StandIn| Some(orientation.change.point(&attempt.landmark(s.at)?.point));
-    state
-        .stand_ins
-        .iter()
-        .filter_map(|s| Some((s.it.clone(), foot(s)?)))
-        .collect()
 }
 
 /// The rate that the plate states, and who says so, where the shot has another that was not settled.

@@ -2,6 +2,7 @@
 
 pub mod everything;
 pub mod facts;
+pub mod guests;
 pub mod lens;
 pub mod solving;
 pub mod tracks;

@@ -1,13 +1,12 @@
 //! What is handed on of a shot: written, read back and proven.
 
 use crate::error::{ApiError, Refused};
-use crate::shot::facts::{
-    contradicted_rate, delivered_shot, film_back, placed_stand_ins, renumbered_by,
-};
+use crate::shot::facts::{contradicted_rate, delivered_shot, film_back, renumbered_by};
 use crate::shot::tracks;
 use crate::shot::world::orientation_of;
 use parallax_core::solve::Attempt;
 use parallax_core::tracks::Track;
+use parallax_formats::delivery::Delivered;
 use parallax_matching::delivering::{Delivering, Proven};
 use parallax_store::shots::Shot;
 use parallax_store::statements::Picks;
@@ -25,7 +24,7 @@ pub fn delivery_inputs(shot: &Shot) -> String {
     let mut inputs = json!([
         s.attempt,
         world,
-        s.stand_ins.plain(),
+        s.guests.plain(),
         facts,
         shot.name,
         s.receiver
@@ -44,11 +43,12 @@ pub fn delivery_inputs(shot: &Shot) -> String {
     inputs.to_string()
 }
 
-/// Writes a package, reads it back and proves it; `stale` says what changed since the solve.
+/// Writes a package, reads it back and proves it; `guests` stand still, so many more move, `stale` says what changed since the solve.
 pub fn deliver(
     shot: &Shot,
     attempt: &Attempt,
     tracks: &[Track],
+    (guests, moving): (Vec<Delivered>, usize),
     stale: Vec<String>,
 ) -> Result<Proven, ApiError> {
     let Some(rate) = shot.state.rate else {
@@ -67,7 +67,8 @@ pub fn deliver(
         shot: delivered_shot(shot, rate),
         attempt,
         tracks,
-        stand_ins: placed_stand_ins(attempt, &shot.state, &orientation),
+        guests,
+        moving,
         orientation,
         renumbered_by: renumbered_by(shot),
         stale,

@@ -5,7 +5,8 @@ use crate::error::{ApiError, Refused};
 use crate::jobs::{JobProgress, Stopped, blocking};
 use crate::said::words::several;
 use crate::screens::{deliver, photo};
-use crate::shot::{facts, lens, solving, tracks};
+use crate::shot::world::orientation;
+use crate::shot::{facts, guests, lens, solving, tracks};
 use parallax_formats::undistorted;
 use parallax_formats::undistorted::{UndistortError, Undistorting};
 use parallax_matching::delivering::Proven;
@@ -33,11 +34,14 @@ pub async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<Strin
         return Err(ApiError::from(Refused::Stale { reasons: stale }).into());
     }
     let tracks = all.all(&shot.state);
+    let orientation = orientation(app, &shot, &kept).await?;
+    let guests = guests::delivered(app, &shot, &kept, &orientation).await?;
     let proven = blocking(move || {
         Ok(deliver::package::deliver(
             &shot,
             &kept.attempt,
             &tracks,
+            guests,
             stale,
         )?)
     })

@@ -62,9 +62,9 @@ fn of_orient(all: &Everything, levelled: bool, scaled: bool) -> Next {
 }
 
 fn of_proof(all: &Everything) -> Next {
-    match (&all.attempt, all.shot.state.stand_ins.is_empty()) {
+    match (&all.attempt, all.shot.state.guests.is_empty()) {
         (None, _) => Next::go("Solve first", "solve"),
-        (Some(_), true) => Next::field("Pick a landmark to stand a box on", "#plate"),
+        (Some(_), true) => Next::field("Choose a guest, then click where it stands", "#guest-kind"),
         (Some(_), false) => Next::go("On to Deliver", "deliver"),
     }
 }

@@ -11,6 +11,7 @@ use crate::said::rose::Rose;
 use crate::said::standing::Station;
 use crate::screens::lens::{answer as lens_answer, view as lens_view};
 use crate::screens::orient::statements::StatementRow;
+use crate::screens::proof::movie;
 use crate::screens::solve::figures::{
     ConstraintRow, SolveFigures, SurveyRow, constraint_rows, solve_figures, survey_rows,
 };
@@ -54,6 +55,7 @@ struct ShotView {
     statements: Vec<StatementRow>,
     stale_since: Vec<String>,
     undistorted: Option<Undistorted>,
+    movie: Option<movie::Made>,
     lens: lens_answer::Answer,
     jobs: Vec<JobRow>,
 }
@@ -103,7 +105,8 @@ pub async fn of(app: &App, id: i64) -> Result<Value, ApiError> {
     let attempts = app.store.attempts(id).await?;
     let work = all.jobs.iter().map(|j| app.job_row(j)).collect();
     // Straights are solved for it.
-    let made = move || put_together(all, history, attempts, work);
+    let movie = movie::made(app, &all.shot);
+    let made = move || put_together(all, history, attempts, movie, work);
     let view = tokio::task::spawn_blocking(made).await?;
     Ok(serde_json::to_value(view)?)
 }
@@ -112,6 +115,7 @@ fn put_together(
     all: Everything,
     history: History,
     attempts: Vec<AttemptEntry>,
+    movie: Option<movie::Made>,
     jobs: Vec<JobRow>,
 ) -> ShotView {
     let shot = &all.shot;
@@ -152,6 +156,7 @@ fn put_together(
         constraints: constraint_rows(&all),
         stale_since: stale_since.unwrap_or_default(),
         undistorted,
+        movie,
         lens: lens_answer::answer(shot, &shot.state.lens, attempt),
         jobs,
     }

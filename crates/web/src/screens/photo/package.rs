@@ -3,9 +3,12 @@
 use crate::error::{ApiError, Refused};
 use crate::screens::photo::answer::{options, placement};
 use crate::shot::facts;
+use parallax_core::camera::Similarity;
+use parallax_core::guest::{What, stand_ins};
 use parallax_core::photo::{PhotoFinding, findings, place, solve};
 use parallax_core::plate::FrameRate;
-use parallax_formats::delivery::{CameraStanding, Delivery};
+use parallax_core::spaces::WorldPoint;
+use parallax_formats::delivery::{CameraStanding, Delivered, Delivery};
 use parallax_matching::delivering::{Proven, proven};
 use parallax_store::shots::Shot;
 use serde_json::json;
@@ -40,6 +43,16 @@ pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
     let placed_box = photo
         .corner_box
         .and_then(|b| b.stand_in(&b.foot(&perspective, &placed)?));
-    delivery.stand_ins = placed_box.into_iter().collect();
+    let delivered = |(what, foot): (What, WorldPoint)| {
+        Some(Delivered {
+            name: "box".to_owned(),
+            mesh: stand_ins::plain(&what)?.into(),
+            there: Similarity {
+                translation: foot.0.coords,
+                ..Similarity::identity()
+            },
+        })
+    };
+    delivery.guests = placed_box.and_then(delivered).into_iter().collect();
     Ok(proven(&delivery)?)
 }

@@ -4,21 +4,23 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
 use crate::shot::facts;
+use crate::shot::guests::standing_all;
 use crate::shot::world::orientation;
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::{project_edge, project_horizon};
-use parallax_core::scene::shapes::{Edge, ground_grid, plane_grid};
+use parallax_core::scene::shapes::{Edge, box_edges, ground_grid, plane_grid};
 use parallax_core::solve::Attempt;
 use parallax_core::solve::curves::{Curve, Curves};
-use parallax_core::spaces::{PlatePx, WorldPoint};
+use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
+use parallax_matching::proofing::Standing;
 use parallax_store::shots::Shot;
 use serde::Deserialize;
 use serde_json::{Value, json};
 
 type Answer = Result<HttpResponse, ApiError>;
 
-/// The solved world as it is oriented: cameras, landmarks, grid and stand-ins in space.
+/// The solved world as it is oriented: cameras, landmarks and grid in space.
 pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
     let shot = app.store.shot(*shot).await?;
     let Some(id) = shot.state.attempt else {
@@ -52,14 +54,9 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
             ])
         })
         .collect();
-    let edges: Vec<Value> = facts::placed_stand_ins(&kept.attempt, &shot.state, &orientation)
-        .iter()
-        .flat_map(|(s, foot)| s.edges(foot))
-        .map(|[a, b]| json!([a.0.x, a.0.y, a.0.z, b.0.x, b.0.y, b.0.z]))
-        .collect();
     let lens = &kept.attempt.lens;
     Ok(HttpResponse::Ok().json(json!({
-        "cameras": cameras, "points": points, "stand_ins": edges, "grid_m": shot.state.grid_m,
+        "cameras": cameras, "points": points, "grid_m": shot.state.grid_m,
         "levelled": orientation.levelled, "ground": orientation.ground,
         "size": [lens.width_px, lens.height_px],
     })))
@@ -106,7 +103,7 @@ pub struct Frames {
 /// Most frames of overlay in one answer.
 const MOST_FRAMES: i32 = 64;
 
-/// Ground grid, stand-ins and landmarks as they fall on the plate, frame by frame: landmarks as their rows were
+/// Ground grid, boxes about guests and landmarks as they fall on the plate, frame by frame: landmarks as their rows were
 /// read, the others as the delivered camera of the middle row draws them, which is how CG will lie there.
 pub async fn overlay(
     app: web::Data<App>,
@@ -142,10 +139,7 @@ pub async fn overlay(
     } else {
         Vec::new()
     };
-    let boxes: Vec<Edge> = facts::placed_stand_ins(&kept.attempt, &shot.state, &orientation)
-        .iter()
-        .flat_map(|(s, foot)| s.edges(foot))
-        .collect();
+    let guests = standing_all(&app, &shot, &kept, &orientation).await?;
     let last = frames.to.min(frames.from.saturating_add(MOST_FRAMES));
     let mut out = serde_json::Map::new();
     let all = kept.attempt.frames.iter().enumerate();
@@ -174,11 +168,31 @@ pub async fn overlay(
             "grid": lines(&lens, &pose, &grid), "walls": walls.iter().map(|(id, edges)| (id, lines(&lens, &pose, edges))).collect::<Vec<_>>(),
             "axes": axes.iter().map(|axis| lines(&lens, &pose, std::slice::from_ref(axis))).collect::<Vec<_>>(),
             "horizon": level(0.0), "horizon_band": band,
-            "boxes": lines(&lens, &pose, &boxes), "points": seen,
+            "guests": outlines(&guests, f.frame, |edges| lines(&lens, &pose, edges)), "points": seen,
         });
         out.insert(f.frame.to_string(), drawn);
     }
     Ok(HttpResponse::Ok().json(out))
+}
+
+/// The box about each guest that is shown on a frame.
+fn outlines(
+    guests: &[(u32, Standing)],
+    frame: FrameNumber,
+    drawn: impl Fn(&[Edge]) -> Vec<Vec<f64>>,
+) -> Vec<(u32, Vec<Vec<f64>>)> {
+    let one = |(id, standing): &(u32, Standing)| {
+        let there = standing.placed(f64::from(frame.0))?;
+        let bounds = standing.surface.mesh.bounds()?;
+        let edges =
+            box_edges(&bounds.map(|c| c.coords.cast())).map(|edge| edge.map(|p| there.point(&p)));
+        Some((*id, drawn(&edges)))
+    };
+    guests
+        .iter()
+        .filter(|g| !g.1.guest.hidden)
+        .filter_map(one)
+        .collect()
 }
 
 fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {

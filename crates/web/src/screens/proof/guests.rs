@@ -1,0 +1,154 @@
+//! Guests as the page draws them: surfaces, places, cameras, light; and a picture as the movie will have it.
+
+use crate::app::App;
+use crate::error::{ApiError, Refused};
+use crate::said::words::short;
+use crate::shot::guests::{cameras, proofing, set, standing_all, surface};
+use crate::shot::world::{current, orientation};
+use actix_web::{HttpResponse, web};
+use parallax_core::camera::Similarity;
+use parallax_core::guest::What;
+use parallax_core::render::Piece;
+use parallax_core::render::light::about;
+use parallax_core::spaces::FrameNumber;
+use parallax_formats::model::glb;
+use parallax_media::texture;
+use serde::Deserialize;
+use serde_json::{Value, json};
+
+type Answer = Result<HttpResponse, ApiError>;
+
+/// What a guest is, as JSON.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Wanted {
+    what: String,
+}
+
+/// The surface of a guest as GLB.
+pub async fn surface_of(app: web::Data<App>, wanted: web::Query<Wanted>) -> Answer {
+    let unreadable = |_| ApiError::Unreadable { what: "query" };
+    let what: What = serde_json::from_str(&wanted.what).map_err(unreadable)?;
+    if !what.is_possible() {
+        return Err(parallax_store::Invalid::Guest.into());
+    }
+    let made = surface(&app, &what).await?;
+    let bytes = web::block(move || glb::write("guest", &made.mesh)).await?;
+    Ok(HttpResponse::Ok()
+        .content_type("model/gltf-binary")
+        .body(bytes))
+}
+
+/// Row by row, as it is sent; `None` of a guest whose feature is nowhere.
+fn matrix(there: Option<Similarity>) -> Option<Vec<f64>> {
+    let there = there?;
+    let linear = there.rotation.to_rotation_matrix().into_inner() * there.scale;
+    let row = |k: usize| {
+        [
+            linear[(k, 0)],
+            linear[(k, 1)],
+            linear[(k, 2)],
+            there.translation[k],
+        ]
+    };
+    let rows = (0..3).flat_map(row).map(|v| short(v, 6));
+    Some(rows.chain([0.0, 0.0, 0.0, 1.0]).collect())
+}
+
+fn piece(p: &Piece) -> Value {
+    let (right, up) = about(&p.normal);
+    let three = |v: nalgebra::Vector3<f64>| [v.x, v.y, v.z].map(|v| short(v, 6));
+    let half = p.half_m.map(|h| h.is_finite().then(|| short(h, 4)));
+    json!({
+        "at": three(p.at.coords), "normal": three(p.normal), "right": three(right), "up": three(up),
+        "half": half, "catches": p.catches, "solid": p.solid,
+    })
+}
+
+/// All that the page needs to draw guests by itself.
+pub async fn guests(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
+    let (shot, kept) = current(&app, *shot).await?;
+    let orientation = orientation(&app, &shot, &kept).await?;
+    let all = standing_all(&app, &shot, &kept, &orientation).await?;
+    let seen = cameras(&kept.attempt, &orientation.change);
+    let guests: Vec<Value> = all
+        .iter()
+        .map(|(id, standing)| {
+            let at = |time: f64| matrix(standing.placed(time));
+            // Of what moves a place for each frame.
+            let frames: Vec<_> = match standing.guest.moves() {
+                true => seen.frames().iter().map(|f| (f.0, at(f64::from(f.0)))).collect(),
+                false => Vec::new(),
+            };
+            let [low, high] = standing.surface.mesh.bounds().unwrap_or_default();
+            let empty = standing.surface.mesh.triangles.is_empty();
+            json!({
+                "id": id, "what": standing.guest.what, "hidden": standing.guest.hidden, "matrix": at(0.0),
+                "frames": frames, "low": [low.x, low.y, low.z], "high": [high.x, high.y, high.z], "empty": empty,
+            })
+        })
+        .collect();
+    let views: Vec<Value> = seen
+        .frames()
+        .iter()
+        .filter_map(|frame| {
+            let eye = seen.at(*frame)?;
+            let (lens, d) = (&eye.lens, &eye.lens.distortion);
+            let world_from_camera: Vec<f64> = eye.pose.world_from_camera().iter().copied().collect();
+            let radius = d.valid_radius();
+            Some(json!({
+                "frame": frame.0, "focal": lens.focal_px, "centre": [lens.centre.x, lens.centre.y],
+                "terms": [d.k1, d.k2, d.k3, d.p1, d.p2], "radius": radius.is_finite().then_some(radius),
+                "matrix": world_from_camera,
+            }))
+        })
+        .collect();
+    let sun = shot.state.sun;
+    let towards = sun.towards();
+    Ok(HttpResponse::Ok().json(json!({
+        "guests": guests, "cameras": views, "set": set(&shot, &orientation).iter().map(piece).collect::<Vec<_>>(),
+        "sun": { "towards": [towards.x, towards.y, towards.z], "strength": sun.strength, "sky": sun.sky },
+        "levelled": orientation.levelled, "scaled": orientation.scaled,
+        "size": [kept.attempt.lens.width_px, kept.attempt.lens.height_px],
+    })))
+}
+
+/// A frame and how finely it is drawn.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Frame {
+    frame: i32,
+    rays: Option<u32>,
+}
+
+/// Rays a px of a single picture, and most.
+const USUAL_RAYS: u32 = 16;
+const MOST_RAYS: u32 = 64;
+
+/// A frame of the plate with its guests as the movie will have it, PNG.
+pub async fn picture(
+    app: web::Data<App>,
+    shot: web::Path<i64>,
+    wanted: web::Query<Frame>,
+) -> Answer {
+    let (shot, kept) = current(&app, *shot).await?;
+    let rays = wanted.rays.unwrap_or(USUAL_RAYS).clamp(1, MOST_RAYS);
+    let proofing = proofing(&app, &shot, &kept, rays).await?;
+    let files = app.files(&shot).await?;
+    let frame = FrameNumber(wanted.frame);
+    let file = files
+        .iter()
+        .find(|(f, _)| *f == frame)
+        .map(|(_, path)| path.clone());
+    let file = file.ok_or(crate::error::Absent::Frame(frame.0))?;
+    let drawn = move || {
+        let made = proofing.frame(&file, frame)?;
+        Ok(texture::encode_rgb(
+            made.width as u32,
+            made.height as u32,
+            made.rgb,
+        ))
+    };
+    let bytes = web::block(drawn).await?.map_err(Refused::Proof)?;
+    Ok(HttpResponse::Ok().content_type("image/png").body(bytes))
+}

@@ -1,0 +1,98 @@
+//! Models that are taken in and kept for all shots.
+
+use crate::app::App;
+use crate::error::{ApiError, Refused, TooLarge};
+use actix_multipart::Multipart;
+use actix_web::{HttpResponse, web};
+use futures_util::TryStreamExt;
+use parallax_core::guest::Mesh;
+use parallax_formats::model::{self, MOST_BYTES, Named, glb};
+use parallax_store::models::NewModel;
+use serde_json::json;
+use sha2::{Digest, Sha256};
+
+/// Most files of a model: with its textures.
+const MOST_FILES: usize = 500;
+
+/// All models.
+pub async fn list(app: web::Data<App>) -> Result<HttpResponse, ApiError> {
+    Ok(HttpResponse::Ok().json(json!({ "models": app.store.models().await? })))
+}
+
+/// Takes in a model with the files that it names; nothing is kept of one that cannot be drawn.
+pub async fn take(app: web::Data<App>, files: Multipart) -> Result<HttpResponse, ApiError> {
+    let files = received(files).await?;
+    let name = files
+        .iter()
+        .map(|(name, _)| name.as_str())
+        .find(|name| {
+            [".glb", ".gltf", ".obj", ".ply"]
+                .iter()
+                .any(|e| name.to_lowercase().ends_with(e))
+        })
+        .and_then(|name| name.rsplit_once('.'))
+        .map_or("model", |(stem, _)| stem)
+        .to_owned();
+    let read = move || model::read(&files);
+    let mesh = tokio::task::spawn_blocking(read)
+        .await?
+        .map_err(Refused::Model)?;
+    let id = keep(&app, &name, mesh).await?;
+    Ok(HttpResponse::Created().json(json!({ "model": id, "models": app.store.models().await? })))
+}
+
+/// Keeps a model; its number.
+pub async fn keep(app: &App, name: &str, mesh: Mesh) -> Result<i64, ApiError> {
+    let named = name.to_owned();
+    let written = move || {
+        let size = mesh
+            .bounds()
+            .map(|[low, high]| high - low)
+            .unwrap_or_default();
+        let size_m = [size.x, size.y, size.z].map(f64::from);
+        let bytes = glb::write(&named, &mesh);
+        let sum = Sha256::digest(&bytes)
+            .iter()
+            .map(|b| format!("{b:02x}"))
+            .collect::<String>();
+        (mesh.triangles.len(), size_m, bytes, sum)
+    };
+    let (triangles, size_m, glb, sha256) = tokio::task::spawn_blocking(written).await?;
+    let model = NewModel {
+        name,
+        sha256: &sha256,
+        triangles,
+        size_m,
+        glb: &glb,
+    };
+    Ok(app.store.keep_model(&model).await?)
+}
+
+/// The files as they came, bounded; in memory, where a model is read.
+async fn received(mut files: Multipart) -> Result<Vec<Named>, ApiError> {
+    let broken = |e: actix_multipart::MultipartError| Refused::BrokenUpload(e.to_string());
+    let (mut out, mut total): (Vec<Named>, usize) = (Vec::new(), 0);
+    while let Some(mut field) = files.try_next().await.map_err(broken)? {
+        let stated = field
+            .content_disposition()
+            .and_then(|d| d.get_filename())
+            .map(str::to_owned);
+        let Some(name) = stated else { continue };
+        if out.len() >= MOST_FILES {
+            return Err(TooLarge::Files { most: MOST_FILES }.into());
+        }
+        let mut bytes = Vec::new();
+        while let Some(chunk) = field.try_next().await.map_err(broken)? {
+            total += chunk.len();
+            if total > MOST_BYTES {
+                return Err(TooLarge::Drop { name }.into());
+            }
+            bytes.extend_from_slice(&chunk);
+        }
+        out.push((
+            name.chars().filter(|c| !c.is_control()).take(200).collect(),
+            bytes,
+        ));
+    }
+    Ok(out)
+}

@@ -1,0 +1,183 @@
+//! Guests of a shot with their surfaces, where they stand, and what they meet.
+
+use crate::app::App;
+use crate::error::{ApiError, Refused};
+use crate::shot::world::orientation;
+use parallax_core::camera::Similarity;
+use parallax_core::guest::{Guest, Mesh, What, stand_ins};
+use parallax_core::orient::Orientation;
+use parallax_core::render::{Cameras, Piece, Quality, Traced};
+use parallax_core::solve::Attempt;
+use parallax_core::spaces::{TrackId, WorldPoint};
+use parallax_formats::delivery::Delivered;
+use parallax_formats::model;
+use parallax_matching::proofing::{Proofing, Standing};
+use parallax_store::attempts::KeptAttempt;
+use parallax_store::shots::Shot;
+use std::sync::Arc;
+
+/// Room for surfaces that were used lately, triangles.
+pub const SURFACES: usize = 4_000_000;
+
+/// Where a feature is in the artist's world.
+pub fn anchor(attempt: &Attempt, change: &Similarity, feature: TrackId) -> Option<WorldPoint> {
+    Some(change.point(&attempt.landmark(feature)?.point))
+}
+
+/// The surface of a guest, made or read once; refused where its model is gone.
+pub async fn surface(app: &App, what: &What) -> Result<Arc<Traced>, ApiError> {
+    let key = serde_json::to_string(what)?;
+    if let Some(made) = app.surfaces.get(key.clone()) {
+        return Ok(made);
+    }
+    let mesh = match what {
+        What::Model { model } => model_mesh(app, *model).await?,
+        other => {
+            let other = other.clone();
+            tokio::task::spawn_blocking(move || stand_ins::mesh(&other))
+                .await?
+                .unwrap_or_default()
+        }
+    };
+    let made = Arc::new(tokio::task::spawn_blocking(move || Traced::of(Arc::new(mesh))).await?);
+    app.surfaces.put(key, made.clone());
+    Ok(made)
+}
+
+async fn model_mesh(app: &App, id: i64) -> Result<Mesh, ApiError> {
+    let glb = app.store.model_file(id).await?;
+    let read = move || model::read(&[("model.glb".to_owned(), glb)]);
+    Ok(tokio::task::spawn_blocking(read)
+        .await?
+        .map_err(Refused::Model)?)
+}
+
+/// A guest in the artist's world.
+fn standing(
+    guest: &Guest,
+    surface: Arc<Traced>,
+    attempt: &Attempt,
+    change: &Similarity,
+) -> Standing {
+    Standing {
+        anchor: guest
+            .at
+            .and_then(|feature| anchor(attempt, change, feature)),
+        guest: guest.clone(),
+        surface,
+    }
+}
+
+/// All guests with their numbers, surfaces and places, in the artist's world.
+pub async fn standing_all(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    orientation: &Orientation,
+) -> Result<Vec<(u32, Standing)>, ApiError> {
+    let mut out = Vec::new();
+    for guest in shot.state.guests.iter() {
+        let surface = match surface(app, &guest.what).await {
+            Ok(surface) => surface,
+            // A model that is gone leaves a guest without a surface, not a shot that cannot be opened.
+            Err(ApiError::Store(_) | ApiError::Refused(Refused::Model(_))) => {
+                Arc::new(Traced::of(Arc::new(Mesh::default())))
+            }
+            Err(error) => return Err(error),
+        };
+        out.push((
+            guest.id,
+            standing(&guest.it, surface, &kept.attempt, &orientation.change),
+        ));
+    }
+    Ok(out)
+}
+
+/// The set reaches beyond the features that are stated to lie on it, by so much.
+const BEYOND: f64 = 1.5;
+
+/// What of the set guests meet: the ground, and stated planes.
+pub fn set(shot: &Shot, orientation: &Orientation) -> Vec<Piece> {
+    let met = &shot.state.met;
+    let ground = orientation.levelled.then(|| Piece {
+        catches: met.ground_catches,
+        ..Piece::ground(orientation.ground.unwrap_or(0.0))
+    });
+    let planes = met.planes.iter().filter_map(|plane| {
+        let stands = orientation
+            .planes
+            .iter()
+            .find(|p| p.id == plane.statement)?;
+        Some(Piece {
+            at: stands.middle.0,
+            normal: stands.normal.try_normalize(1e-9)?,
+            half_m: [BEYOND * stands.reach; 2],
+            catches: plane.catches,
+            solid: plane.solid,
+        })
+    });
+    ground.into_iter().chain(planes).collect()
+}
+
+/// Cameras of an attempt in the artist's world.
+pub fn cameras(attempt: &Attempt, change: &Similarity) -> Cameras {
+    let eye = |f: &parallax_core::solve::attempt::SolvedFrame| {
+        let mut eye = attempt.eye(f);
+        eye.pose = change.pose(&eye.pose);
+        (f.frame, eye)
+    };
+    Cameras::of(
+        attempt.frames.iter().map(eye),
+        attempt.readout.map(|(frames, _)| frames),
+    )
+}
+
+/// All that pictures with guests depend on.
+pub async fn proofing(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    rays: u32,
+) -> Result<Proofing, ApiError> {
+    let orientation = orientation(app, shot, kept).await?;
+    let guests = standing_all(app, shot, kept, &orientation).await?;
+    Ok(Proofing {
+        guests: guests.into_iter().map(|(_, standing)| standing).collect(),
+        set: set(shot, &orientation),
+        sun: shot.state.sun,
+        cameras: cameras(&kept.attempt, &orientation.change),
+        quality: Quality {
+            rays: rays as usize,
+            shutter_frames: shot.state.shutter_deg / 360.0,
+        },
+    })
+}
+
+/// Guests that are shown and stand still as they are handed on, and how many move.
+pub async fn delivered(
+    app: &App,
+    shot: &Shot,
+    kept: &Arc<KeptAttempt>,
+    orientation: &Orientation,
+) -> Result<(Vec<Delivered>, usize), ApiError> {
+    let (mut still, mut moving) = (Vec::new(), 0);
+    for (_, standing) in standing_all(app, shot, kept, orientation).await? {
+        let Some(there) = standing.placed(0.0) else {
+            continue;
+        };
+        if standing.guest.hidden {
+            continue;
+        }
+        if standing.guest.moves() {
+            moving += 1;
+            continue;
+        }
+        let plain = stand_ins::plain(&standing.guest.what).map(Arc::new);
+        still.push(Delivered {
+            name: standing.guest.name.clone(),
+            mesh: plain.unwrap_or_else(|| standing.surface.mesh.clone()),
+            there,
+        });
+    }
+    Ok((still, moving))
+}
