@@ -1,5 +1,5 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it,
+//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it, `proof` puts guests into it,
 //! `track` only follows features, `still` and `rails` do so for one photograph, `lens` and
 //! `undistort` for straight lines, `extract` for movies, `probe` says what a plate holds, `render` makes
 //! synthetic plates with known truth and `compare` and `strays` hold a camera and tracks against a truth.
@@ -15,6 +15,7 @@ mod match_plate;
 mod orient;
 mod package;
 mod probe;
+mod proof;
 mod rails;
 mod render;
 mod reopened;
@@ -59,6 +60,8 @@ enum Command {
     Orient(orient::OrientArgs),
     /// Forecast how far CG at a place slips, and say what would lessen it.
     Slip(slip::SlipArgs),
+    /// Draw guests over a plate through a solved camera, as a movie or numbered pictures.
+    Proof(Box<proof::ProofArgs>),
     /// Write where a place in space is seen on each frame.
     Path(slip::PathArgs),
     /// Write a plate undistorted, with its ST maps and the proof that they lead back.
@@ -122,6 +125,7 @@ fn main() -> ExitCode {
         Command::Lens(args) => lens::run(args),
         Command::Orient(args) => orient::run(args),
         Command::Slip(args) => slip::run(args),
+        Command::Proof(args) => proof::run(*args),
         Command::Path(args) => slip::path(args),
         Command::Undistort(args) => undistort::run(args),
         Command::Extract(args) => extract::run(args),

@@ -59,6 +59,7 @@ pub fn serve(args: ServeArgs) -> Result<(), Failure> {
         plates,
         demo: Vec::new(),
         lenses: Vec::new(),
+        models: Vec::new(),
         view_bytes,
     })
 }
@@ -88,6 +89,7 @@ pub fn demo(args: DemoArgs) -> Result<(), Failure> {
         plates: Some(plates),
         demo,
         lenses,
+        models: vec![("brass orrery".to_owned(), parallax_demo::orrery::mesh())],
         view_bytes,
     })
 }

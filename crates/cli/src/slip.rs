@@ -16,7 +16,7 @@ use std::str::FromStr;
 
 /// A place of the camera file's world, in its axes.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Place([f64; 3]);
+pub struct Place(pub [f64; 3]);
 
 impl FromStr for Place {
     type Err = String;

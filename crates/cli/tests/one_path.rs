@@ -19,6 +19,7 @@ async fn application(data: &Path, plates: &Path) -> Arc<App> {
         plates: Some(plates.to_owned()),
         demo: vec![("walk".to_owned(), plates.join("walk"))],
         lenses: Vec::new(),
+        models: Vec::new(),
         view_bytes: parallax_web::USUAL_VIEW_BYTES,
     };
     let (server, _, app) = parallax_web::start(config).await.unwrap();

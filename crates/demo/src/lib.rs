@@ -17,6 +17,7 @@ pub mod lenses;
 pub mod material;
 pub mod motion;
 pub mod noise;
+pub mod orrery;
 pub mod plates;
 pub mod reading_room;
 pub mod render;

@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 use nalgebra::{Point3, Vector3};
-use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::guest::{Lie, What, stand_ins};
 use parallax_core::lens::Distortion;
 use parallax_core::plate::{FilmBack, FrameRate};
@@ -13,7 +13,8 @@ use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::delivery::{
-    CAMERA_FILE, Camera, CameraStanding, Delivery, DeliveryError, Landmark, SCENE_FILE, TRACKS_FILE,
+    CAMERA_FILE, Camera, CameraStanding, Delivered, Delivery, DeliveryError, Landmark, SCENE_FILE,
+    TRACKS_FILE,
 };
 use parallax_formats::receipt;
 use parallax_formats::tracks_csv::Called;

@@ -547,3 +547,20 @@ async fn projects_of_every_earlier_version_open(#[values(1, 2, 3, 4)] version: i
     store.undo(shot.id).await.unwrap();
     assert_eq!(store.shot(shot.id).await.unwrap().state.grid_m, 2.0);
 }
+
+/// A box of a shot of before there were guests stands where it stood, as a guest.
+#[test]
+fn old_boxes_are_guests() {
+    let mut kept = serde_json::to_value(ShotState::new(640, 360)).unwrap();
+    assert!(kept.get("stand_ins").is_none(), "none is written");
+    kept["stand_ins"] = json!([
+        { "id": 4, "name": "crate", "at": 7, "size_m": [0.5, 1.0, 0.25], "turn_deg": 30.0 },
+    ]);
+    kept.as_object_mut().unwrap().remove("guests");
+    let state: ShotState = serde_json::from_value(kept).unwrap();
+    let guest = &state.guests[0];
+    assert_eq!((guest.name.as_str(), guest.at), ("crate", Some(TrackId(7))));
+    let size_m = [0.5, 1.0, 0.25];
+    assert_eq!(guest.what, What::Box { size_m });
+    assert_eq!(guest.lie.turn_deg, [30.0, 0.0, 0.0]);
+}

@@ -9,6 +9,7 @@ use crate::underway;
 use crate::underway::OnDisk;
 use crate::used::Used;
 use crate::view_cache::ViewCache;
+use parallax_core::guest::Mesh;
 use parallax_core::orient::Orientation;
 use parallax_core::render::Traced;
 use parallax_core::slip::Joint;
@@ -51,6 +52,8 @@ pub struct Config {
     pub demo: Vec<(String, PathBuf)>,
     /// Lenses that the library begins with when the demo is opened.
     pub lenses: Vec<LensFile>,
+    /// Models that can be put into plates when the demo is opened.
+    pub models: Vec<(String, Mesh)>,
     /// Room for viewing copies on disk, bytes.
     pub view_bytes: u64,
 }

@@ -222,6 +222,9 @@ pub fn below(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError
 
 /// Opens the demo folders as shots when there are no shots yet, with the facts they were made with.
 pub async fn open_demo(app: &App) -> Result<(), ApiError> {
+    for (name, mesh) in &app.config.models {
+        crate::shot::guests::keep_model(app, name, mesh.clone()).await?;
+    }
     if !app.store.shots(false).await?.is_empty() {
         return Ok(());
     }

@@ -36,6 +36,7 @@ pub async fn application(data: &Path, plates: &Path) -> Outcome<String> {
         plates: Some(plates.to_owned()),
         demo: Vec::new(),
         lenses: Vec::new(),
+        models: vec![("brass orrery".to_owned(), parallax_demo::orrery::mesh())],
         view_bytes: parallax_web::USUAL_VIEW_BYTES,
     };
     let (server, address, _app) = parallax_web::start(config).await?;

@@ -275,10 +275,10 @@ async fn from_dropped_files_to_the_receipt() {
     // Proof: a box on a landmark.
     click(&client, "#stop-proof").await;
     select_one(&client, 1, false).await;
-    click(&client, "#stand-box").await;
+    click(&client, "#stand-on").await;
     until(
         &client,
-        "document.querySelector('#stop-proof .num').innerText === '1 box'",
+        "document.querySelector('#stop-proof .num').innerText === '1 guest'",
     )
     .await
     .unwrap();

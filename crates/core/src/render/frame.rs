@@ -6,7 +6,7 @@ use super::shutter::Cameras;
 use super::traced::{Met, Traced};
 use crate::camera::{Eye, Intrinsics, Similarity};
 use crate::guest::{Mesh, Texture};
-use crate::spaces::{FrameNumber, PlatePx};
+use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
 use nalgebra::{Point3, Vector3};
 use rayon::prelude::*;
 use std::sync::Arc;
@@ -39,8 +39,10 @@ impl Quality {
 /// A guest as it is shown on one frame.
 pub struct Shown {
     traced: Arc<Traced>,
-    /// From its space to the world at each moment, and back.
+    /// From its space to the world at each moment.
     placed: Vec<Similarity>,
+    /// The ball about it at each moment: middle and radius, world.
+    balls: Vec<(Point3<f64>, f64)>,
 }
 
 impl Shown {
@@ -52,10 +54,19 @@ impl Shown {
         placed: impl Fn(f64) -> Option<Similarity>,
     ) -> Option<Self> {
         let time = |m: usize| f64::from(frame.0) + quality.moment(m);
-        let placed = (0..quality.moments())
+        let placed: Vec<Similarity> = (0..quality.moments())
             .map(|m| placed(time(m)))
             .collect::<Option<_>>()?;
-        Some(Self { traced, placed })
+        let [low, high] = traced.mesh.bounds().unwrap_or_default();
+        let middle = WorldPoint(nalgebra::center(&low, &high).cast());
+        let radius = f64::from((high - low).norm()) / 2.0;
+        let ball = |there: &Similarity| (there.point(&middle).0, radius * there.scale);
+        let balls = placed.iter().map(ball).collect();
+        Some(Self {
+            traced,
+            placed,
+            balls,
+        })
     }
 
     /// A ray of the world in the guest's own space; distances along it stay the same.
@@ -192,6 +203,8 @@ pub fn draw(
 
 /// Rays start so far off what they leave, of the distance that they came.
 const OFF: f64 = 1e-4;
+/// Guests darken the sky for what lies within so many of their radii.
+const SKY_REACH: f64 = 3.0;
 /// So many covers are looked through.
 const COVERS: usize = 6;
 
@@ -288,7 +301,12 @@ impl Scene<'_> {
         let sky = right * (radius * cos)
             + up * (radius * sin)
             + normal * (1.0 - radius * radius).max(0.0).sqrt();
-        let open = !self.blocked(moment, at, &sky);
+        // Farther off guests keep off too little of the sky to be seen, and single rays that they stop would be.
+        let is_near = |g: &Shown| {
+            let (middle, radius) = g.balls[moment];
+            nalgebra::distance(&middle, at) < SKY_REACH * radius
+        };
+        let open = !(self.guests.iter().any(is_near) && self.blocked(moment, at, &sky));
         (f64::from(u8::from(lit)), f64::from(u8::from(open)))
     }
 

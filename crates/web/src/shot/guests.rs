@@ -10,10 +10,12 @@ use parallax_core::render::{Cameras, Piece, Quality, Traced};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{TrackId, WorldPoint};
 use parallax_formats::delivery::Delivered;
-use parallax_formats::model;
+use parallax_formats::model::{self, glb};
 use parallax_matching::proofing::{Proofing, Standing};
 use parallax_store::attempts::KeptAttempt;
+use parallax_store::models::NewModel;
 use parallax_store::shots::Shot;
+use sha2::{Digest, Sha256};
 use std::sync::Arc;
 
 /// Room for surfaces that were used lately, triangles.
@@ -50,6 +52,33 @@ async fn model_mesh(app: &App, id: i64) -> Result<Mesh, ApiError> {
     Ok(tokio::task::spawn_blocking(read)
         .await?
         .map_err(Refused::Model)?)
+}
+
+/// Keeps a model; its number.
+pub async fn keep_model(app: &App, name: &str, mesh: Mesh) -> Result<i64, ApiError> {
+    let named = name.to_owned();
+    let written = move || {
+        let size = mesh
+            .bounds()
+            .map(|[low, high]| high - low)
+            .unwrap_or_default();
+        let size_m = [size.x, size.y, size.z].map(f64::from);
+        let bytes = glb::write(&named, &mesh);
+        let sum = Sha256::digest(&bytes)
+            .iter()
+            .map(|b| format!("{b:02x}"))
+            .collect::<String>();
+        (mesh.triangles.len(), size_m, bytes, sum)
+    };
+    let (triangles, size_m, glb, sha256) = tokio::task::spawn_blocking(written).await?;
+    let model = NewModel {
+        name,
+        sha256: &sha256,
+        triangles,
+        size_m,
+        glb: &glb,
+    };
+    Ok(app.store.keep_model(&model).await?)
 }
 
 /// A guest in the artist's world.

@@ -25,6 +25,7 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
         plates: Some(plates.to_owned()),
         demo: Vec::new(),
         lenses: Vec::new(),
+        models: Vec::new(),
         view_bytes: parallax_web::USUAL_VIEW_BYTES,
     };
     let (server, address, worker) = parallax_web::start(config).await.unwrap();
@@ -140,6 +141,11 @@ pub fn coded(format: image::ImageFormat) -> Vec<u8> {
 impl Running {
     /// Drops files on the first page.
     pub async fn dropped(&self, files: &[(&str, &[u8])]) -> (u16, Value) {
+        self.dropped_at("/api/uploads", files).await
+    }
+
+    /// Drops files at an address.
+    pub async fn dropped_at(&self, path: &str, files: &[(&str, &[u8])]) -> (u16, Value) {
         let mut body = Vec::new();
         for (name, bytes) in files {
             let head = format!(
@@ -151,7 +157,7 @@ impl Running {
         }
         body.extend(b"--x--\r\n");
         let kind = "content-type: multipart/form-data; boundary=x\r\n";
-        let (status, answer) = self.ask("POST", "/api/uploads", kind, &body).await;
+        let (status, answer) = self.ask("POST", path, kind, &body).await;
         (status, serde_json::from_slice(&answer).unwrap())
     }
 

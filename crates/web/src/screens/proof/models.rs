@@ -2,14 +2,12 @@
 
 use crate::app::App;
 use crate::error::{ApiError, Refused, TooLarge};
+use crate::shot::guests::keep_model;
 use actix_multipart::Multipart;
 use actix_web::{HttpResponse, web};
 use futures_util::TryStreamExt;
-use parallax_core::guest::Mesh;
-use parallax_formats::model::{self, MOST_BYTES, Named, glb};
-use parallax_store::models::NewModel;
+use parallax_formats::model::{self, MOST_BYTES, Named};
 use serde_json::json;
-use sha2::{Digest, Sha256};
 
 /// Most files of a model: with its textures.
 const MOST_FILES: usize = 500;
@@ -37,35 +35,8 @@ pub async fn take(app: web::Data<App>, files: Multipart) -> Result<HttpResponse,
     let mesh = tokio::task::spawn_blocking(read)
         .await?
         .map_err(Refused::Model)?;
-    let id = keep(&app, &name, mesh).await?;
+    let id = keep_model(&app, &name, mesh).await?;
     Ok(HttpResponse::Created().json(json!({ "model": id, "models": app.store.models().await? })))
-}
-
-/// Keeps a model; its number.
-pub async fn keep(app: &App, name: &str, mesh: Mesh) -> Result<i64, ApiError> {
-    let named = name.to_owned();
-    let written = move || {
-        let size = mesh
-            .bounds()
-            .map(|[low, high]| high - low)
-            .unwrap_or_default();
-        let size_m = [size.x, size.y, size.z].map(f64::from);
-        let bytes = glb::write(&named, &mesh);
-        let sum = Sha256::digest(&bytes)
-            .iter()
-            .map(|b| format!("{b:02x}"))
-            .collect::<String>();
-        (mesh.triangles.len(), size_m, bytes, sum)
-    };
-    let (triangles, size_m, glb, sha256) = tokio::task::spawn_blocking(written).await?;
-    let model = NewModel {
-        name,
-        sha256: &sha256,
-        triangles,
-        size_m,
-        glb: &glb,
-    };
-    Ok(app.store.keep_model(&model).await?)
 }
 
 /// The files as they came, bounded; in memory, where a model is read.

@@ -1,4 +1,4 @@
-//! A box on a landmark: where it is drawn on the plate, and how good it says it is.
+//! Guests: where they are drawn on the plate, how good they say they are, what is made of them.
 #![allow(clippy::unwrap_used)]
 
 #[path = "../../../tests/running/mod.rs"]
@@ -8,8 +8,250 @@ use parallax_core::spaces::WorldPoint;
 use parallax_demo::trial::Trial;
 use running::{ground_of, length, opened, placed, small_plate, solved_from_truth, standing};
 use serde_json::{Value, json};
+use std::path::Path;
 
 const FRAMES: usize = 24;
+
+fn boxed(at: u64, size_m: Value) -> Value {
+    json!({ "name": "crate", "at": at, "what": { "kind": "box", "size_m": size_m } })
+}
+
+/// An edit that adds a guest.
+fn add(on: &Value, guest: Value) -> Value {
+    json!({ "label": "place a guest", "patch": {}, "on": on["version"], "things": { "guests": { "add": [guest] } } })
+}
+
+/// A shot solved from the truth in a world with ground and scale; landmarks on the ground with where they truly are.
+async fn oriented(
+    data: &Path,
+    root: &Path,
+) -> (running::Running, i64, Vec<(u64, [f64; 3])>, Value) {
+    small_plate(root, FRAMES);
+    let (server, shot) = opened(data, root).await;
+    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let found = placed(&server, shot, &points).await;
+    let ground: Vec<_> = found.iter().filter(|(_, t, _)| t[1].abs() < 1e-6).collect();
+    let (a, b) = (ground[0], ground[ground.len() / 2]);
+    let metres = (0..3)
+        .map(|k| (a.1[k] - b.1[k]).powi(2))
+        .sum::<f64>()
+        .sqrt();
+    let ids: Vec<u64> = ground.iter().map(|g| g.0).collect();
+    let (status, view) = server
+        .state(shot, &[ground_of(&ids), length(a.0, b.0, metres)])
+        .await;
+    assert_eq!(status, 200, "{view}");
+    let true_ones = ground.iter().map(|g| (g.0, g.1)).collect();
+    (server, shot, true_ones, view)
+}
+
+/// What is under the pointer: the landmark that is seen there, else the ground there, at the depth where it truly is.
+#[actix_web::test]
+async fn a_guest_comes_to_stand_where_the_pointer_is() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let (server, shot, ground, _) = oriented(data.path(), root.path()).await;
+    let take = Trial::small(FRAMES).take();
+    let (id, at) = ground[ground.len() / 2];
+    let px = take
+        .lens
+        .project(&take.pose(0), &WorldPoint::new(at[0], at[1], at[2]))
+        .unwrap();
+    let ask = async |snap: bool, x: f64, y: f64| {
+        let frame = take.frame_number(0);
+        let path = format!("/api/shots/{shot}/place-guest?frame={frame}&x={x}&y={y}&snap={snap}");
+        server.get(&path).await
+    };
+    let (status, snapped) = ask(true, px.x + 2.0, px.y).await;
+    assert_eq!(
+        (status, snapped["feature"].as_u64()),
+        (200, Some(id)),
+        "{snapped}"
+    );
+    let (_, on_ground) = ask(false, px.x, px.y).await;
+    assert_eq!(
+        (on_ground["on"].as_str(), on_ground["feature"].as_u64()),
+        (Some("the ground"), None)
+    );
+    let numbers = |v: &Value| -> Vec<f64> {
+        v["place"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|v| v.as_f64().unwrap())
+            .collect()
+    };
+    let off: f64 = numbers(&snapped)
+        .iter()
+        .zip(numbers(&on_ground))
+        .map(|(a, b)| (a - b).powi(2))
+        .sum::<f64>()
+        .sqrt();
+    assert!(off < 0.02, "{off} m");
+    // The sky is nowhere.
+    let (status, nothing) = ask(false, 160.0, -60.0).await;
+    assert_eq!(status, 200);
+    assert!(
+        nothing["none"].as_str().unwrap().contains("Orient"),
+        "{nothing}"
+    );
+
+    // A corner that stands above a place of the ground: the sun stands over its shadow as steeply as it is.
+    let (status, sun) = server
+        .get(&format!(
+            "/api/shots/{shot}/sun?corner={id}&frame={}&x={}&y={}",
+            take.frame_number(0),
+            px.x,
+            px.y
+        ))
+        .await;
+    assert_eq!(status, 200);
+    assert!(
+        sun["none"].is_string(),
+        "a corner on the ground casts no shadow: {sun}"
+    );
+    server.end().await;
+}
+
+/// The picture of a frame differs from the plate where the guest stands and where its shadow falls, and nowhere else;
+/// the movie has the rate and all frames, and says when something has changed since.
+#[actix_web::test]
+async fn pictures_and_movies_show_guests() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let (server, shot, ground, view) = oriented(data.path(), root.path()).await;
+    let take = Trial::small(FRAMES).take();
+    let (id, at) = ground[ground.len() / 2];
+    let edits = format!("/api/shots/{shot}/edits");
+    let (status, view) = server
+        .post(&edits, add(&view, boxed(id, json!([0.4, 0.6, 0.4]))))
+        .await;
+    assert_eq!(status, 200, "{view}");
+    let frame = take.frame_number(0);
+    let (status, bytes) = server
+        .ask(
+            "GET",
+            &format!("/api/shots/{shot}/guests/picture?frame={frame}&rays=4"),
+            "",
+            b"",
+        )
+        .await;
+    assert_eq!(status, 200);
+    let drawn = image::load_from_memory(&bytes).unwrap().into_rgb8();
+    let file = std::fs::read_dir(root.path().join("walk"))
+        .unwrap()
+        .map(|e| e.unwrap().path())
+        .min()
+        .unwrap();
+    let plate = image::open(file).unwrap().into_rgb8();
+    let differs = |x: u32, y: u32| drawn.get_pixel(x, y) != plate.get_pixel(x, y);
+    let seen = |h: f64| {
+        take.lens
+            .project(&take.pose(0), &WorldPoint::new(at[0], at[1] + h, at[2]))
+            .unwrap()
+    };
+    let middle = seen(0.3);
+    assert!(
+        differs(middle.x as u32, middle.y as u32),
+        "the box is there"
+    );
+    let high = (seen(0.0).y - seen(0.6).y).abs();
+    let far = (0..plate.height()).flat_map(|y| (0..plate.width()).map(move |x| (x, y)));
+    let changed = far.filter(|(x, y)| differs(*x, *y));
+    let stray = changed
+        .filter(|(x, y)| (f64::from(*x) - middle.x).hypot(f64::from(*y) - middle.y) > 5.0 * high)
+        .count();
+    assert_eq!(stray, 0, "nothing changes far from it");
+    let (status, _) = server
+        .get(&format!("/api/shots/{shot}/guests/picture?frame=9999"))
+        .await;
+    assert_eq!(status, 404);
+
+    let (status, _) = server
+        .ask("GET", &format!("/api/shots/{shot}/movie"), "", b"")
+        .await;
+    assert_eq!(status, 404, "none yet");
+    let (_, view) = server.edit(shot, json!({ "movie": { "rays": 1 } })).await;
+    assert!(view["movie"].is_null());
+    let view = server.work(shot, "movie").await;
+    assert_eq!(view["movie"]["current"], true, "{}", view["jobs"]);
+    let (status, bytes) = server
+        .ask("GET", &format!("/api/shots/{shot}/movie"), "", b"")
+        .await;
+    assert_eq!(status, 200);
+    let kept = data.path().join("movie.mp4");
+    std::fs::write(&kept, bytes).unwrap();
+    let facts = parallax_media::Movie::open(&kept).unwrap().facts;
+    assert_eq!(
+        (facts.rate.to_string(), facts.count),
+        ("25".to_owned(), FRAMES)
+    );
+    let (_, view) = server
+        .edit(shot, json!({ "sun": { "height_deg": 20.0 } }))
+        .await;
+    assert_eq!(view["movie"]["current"], false);
+
+    // As numbered pictures, by the numbers of the frames.
+    server
+        .edit(shot, json!({ "movie": { "pictures": true } }))
+        .await;
+    server.work(shot, "movie").await;
+    let (_, bytes) = server
+        .ask("GET", &format!("/api/shots/{shot}/movie"), "", b"")
+        .await;
+    let archive = zip::ZipArchive::new(std::io::Cursor::new(bytes)).unwrap();
+    let last = format!(".{:04}.png", take.frame_number(FRAMES - 1));
+    assert_eq!(archive.len(), FRAMES);
+    assert!(archive.file_names().any(|name| name.ends_with(&last)), "{last}");
+    server.end().await;
+}
+
+/// A model that is dropped can be placed; what cannot be drawn says why, and nothing is kept of it.
+#[actix_web::test]
+async fn models_are_taken_in_or_refused_with_a_sentence() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let (server, shot, ground, view) = oriented(data.path(), root.path()).await;
+    let cube = "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nf 1 2 3 4\nf 1 2 6 5\n";
+    let (status, taken) = server
+        .dropped_at("/api/models", &[("case.obj", cube.as_bytes())])
+        .await;
+    assert_eq!(status, 201, "{taken}");
+    let (_, again) = server
+        .dropped_at("/api/models", &[("case.obj", cube.as_bytes())])
+        .await;
+    assert_eq!(again["model"], taken["model"], "the same is kept once");
+    for (name, text, said) in [
+        ("case.obj", "mtllib lost.mtl\nv 0 0 0\n", "names lost.mtl"),
+        ("case.glb", "glTF", "cannot be read as a model"),
+        ("notes.txt", "hello", "none of the files is a model"),
+    ] {
+        let (status, answer) = server
+            .dropped_at("/api/models", &[(name, text.as_bytes())])
+            .await;
+        assert_eq!(status, 409, "{answer}");
+        assert!(answer["error"].as_str().unwrap().contains(said), "{answer}");
+    }
+    let (_, list) = server.get("/api/models").await;
+    assert_eq!(list["models"].as_array().unwrap().len(), 1);
+    let guest = json!({ "name": "case", "at": ground[0].0, "what": { "kind": "model", "model": taken["model"] } });
+    let (status, view) = server
+        .post(&format!("/api/shots/{shot}/edits"), add(&view, guest))
+        .await;
+    assert_eq!(status, 200, "{view}");
+    let (_, shown) = server.get(&format!("/api/shots/{shot}/guests")).await;
+    assert_eq!(
+        shown["guests"][0]["high"][1], 1.0,
+        "it stands on its foot: {}",
+        shown["guests"][0]
+    );
+    // A model that is not there leaves the shot usable.
+    let gone = json!({ "name": "gone", "at": null, "what": { "kind": "model", "model": 77 } });
+    let (status, _) = server
+        .post(&format!("/api/shots/{shot}/edits"), add(&view, gone))
+        .await;
+    assert_eq!(status, 200);
+    let (status, shown) = server.get(&format!("/api/shots/{shot}/guests")).await;
+    assert_eq!((status, &shown["guests"][1]["empty"]), (200, &json!(true)));
+    server.end().await;
+}
 
 #[actix_web::test]
 async fn a_box_stands_where_the_true_camera_sees_it() {
@@ -26,8 +268,7 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
         .sum::<f64>()
         .sqrt();
     let ids: Vec<u64> = ground.iter().map(|g| g.0).collect();
-    let stand = json!({ "name": "crate", "at": b.0, "size_m": [0.4, 0.6, 0.4], "turn_deg": 0.0 });
-    let add = |on: &Value, what: Value| json!({ "label": "stand a box", "patch": {}, "on": on["version"], "things": { "stand_ins": { "add": [what] } } });
+    let stand = boxed(b.0, json!([0.4, 0.6, 0.4]));
     let edits = format!("/api/shots/{shot}/edits");
 
     // In a world without ground and scale a box says that it needs a look.
@@ -35,11 +276,11 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
     assert_eq!(status, 200, "{view}");
     assert_eq!(
         standing(&view, "proof"),
-        ("needs-a-look".into(), "1 box".into())
+        ("needs-a-look".into(), "1 guest".into())
     );
     let facts = [ground_of(&ids), length(a.0, b.0, metres)];
     let (_, view) = server.state(shot, &facts).await;
-    assert_eq!(standing(&view, "proof"), ("good".into(), "1 box".into()));
+    assert_eq!(standing(&view, "proof"), ("good".into(), "1 guest".into()));
 
     // Its drawn edges reach the px at which the true camera sees the edge that rises 0.6 m above its landmark.
     let take = Trial::small(FRAMES).take();
@@ -47,7 +288,7 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
     let path = format!("/api/shots/{shot}/overlay?from={frame}&to={frame}");
     let (status, drawn) = server.get(&path).await;
     assert_eq!(status, 200, "{drawn}");
-    let boxes = drawn[frame.to_string()]["boxes"].as_array().unwrap();
+    let boxes = drawn[frame.to_string()]["guests"][0][1].as_array().unwrap();
     assert!(boxes.len() >= 9, "{} edges", boxes.len());
     let ends: Vec<[f64; 2]> = boxes
         .iter()
@@ -87,12 +328,11 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
         json!([1.0, -1.0, 1.0]),
         json!([1.0, 1.0, 1e9]),
     ] {
-        let wrong = json!({ "name": "w", "at": b.0, "size_m": size, "turn_deg": 0.0 });
-        let (status, answer) = server.post(&edits, add(&view, wrong)).await;
+        let (status, answer) = server.post(&edits, add(&view, boxed(b.0, size))).await;
         assert_eq!(status, 422, "{answer}");
     }
     let (_, view) = server.get(&format!("/api/shots/{shot}")).await;
-    assert_eq!(standing(&view, "proof").1, "1 box");
+    assert_eq!(standing(&view, "proof").1, "1 guest");
     server.end().await;
 }
 

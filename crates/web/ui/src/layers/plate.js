@@ -31,11 +31,6 @@ export function grid(ctx, viewport, lines) {
   ctx.stroke();
 }
 
-export function boxes(ctx, viewport, lines) {
-  if (!lines?.length) return;
-  haloed(ctx, 1.5, css("--chosen"), () => polylines(ctx, viewport, lines));
-}
-
 export function landmarks(ctx, viewport, points, selected) {
   if (!points) return;
   for (let k = 0; k < points.length; k += 3) {

@@ -15,6 +15,7 @@ import { Attempts } from "../stations/attempts.js";
 import { Bodies } from "../stations/bodies.js";
 import { Deliver } from "../stations/deliver.js";
 import { Features } from "../stations/features.js";
+import { Guests } from "../stations/guests.js";
 import { Hands } from "../stations/hands.js";
 import { Lens } from "../stations/lens.js";
 import { LensLibrary } from "../stations/lens-library.js";
@@ -33,7 +34,7 @@ const STATIONS = ["plate", "lens", "track", "solve", "orient", "proof", "deliver
 const PARTS = {
   work: Work, tracks: Tracks, selection: Selection, playback: Playback, facts: Facts, screen: Screen, stage: Stage,
   plate: Plate, bodies: Bodies, lens: Lens, library: LensLibrary, track: Track, hands: Hands, mattes: Mattes,
-  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, reel: PatchReel, deliver: Deliver,
+  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, guests: Guests, reel: PatchReel, deliver: Deliver,
 };
 
 /** Builds the page; `nextTick` waits until what is shown follows. */
@@ -51,7 +52,7 @@ function built(id, nextTick) {
     fields.kept();
     page.lens.follow();
     page.plate.look();
-    await Promise.all([page.tracks.follow(), page.stage.follow()]);
+    await Promise.all([page.tracks.follow(), page.stage.follow(), page.guests.follow()]);
     page.attempts.follow();
     page.asked();
     page.redraw();
@@ -104,6 +105,7 @@ export const footage = () => ({
     page.hands.open();
     page.mattes.open();
     page.orient.open();
+    page.guests.open();
     for (const name of ["shot", "route", ...Object.keys(PARTS)]) this[name] = page[name];
     this.ready = true;
     await this.$nextTick();

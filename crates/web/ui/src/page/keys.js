@@ -19,7 +19,7 @@ function step(page, by) {
   return selection.step(route.at("orient", "proof") ? solved : track.sorted().map((t) => t.id), by);
 }
 
-function leave({ screen, shot, lens, mattes, hands, track, orient }) {
+function leave({ screen, shot, lens, mattes, hands, track, orient, guests, redraw }) {
   screen.toggleHelp(false);
   shot.dismiss();
   lens.choose(-1, -1);
@@ -28,10 +28,13 @@ function leave({ screen, shot, lens, mattes, hands, track, orient }) {
   track.seeAgain();
   hands.choose(0);
   orient.dropRail();
+  guests.stop();
+  guests.choose(0);
+  redraw();
 }
 
 export function keys(page) {
-  const { route, lens, hands, mattes, playback, track, orient, stage, selection, shot, screen } = page;
+  const { route, lens, hands, mattes, playback, track, orient, stage, selection, shot, screen, guests, proof } = page;
   const handling = () => route.at("track") && track.panel === "hands" && hands.id;
   const plain = {
     " ": () => playback.toggle(),
@@ -39,7 +42,7 @@ export function keys(page) {
     ArrowRight: (e) => playback.seek(playback.frame + (e.shiftKey ? 10 : 1)),
     Home: () => playback.seek(playback.first),
     End: () => playback.seek(playback.last),
-    Delete: () => (route.at("lens") ? lens.removeChosen() : selection.count && track.setAside()),
+    Delete: () => (route.at("lens") ? lens.removeChosen() : route.at("proof") ? guests.guest && guests.remove() : selection.count && track.setAside()),
     Enter: () => (route.at("lens") ? lens.endStraight() : mattes.drawing && mattes.close()),
     Backspace: () => route.at("lens") && lens.takeBackMark(),
     i: () => stage.setIn(),
@@ -53,7 +56,7 @@ export function keys(page) {
     "?": () => screen.toggleHelp(),
     Escape: () => leave(page),
     l: () => stage.toggleFreehand(),
-    h: () => track.toggleHold(),
+    h: () => (route.at("proof") ? proof.toggleHold() : track.toggleHold()),
     w: () => track.toWorst(),
     0: () => stage.fit(),
     9: () => stage.oneToOne(),

@@ -7,7 +7,7 @@ import { bare, unwatched } from "./reactive.js";
 /** What is drawn over the plate at each station. */
 const SHOWN = {
   plate: {}, lens: {}, track: { tracks: true }, solve: { tracks: true },
-  orient: { landmarks: true, grid: true, world: true }, proof: { landmarks: true, grid: true, boxes: true }, deliver: { boxes: true, grid: true },
+  orient: { landmarks: true, grid: true, world: true }, proof: { landmarks: true, grid: true, guests: true }, deliver: { guests: true, grid: true },
 };
 const OVERLAY_FRAMES = 24;
 const CURVES = [["residual", "px per frame"], ["position", "position"], ["rotation", "pan, tilt, roll"], ["focal", "focal length"], ["slip", "expected slip"]];
@@ -33,9 +33,16 @@ export class Stage {
   async openSpace(loading, refs) {
     const { page } = this;
     try {
-      const { SpaceView } = await loading;
+      const { SpaceView, GuestsView } = await loading;
       const picked = (ids, adding) => page.mattes.drawing || page.selection.pick(ids, adding);
       page.spaceView = unwatched(new SpaceView(refs.space, picked));
+      // Between the picture and the lines.
+      const surface = document.createElement("canvas");
+      surface.id = "guests";
+      surface.setAttribute("aria-hidden", "true");
+      refs.plate.before(surface);
+      page.guestsView = unwatched(new GuestsView(surface, () => this.redraw()));
+      page.plateView.guests = page.guestsView;
     } catch {
       this.space = "none";
     }
@@ -52,8 +59,8 @@ export class Stage {
   async follow() {
     const { page } = this;
     const { shot } = page;
-    const { attempt, statements, constraints, stand_ins, grid_m, film_back } = bare(shot.view).state;
-    const wanted = JSON.stringify([attempt, statements, constraints, stand_ins, grid_m, film_back]);
+    const { attempt, statements, constraints, guests, grid_m, film_back } = bare(shot.view).state;
+    const wanted = JSON.stringify([attempt, statements, constraints, guests, grid_m, film_back]);
     const { data } = this;
     if (data.wanted === wanted) return;
     data.wanted = wanted;
@@ -98,16 +105,17 @@ export class Stage {
 
   // Drawing.
   scene() {
-    const { route, lens, track, orient, hands, mattes, playback, tracks, selection, shot } = this.page;
+    const { route, lens, track, orient, hands, mattes, playback, tracks, selection, shot, guests, proof } = this.page;
     const { station } = route;
-    const tool = { lens: lens.tool, track: track.tool, orient: orient.tool }[station] ?? null;
+    const tool = { lens: lens.tool, track: track.tool, orient: orient.tool, proof: guests.tool }[station] ?? null;
+    const still = guests.stillShown;
     return {
-      picture: playback.picture, frame: playback.frame, playing: playback.playing,
+      picture: still ?? playback.picture, frame: playback.frame, guests: still ? null : guests.drawn, guest: guests.chosen, playing: playback.playing,
       tracks: tracks.list, selected: selection.ids, tints: tracks.data.tints, looping: this.freehand,
-      overlay: this.overlayAt(playback.frame), show: { ...SHOWN[station], aside: track.showAside, lensGrid: lens.grid },
+      overlay: this.overlayAt(playback.frame), show: { ...SHOWN[station], ...(station === "proof" ? { landmarks: guests.showsMarks || selection.count > 0, grid: guests.showsMarks } : {}), aside: track.showAside, lensGrid: lens.grid },
       bend: lens.bendShown, lens: lens.marking.answer, tool,
       predicted: route.at("track", "solve") ? hands.place?.path : null,
-      preview: track.previewShown(), mask: mattes.maskShown(), hold: track.holdShown(), unit: shot.facts.unit, slip: this.page.proof.fieldShown(), statement: orient.looked,
+      preview: track.previewShown(), mask: mattes.maskShown(), hold: route.at("proof") ? proof.holdShown() : track.holdShown(), unit: shot.facts.unit, slip: this.page.proof.fieldShown(), statement: orient.looked,
     };
   }
   stripScene() {

@@ -1,4 +1,4 @@
-// The Proof station: boxes that stand on landmarks, and how far CG is expected to slip.
+// The Proof station: how far CG is expected to slip, and the picture held still on a place.
 import { get } from "../page/api.js";
 import { numberOr } from "../page/numbers.js";
 import { unwatched } from "../page/reactive.js";
@@ -7,26 +7,47 @@ const NOTHING = { said: "", none: "", advice: [], frames: [] };
 
 export class Proof {
   constructor(page) {
-    Object.assign(this, { page, box: { w: "0.5", h: "0.5", d: "0.5", name: "box" }, slip: unwatched(NOTHING), over: false, overSaid: "", distance: "" });
-    this.data = unwatched({ wanted: "", field: null, wantedField: "" });
+    Object.assign(this, { page, holding: false, slip: unwatched(NOTHING), over: false, overSaid: "", distance: "" });
+    this.data = unwatched({ wanted: "", field: null, wantedField: "", hold: null, path: null });
   }
   get shot() {
     return this.page.shot;
   }
-  get rows() {
-    return this.shot.state.stand_ins.map((b) => ({ id: b.id, name: b.name, at: b.at, size: `${b.size_m.join(" × ")} m` }));
+
+  // Held still: the picture moves so that a place in space stays where it is on the screen.
+  get canHold() {
+    return this.page.selection.count === 1 || Boolean(this.page.guests.guest);
   }
-  stand() {
-    const { box } = this;
-    const size_m = [box.w, box.h, box.d].map((side) => numberOr(side, "m"));
-    const added = { name: box.name || "box", at: this.page.selection.first, size_m, turn_deg: 0 };
-    return this.shot.edit("stand a box", {}, { stand_ins: { add: [added] } });
+  async toggleHold() {
+    this.holding = !this.holding && this.canHold;
+    this.data.hold = null;
+    this.data.path = null;
+    if (this.holding) await this.askPath();
+    this.page.redraw();
   }
-  remove(id) {
-    return this.shot.edit("remove a box", {}, { stand_ins: { remove: [id] } });
+  async askPath() {
+    const { guests, selection, shot } = this.page;
+    const place = guests.guest ? guests.standsAt : null;
+    const where = place ? `x=${place[0]}&y=${place[1]}&z=${place[2]}` : `track=${selection.first}`;
+    const answer = await get(`${shot.address}/path?${where}&kind=json`).catch(() => null);
+    this.data.path = new Map((answer?.frames ?? []).map((f) => [f.frame, f.px]));
   }
-  pick(row) {
-    this.page.selection.pick([row.at], false);
+  holdShown() {
+    const px = this.holding ? this.data.path?.get(this.page.playback.frame) : null;
+    if (!px) return null;
+    this.data.hold = { ...this.data.hold, px };
+    return this.data.hold;
+  }
+  /** So many px of the screen for one of the plate, about what is held. */
+  enlarge(times) {
+    const { plateView, playback } = this.page;
+    const { viewport } = plateView;
+    const px = this.data.path?.get(playback.frame);
+    const at = px ? viewport.plateToScreen(...px) : viewport.size.map((side) => side / 2);
+    viewport.zoom(times / viewport.scale, ...at);
+    if (px) viewport.pan(viewport.size[0] / 2 - at[0], viewport.size[1] / 2 - at[1]);
+    this.data.hold = null;
+    this.page.redraw();
   }
 
   // Slip at the selected feature.

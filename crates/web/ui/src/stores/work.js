@@ -1,8 +1,8 @@
 // Work in the background: what waits and runs, how far it is, how it ended.
 import { post } from "../page/api.js";
 
-const WORDS = { ingest: "Making viewing copies", track: "Following features", hand: "Following hand tracks", judge: "Judging tracks", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", deliver_stale: "Delivering as stale", undistort: "Undistorting" };
-const STATIONS = { plate: ["ingest"], track: ["track", "hand", "judge"], solve: ["solve", "solve_again"], deliver: ["deliver", "deliver_stale", "undistort"] };
+const WORDS = { ingest: "Making viewing copies", track: "Following features", hand: "Following hand tracks", judge: "Judging tracks", solve: "Solving", solve_again: "Solving again", deliver: "Delivering", deliver_stale: "Delivering as stale", undistort: "Undistorting", movie: "Drawing the movie" };
+const STATIONS = { plate: ["ingest"], track: ["track", "hand", "judge"], solve: ["solve", "solve_again"], proof: ["movie"], deliver: ["deliver", "deliver_stale", "undistort"] };
 
 /** Roughly, as one would say it. */
 export const timeLeft = (seconds) => {

@@ -16,7 +16,10 @@ export class PictureLayer {
   beneath() {
     const surface = document.createElement("canvas");
     surface.setAttribute("aria-hidden", "true");
-    this.over.before(surface);
+    // Above those that there are, below all that lies over the picture.
+    const last = this.surfaces.at(-1);
+    if (last) last.after(surface);
+    else this.over.before(surface);
     this.surfaces.push(surface);
     return surface;
   }

@@ -2,6 +2,7 @@
 import { CanvasView } from "./canvas-view.js";
 import * as layers from "../layers/plate.js";
 import * as trackLayers from "../layers/tracks.js";
+import { guests } from "../layers/guests.js";
 import * as slip from "../layers/slip.js";
 import { world } from "../layers/world.js";
 
@@ -26,6 +27,7 @@ export class PlateView extends CanvasView {
     viewport.through(scene.bend);
     if (scene.hold) viewport.hold(scene.hold);
     this.begin(scene.picture, scene.playing);
+    this.host(scene);
     const selected = scene.selected;
     this.inside(() => {
       if (scene.show.grid) layers.grid(ctx, viewport, scene.overlay?.grid);
@@ -37,13 +39,20 @@ export class PlateView extends CanvasView {
       layers.predicted(ctx, viewport, scene.predicted, scene.frame);
       if (scene.show.lensGrid) layers.grid(ctx, viewport, scene.lens?.grid);
       if (scene.slip) slip.field(ctx, viewport, scene.slip);
-      if (scene.show.boxes) layers.boxes(ctx, viewport, scene.overlay?.boxes);
+      if (scene.show.guests) guests(ctx, viewport, scene.overlay?.guests, scene.guest);
     });
     if (scene.slip) slip.legend(ctx, viewport, scene.slip, scene.unit === "metre" ? "m" : "units");
     if (scene.bend) layers.border(ctx, viewport);
     scene.tool?.paint(this);
     if (this.drag?.kind === "box") layers.box(ctx, this.drag.from, this.drag.to);
     if (this.drag?.kind === "loop") trackLayers.loop(ctx, this.drag.points);
+  }
+
+  /** Guests on their own surface, between picture and lines. */
+  host(scene) {
+    if (!this.guests) return;
+    if (scene.show.guests && scene.guests) this.guests.draw(scene.frame, this.viewport, this.ratio || 1, this.frame());
+    else this.guests.canvas.hidden = true;
   }
 
   /** What mattes leave out, tinted. */

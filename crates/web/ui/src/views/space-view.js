@@ -1,7 +1,10 @@
-// The solved world in space: landmarks, path, camera, grid and stand-ins; orbit, pan, zoom.
+// The solved world in space: landmarks, path, camera, grid and guests; orbit, pan, zoom.
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { css, quality } from "../layers/colour.js";
+
+// Comes with the same library.
+export { GuestsView } from "./guests-view.js";
 
 const VIEWS = { front: [0, 0.02, 1], side: [1, 0.02, 0], top: [0, 1, 0.001], free: [0.7, 0.6, 1] };
 
@@ -83,7 +86,6 @@ export class SpaceView {
     this.content.clear();
     this.addGround(world);
     this.addPoints(world);
-    if (world.stand_ins?.length) this.content.add(lines(world.stand_ins.flat(), ink("--chosen")));
     this.frustum = new THREE.Group();
     this.content.add(this.frustum);
     this.addPath(world);
@@ -189,9 +191,27 @@ export class SpaceView {
     if (edges.length) this.content.add(lines(edges, ink("--across")));
   }
 
+  /** Guests as boxes; the chosen one stands out. */
+  host(guests, chosen) {
+    Object.assign(this, { guests, chosenGuest: chosen });
+    this.boxes ??= new THREE.Group();
+    this.boxes.traverse((o) => (o.geometry?.dispose(), o.material?.dispose()));
+    this.boxes.clear();
+    for (const { id, matrix, frames, low, high, hidden } of guests) {
+      const there = frames.find(([f]) => f === this.frame)?.[1] ?? matrix;
+      if (!there || hidden) continue;
+      const box = new THREE.BoxGeometry(...[0, 1, 2].map((k) => Math.max(1e-4, high[k] - low[k])));
+      box.translate(...[0, 1, 2].map((k) => (high[k] + low[k]) / 2)).applyMatrix4(new THREE.Matrix4().set(...there));
+      this.boxes.add(new THREE.LineSegments(new THREE.EdgesGeometry(box), new THREE.LineBasicMaterial({ color: ink(id === chosen ? "--chosen" : "--chalk") })));
+    }
+    this.scene.add(this.boxes);
+    this.draw();
+  }
+
   /** Moves the camera's outline to a frame. */
   at(frame) {
     this.frame = frame;
+    if (this.guests) this.host(this.guests, this.chosenGuest);
     if (!this.frustum) return;
     this.frustum.clear();
     const camera = this.world?.cameras.find((c) => c.frame === frame);

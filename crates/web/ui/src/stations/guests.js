@@ -1,0 +1,383 @@
+// Guests at Proof: which there are, where they stand, how they move, the light on them and what of the set they meet.
+import { get } from "../page/api.js";
+import { numberOr } from "../page/numbers.js";
+import { bare, plain, unwatched } from "../page/reactive.js";
+import { GuestTool } from "../tools/guest-tool.js";
+
+/** What can be put into the plate, as it comes. */
+const KINDS = [
+  ["box", "Box", { size_m: [0.5, 0.5, 0.5] }], ["figure", "Figure", { height_m: 1.75 }], ["cylinder", "Cylinder", { diameter_m: 0.4, height_m: 0.8 }],
+  ["sphere", "Sphere", { diameter_m: 0.5 }], ["plane", "Plane", { size_m: [1, 1] }], ["checker", "Checker card", { size_m: [0.6, 0.4], squares: 6 }],
+  ["text", "Text card", { text: "Aldermoor", height_m: 0.3 }], ["arrow", "Arrow", { length_m: 0.6 }],
+];
+/** Sizes that can be typed: where they are, what they are called, their unit. */
+const SIZES = {
+  box: [["size_m", 0, "Width"], ["size_m", 1, "Height"], ["size_m", 2, "Depth"]], plane: [["size_m", 0, "Width"], ["size_m", 1, "Depth"]],
+  cylinder: [["diameter_m", null, "Across"], ["height_m", null, "Height"]], sphere: [["diameter_m", null, "Across"]], figure: [["height_m", null, "Height"]],
+  checker: [["size_m", 0, "Width"], ["size_m", 1, "Height"], ["squares", null, "Squares"]], text: [["height_m", null, "Height"]], arrow: [["length_m", null, "Length"]], model: [],
+};
+const TURNS = ["about up", "about along", "about across"];
+const SHIFTS = ["along", "up", "across"];
+
+export class Guests {
+  constructor(page) {
+    Object.assign(this, { page, kind: "box", placing: false, shadowing: false, chosen: 0, models: [], hint: "", still: "", marks: null });
+    this.tool = unwatched(new GuestTool(this));
+    this.data = unwatched({ wanted: "", given: null, held: null, asking: false, still: null });
+  }
+  get shot() {
+    return this.page.shot;
+  }
+
+  // What there is.
+  get kinds() {
+    return [...KINDS.map(([key, name]) => ({ key, name })), ...this.models.map((m) => ({ key: `model ${m.id}`, name: m.name }))];
+  }
+  get list() {
+    return this.shot.state.guests ?? [];
+  }
+  get rows() {
+    return this.list.map((g) => ({ id: g.id, name: g.name, hidden: g.hidden ?? false, kind: this.kindOf(g.what), isChosen: g.id === this.chosen }));
+  }
+  kindOf(what) {
+    return what.kind === "model" ? "model" : (KINDS.find(([key]) => key === what.kind)?.[1] ?? what.kind).toLowerCase();
+  }
+  get guest() {
+    return this.list.find((g) => g.id === this.chosen) ?? null;
+  }
+  get isText() {
+    return this.guest?.what.kind === "text";
+  }
+  get text() {
+    return this.guest?.what.text ?? "";
+  }
+  get name() {
+    return this.guest?.name ?? "";
+  }
+  /** The lie on this frame: that of the key here or before, or the one that there is. */
+  get lie() {
+    const { guest } = this;
+    if (!guest) return { shift_m: [0, 0, 0], turn_deg: [0, 0, 0], scale: 1 };
+    const keys = guest.keys ?? [];
+    const here = keys.find((k) => k.frame === this.page.playback.frame);
+    return here?.lie ?? keys.findLast((k) => k.frame <= this.page.playback.frame)?.lie ?? keys[0]?.lie ?? guest.lie;
+  }
+  get sizes() {
+    const what = this.guest?.what;
+    if (!what) return [];
+    return SIZES[what.kind].map(([member, index, name]) => ({ key: `${member}${index ?? ""}`, member, index, name, value: index === null ? what[member] : what[member][index], unit: member === "squares" ? "" : "m" }));
+  }
+  get shifts() {
+    return SHIFTS.map((name, k) => ({ name, k, value: round(this.lie.shift_m[k]) }));
+  }
+  get turns() {
+    return TURNS.map((name, k) => ({ name, k, value: round(this.lie.turn_deg[k]) }));
+  }
+  get scale() {
+    return round(this.lie.scale);
+  }
+  get anchorText() {
+    const at = this.guest?.at;
+    return at === null || at === undefined ? "from the origin" : `from ${this.page.tracks.nameOf(at)}`;
+  }
+  get isAnchored() {
+    return (this.guest?.at ?? null) !== null;
+  }
+  get keyText() {
+    const keys = this.guest?.keys ?? [];
+    if (!keys.length) return "stands still";
+    return `keys on ${keys.map((k) => k.frame).join(", ")}`;
+  }
+  get hasKeyHere() {
+    return (this.guest?.keys ?? []).some((k) => k.frame === this.page.playback.frame);
+  }
+  get said() {
+    if (this.hint) return this.hint;
+    if (this.placing) return "Click where it stands: on a landmark, the ground or a stated plane.";
+    if (this.shadowing) return "Click where the shadow of the selected landmark falls.";
+    if (!this.list.length) return "Choose what to put into the plate, then click where it stands.";
+    return "Drag a guest to move it; its lower corner turns it, its upper corner makes it larger. Alt is ten times finer.";
+  }
+
+  /** Landmarks and grid: where something is to be placed, or as long as nothing stands there, unless told otherwise. */
+  get showsMarks() {
+    return this.placing || this.shadowing || (this.marks ?? !this.list.length);
+  }
+  toggleMarks() {
+    this.marks = !this.showsMarks;
+    this.page.redraw();
+  }
+  get lacksGround() {
+    return Boolean(this.shot.state.attempt) && !this.shot.orientation?.levelled;
+  }
+
+  // What is done.
+  async open() {
+    this.models = unwatched((await get("/api/models").catch(() => ({ models: [] }))).models);
+  }
+  startPlacing() {
+    this.placing = !this.placing;
+    this.shadowing = false;
+    this.hint = "";
+    this.page.redraw();
+  }
+  stop() {
+    Object.assign(this, { placing: false, shadowing: false, hint: "" });
+  }
+  choose(id) {
+    this.chosen = id;
+    this.page.spaceView?.host(this.data.given?.guests ?? [], id);
+    this.page.redraw();
+  }
+  what() {
+    if (this.kind.startsWith("model ")) return { kind: "model", model: Number(this.kind.slice(6)) };
+    const [kind, , sizes] = KINDS.find(([key]) => key === this.kind);
+    return { kind, ...plain(sizes) };
+  }
+  /** A name that no other has. */
+  nameFor(base) {
+    const taken = new Set(this.list.map((g) => g.name));
+    for (let k = 1; ; k++) {
+      const name = k === 1 ? base : `${base} ${k}`;
+      if (!taken.has(name)) return name;
+    }
+  }
+  async add(at, lie) {
+    const base = this.kinds.find((k) => k.key === this.kind).name.toLowerCase();
+    const guest = { name: this.nameFor(base), what: this.what(), at, lie };
+    const before = new Set(this.list.map((g) => g.id));
+    this.stop();
+    if (await this.shot.edit(`place ${guest.name}`, {}, { guests: { add: [guest] } })) this.choose(this.list.find((g) => !before.has(g.id))?.id ?? 0);
+  }
+  /** Stands the chosen kind on the selected landmark: one click for its depth. */
+  standOnSelection() {
+    return this.add(this.page.selection.first, { shift_m: [0, 0, 0], turn_deg: [0, 0, 0], scale: 1 });
+  }
+  async placeAt(px) {
+    const under = await this.under(px, true);
+    if (under.none) return (this.hint = under.none);
+    const turn = [under.turn_deg ?? 0, 0, 0];
+    if (under.feature !== null) return this.add(under.feature, { shift_m: [0, 0, 0], turn_deg: turn, scale: 1 });
+    return this.add(null, { shift_m: under.place, turn_deg: turn, scale: 1 });
+  }
+  under([x, y], snap) {
+    return get(`${this.shot.address}/place-guest?frame=${this.page.playback.frame}&x=${x}&y=${y}&snap=${snap}`).catch((e) => ({ none: e.message }));
+  }
+  change(label, with_) {
+    const guest = { ...plain(this.guest), ...with_ };
+    return this.shot.edit(`${label} ${guest.name}`, {}, { guests: { change: [guest] } });
+  }
+  /** A new lie: into the key of this frame where it has keys, else for good. */
+  changeLie(label, lie) {
+    const keys = plain(this.guest.keys ?? []);
+    if (!keys.length) return this.change(label, { lie });
+    const { frame } = this.page.playback;
+    const others = keys.filter((k) => k.frame !== frame);
+    return this.change(label, { keys: [...others, { frame, lie }].sort((a, b) => a.frame - b.frame) });
+  }
+  setSize(row, event) {
+    const what = plain(this.guest.what);
+    const value = numberOr(event.target.value, "m");
+    if (row.index === null) what[row.member] = value;
+    else what[row.member][row.index] = value;
+    return this.change("size", { what });
+  }
+  setText(event) {
+    return this.change("letter", { what: { ...plain(this.guest.what), text: event.target.value } });
+  }
+  setName(event) {
+    return this.change("name", { name: event.target.value });
+  }
+  setShift(row, event) {
+    const lie = plain(this.lie);
+    lie.shift_m[row.k] = numberOr(event.target.value, "m");
+    return this.changeLie("move", lie);
+  }
+  setTurn(row, event) {
+    const lie = plain(this.lie);
+    lie.turn_deg[row.k] = numberOr(event.target.value, "°");
+    return this.changeLie("turn", lie);
+  }
+  setScale(event) {
+    return this.changeLie("scale", { ...plain(this.lie), scale: numberOr(event.target.value) });
+  }
+  toggleKey() {
+    const { frame } = this.page.playback;
+    const keys = plain(this.guest.keys ?? []);
+    if (this.hasKeyHere) {
+      const left = keys.filter((k) => k.frame !== frame);
+      // The last key that goes leaves it where it was.
+      return this.change("take a key off", left.length ? { keys: left } : { keys: left, lie: keys[0].lie });
+    }
+    return this.change("key", { keys: [...keys, { frame, lie: plain(this.lie) }].sort((a, b) => a.frame - b.frame) });
+  }
+  toggleHidden(row) {
+    const guest = plain(this.list.find((g) => g.id === row.id));
+    return this.shot.edit(`${guest.hidden ? "show" : "hide"} ${guest.name}`, {}, { guests: { change: [{ ...guest, hidden: !guest.hidden }] } });
+  }
+  copy() {
+    const { id, ...guest } = plain(this.guest);
+    guest.name = this.nameFor(guest.name.replace(/ \d+$/, ""));
+    // Beside the first, so that both are seen.
+    const beside = (lie) => ({ ...lie, shift_m: [lie.shift_m[0] + 0.5, lie.shift_m[1], lie.shift_m[2]] });
+    guest.lie = beside(guest.lie);
+    guest.keys = (guest.keys ?? []).map((k) => ({ ...k, lie: beside(k.lie) }));
+    return this.shot.edit(`copy ${guest.name}`, {}, { guests: { add: [guest] } });
+  }
+  remove() {
+    const { id, name } = this.guest;
+    this.choose(0);
+    return this.shot.edit(`remove ${name}`, {}, { guests: { remove: [id] } });
+  }
+  async takeModel(event) {
+    const form = new FormData();
+    for (const file of event.target.files) form.append("files", file, file.name);
+    event.target.value = "";
+    await this.shot.act(async () => {
+      const response = await fetch("/api/models", { method: "POST", body: form });
+      const answer = await response.json();
+      if (!response.ok) throw new Error(answer.error);
+      this.models = unwatched(answer.models);
+      this.kind = `model ${answer.model}`;
+      return null;
+    });
+  }
+
+  // Dragging: shown at once, kept when it ends.
+  get drawn() {
+    return this.data.given;
+  }
+  /** Shows the chosen guest at a lie before it is kept; `place` is where it stands in the world. */
+  hold(place, turn_deg, scale) {
+    const [y, x, z] = turn_deg.map((d) => (d * Math.PI) / 180);
+    const [cy, sy, cx, sx, cz, sz] = [Math.cos(y), Math.sin(y), Math.cos(x), Math.sin(x), Math.cos(z), Math.sin(z)];
+    const turn = [
+      [cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx],
+      [cx * sz, cx * cz, -sx],
+      [-sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx],
+    ];
+    const matrix = [...turn.flatMap((r, k) => [...r.map((v) => v * scale), place[k]]), 0, 0, 0, 1];
+    this.page.guestsView?.layout(this.page.playback.frame, { id: this.chosen, matrix });
+    this.page.redraw();
+  }
+  letGo() {
+    this.page.guestsView?.layout(this.page.playback.frame, null);
+  }
+  /** Where the chosen guest stands on this frame. */
+  get standsAt() {
+    const given = this.drawn?.guests.find((g) => g.id === this.chosen);
+    const matrix = given?.frames.find(([f]) => f === this.page.playback.frame)?.[1] ?? given?.matrix;
+    return matrix ? [matrix[3], matrix[7], matrix[11]] : null;
+  }
+  /** Keeps a new place in the world. */
+  async moved(place) {
+    const [from, lie] = [this.standsAt, plain(this.lie)];
+    lie.shift_m = lie.shift_m.map((v, k) => v + place[k] - from[k]);
+    await this.changeLie("move", lie);
+    this.letGo();
+  }
+  async turned(turn_deg) {
+    await this.changeLie("turn", { ...plain(this.lie), turn_deg });
+    this.letGo();
+  }
+  async scaled(scale) {
+    await this.changeLie("scale", { ...plain(this.lie), scale });
+    this.letGo();
+  }
+
+  // The light.
+  get sun() {
+    return this.shot.state.sun;
+  }
+  setSun(member, event) {
+    return this.shot.edit("set the light", { sun: { [member]: numberOr(event.target.value, "°") } });
+  }
+  startShadow() {
+    this.shadowing = !this.shadowing;
+    this.placing = false;
+    this.hint = "";
+  }
+  async shadowAt([x, y]) {
+    const corner = this.page.selection.first;
+    const { frame } = this.page.playback;
+    const found = await get(`${this.shot.address}/sun?corner=${corner}&frame=${frame}&x=${x}&y=${y}`).catch((e) => ({ none: e.message }));
+    if (found.none) return (this.hint = found.none);
+    this.stop();
+    return this.shot.edit("read the sun from a shadow", { sun: { heading_deg: found.heading_deg, height_deg: found.height_deg } });
+  }
+
+  // The set.
+  get planes() {
+    const met = this.shot.state.met.planes;
+    return this.shot.state.statements.filter((s) => s.kind === "plane" && s.faces !== "ground" && !s.off).map((s) => ({ id: s.id, name: s.name, catches: false, solid: false, ...met.find((m) => m.statement === s.id) }));
+  }
+  toggleGround() {
+    return this.shot.edit("set what catches shadows", { met: { ground_catches: !this.shot.state.met.ground_catches } });
+  }
+  togglePlane(row, member) {
+    const others = plain(this.shot.state.met.planes).filter((m) => m.statement !== row.id);
+    const next = { statement: row.id, catches: row.catches, solid: row.solid, [member]: !row[member] };
+    return this.shot.edit(`set what ${row.name} does`, { met: { planes: [...others, next] } });
+  }
+
+  // Pictures and movies.
+  get movie() {
+    return this.shot.state.movie;
+  }
+  setMovie(member, value) {
+    return this.shot.edit("set the movie", { movie: { [member]: value } });
+  }
+  setRays(event) {
+    return this.setMovie("rays", Number(event.target.value));
+  }
+  setShutter(event) {
+    return this.shot.edit("set the shutter", { shutter_deg: numberOr(event.target.value, "°") });
+  }
+  get movieLink() {
+    return `${this.shot.address}/movie`;
+  }
+  get movieSaid() {
+    const made = this.shot.movie;
+    if (!made) return "";
+    return made.current ? "It shows the shot as it is now." : "Something has changed since it was made.";
+  }
+  /** This frame as the movie will have it. */
+  async drawStill() {
+    const { frame } = this.page.playback;
+    this.still = "Drawing …";
+    try {
+      const response = await fetch(`${this.shot.address}/guests/picture?frame=${frame}&rays=${this.movie.rays}`);
+      if (!response.ok) throw new Error((await response.json()).error);
+      const picture = await createImageBitmap(await response.blob());
+      this.data.still = { frame, version: this.shot.version, picture };
+      this.still = `Frame ${frame} as the movie will have it, until something changes.`;
+    } catch (e) {
+      this.still = e.message;
+    }
+    this.page.redraw();
+  }
+  /** The finely drawn picture, while it is of this frame and of what there is. */
+  get stillShown() {
+    const { still } = this.data;
+    const { playback, route, shot, lens } = this.page;
+    return still && route.at("proof") && !playback.playing && !lens.bendShown && still.frame === playback.frame && still.version === shot.version ? still.picture : null;
+  }
+
+  /** Asks the server for what is drawn, where something of it changed. */
+  async follow() {
+    const { page, data } = this;
+    const { attempt, statements, constraints, guests, sun, met } = bare(page.shot.view).state;
+    const wanted = attempt && guests.length ? JSON.stringify([attempt, statements, constraints, guests, sun, met]) : "";
+    if (data.wanted === wanted) return;
+    data.wanted = wanted;
+    const given = wanted ? await get(`${page.shot.address}/guests`).catch(() => null) : { guests: [], cameras: [], set: [], sun: { towards: [0, 1, 0], strength: 0, sky: 0 } };
+    if (!given) return (data.wanted = "");
+    if (data.wanted !== wanted) return;
+    data.given = given;
+    await page.guestsView?.show(given);
+    page.spaceView?.host(given.guests, this.chosen);
+    page.redraw();
+  }
+}
+
+const round = (value) => (typeof value === "number" ? Math.round(value * 1e4) / 1e4 : value);

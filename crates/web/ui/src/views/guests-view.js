@@ -1,0 +1,194 @@
+// Guests over the plate, quickly: the same cameras and lens as the server's, one sun with soft-edged shadows, planes
+// that catch them, solid ones that hide. Pictures and movies are drawn by the server.
+import * as THREE from "three";
+import { lensUniforms, lensed, setLens } from "./lensed.js";
+import { Surfaces } from "./surfaces.js";
+
+/** The ground throws so much of its light back up, as on the server. */
+const BOUNCED = 0.35;
+const SHADOW_PX = 1024;
+/** Squares of a catcher each way, so that the lens bends it, and how far it reaches about what stands on it. */
+const SQUARES = 64;
+const ABOUT = 6;
+
+const row = (m) => new THREE.Matrix4().set(...m);
+
+export class GuestsView {
+  /** `drawn` hears when a surface has come. */
+  constructor(canvas, drawn) {
+    Object.assign(this, { canvas, drawn, given: null, surfaces: new Surfaces(), uniforms: lensUniforms(), bodies: new Map() });
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, premultipliedAlpha: true });
+    this.renderer.shadowMap.enabled = true;
+    this.renderer.shadowMap.type = THREE.PCFShadowMap;
+    this.scene = new THREE.Scene();
+    this.camera = new THREE.PerspectiveCamera();
+    this.camera.matrixAutoUpdate = false;
+    this.sun = new THREE.DirectionalLight(0xffffff, 1);
+    this.sun.castShadow = true;
+    this.sun.shadow.mapSize.set(SHADOW_PX, SHADOW_PX);
+    this.sun.shadow.bias = -0.0005;
+    this.sky = new THREE.HemisphereLight(0xffffff, 0x888888, 1);
+    this.set = new THREE.Group();
+    this.scene.add(this.sun, this.sun.target, this.sky, this.set);
+  }
+
+  /** Takes what the server says of guests, cameras, set and light. */
+  async show(given) {
+    this.given = given;
+    this.cameras = new Map(given.cameras.map((c) => [c.frame, c]));
+    const kept = new Set(given.guests.map((g) => g.id));
+    for (const id of [...this.bodies.keys()]) if (!kept.has(id)) this.drop(id);
+    const dressed = given.guests.map((guest) => this.dress(guest));
+    this.light(given.sun);
+    this.stand();
+    await Promise.all(dressed);
+    if (this.given !== given) return;
+    this.layout();
+    this.drawn();
+  }
+
+  drop(id) {
+    this.scene.remove(this.bodies.get(id)?.group);
+    this.bodies.delete(id);
+  }
+
+  /** Gives a guest its surface, anew only where it is another. */
+  async dress(guest) {
+    const key = JSON.stringify(guest.what);
+    const known = this.bodies.get(guest.id);
+    if (known?.key === key) return Object.assign(known, { guest });
+    this.drop(guest.id);
+    const group = new THREE.Group();
+    group.matrixAutoUpdate = false;
+    this.bodies.set(guest.id, { key, guest, group });
+    this.scene.add(group);
+    const parts = await this.surfaces.of(guest.what).catch(() => []);
+    for (const { geometry, paint } of parts) {
+      const [r, g, b, a] = paint.colour;
+      // Without surroundings to mirror a bare metal would be black.
+      const material = new THREE.MeshStandardMaterial({ color: new THREE.Color(r, g, b), map: paint.map, metalness: 0.45 * paint.metal, roughness: Math.max(0.25, paint.rough), side: THREE.DoubleSide, transparent: a < 1, opacity: a });
+      const mesh = new THREE.Mesh(geometry, lensed(material, this.uniforms));
+      mesh.castShadow = mesh.receiveShadow = true;
+      mesh.frustumCulled = false;
+      group.add(mesh);
+    }
+  }
+
+  light({ towards, strength, sky }) {
+    this.towards = new THREE.Vector3(...towards);
+    this.sun.intensity = Math.PI * strength;
+    this.sky.intensity = Math.PI * sky;
+    const ground = (strength * Math.max(0, towards[1]) + sky) * BOUNCED;
+    const share = sky > 0 ? Math.min(1, ground / sky) : 0;
+    this.sky.groundColor.setRGB(share, share, share, THREE.LinearSRGBColorSpace);
+  }
+
+  /** Planes of the set. */
+  stand() {
+    this.set.traverse((o) => (o.geometry?.dispose(), o.material?.dispose()));
+    this.set.clear();
+    for (const piece of this.given.set) {
+      if (piece.solid) this.set.add(this.plane(piece, new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide }), -1));
+      if (piece.catches) this.set.add(this.plane(piece, new THREE.ShadowMaterial({ opacity: this.darkness(piece), side: THREE.DoubleSide, depthWrite: false }), 1));
+    }
+  }
+
+  /** How dark a shadow is on a plane, as screens lay it over: the sun's share of its light. */
+  darkness({ normal }) {
+    const { strength, sky, towards } = this.given.sun;
+    const facing = Math.abs(normal[0] * towards[0] + normal[1] * towards[1] + normal[2] * towards[2]);
+    const open = 0.5 + 0.5 * normal[1];
+    const all = strength * facing + sky * open + (strength * Math.max(0, towards[1]) + sky) * BOUNCED * (1 - open);
+    const kept = all > 0 ? 1 - (strength * facing) / all : 1;
+    return 1 - Math.max(0, kept) ** (1 / 2.2);
+  }
+
+  plane(piece, material, order) {
+    const geometry = new THREE.PlaneGeometry(1, 1, SQUARES, SQUARES);
+    const mesh = new THREE.Mesh(geometry, lensed(material, this.uniforms));
+    mesh.matrixAutoUpdate = false;
+    mesh.receiveShadow = piece.catches;
+    mesh.frustumCulled = false;
+    mesh.renderOrder = order;
+    mesh.userData.piece = piece;
+    return mesh;
+  }
+
+  /** Where guests are on a frame, and what is moved by hand before it is kept. */
+  layout(frame = this.frame, held = this.held) {
+    Object.assign(this, { frame, held });
+    const box = new THREE.Box3();
+    for (const { guest, group } of this.bodies.values()) {
+      const moving = guest.frames.find(([f]) => f === frame)?.[1];
+      const matrix = held?.id === guest.id ? held.matrix : (moving ?? guest.matrix);
+      group.visible = Boolean(matrix) && !guest.hidden && !guest.empty;
+      if (!group.visible) continue;
+      group.matrix.copy(row(matrix));
+      const own = new THREE.Box3(new THREE.Vector3(...guest.low), new THREE.Vector3(...guest.high));
+      box.union(own.applyMatrix4(group.matrix));
+    }
+    this.any = !box.isEmpty();
+    if (!this.any) return;
+    const ball = box.getBoundingSphere(new THREE.Sphere());
+    const reach = Math.max(ball.radius, 1e-3);
+    this.sun.position.copy(ball.center).addScaledVector(this.towards, 4 * reach);
+    this.sun.target.position.copy(ball.center);
+    const { camera } = this.sun.shadow;
+    Object.assign(camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 0.5 * reach, far: 40 * reach });
+    camera.updateProjectionMatrix();
+    this.sun.shadow.normalBias = (2 * reach) / SHADOW_PX;
+    for (const mesh of this.set.children) this.reach(mesh, ball.center, reach);
+  }
+
+  /** A plane without end reaches as far as shadows do. */
+  reach(mesh, about, radius) {
+    const { at, normal, right, up, half } = mesh.userData.piece;
+    const [middle, square] = [new THREE.Vector3(...at), new THREE.Vector3(...normal)];
+    const long = (2 * ABOUT * radius) / Math.max(0.15, this.towards.dot(square));
+    const sides = half.map((h) => (h === null ? long : 2 * h));
+    if (half[0] === null) middle.copy(about.clone().addScaledVector(square, square.dot(middle) - square.dot(about)));
+    mesh.matrix.makeBasis(new THREE.Vector3(...right), new THREE.Vector3(...up), square).scale(new THREE.Vector3(sides[0], sides[1], 1)).setPosition(middle);
+  }
+
+  /** Draws a frame where the viewport has the plate; nothing where the frame has no camera. */
+  draw(frame, viewport, ratio, clip) {
+    const { canvas, renderer } = this;
+    const camera = this.cameras?.get(frame);
+    const is = Boolean(camera) && this.bodies.size > 0;
+    canvas.hidden = !is;
+    if (!is) return;
+    if (frame !== this.frame) this.layout(frame);
+    const [width, height] = viewport.size.map((side) => Math.max(1, Math.round(side * ratio)));
+    if (canvas.width !== width || canvas.height !== height) {
+      renderer.setPixelRatio(1);
+      renderer.setSize(width, height, false);
+    }
+    this.camera.matrix.fromArray(camera.matrix);
+    this.camera.matrixWorldNeedsUpdate = true;
+    const away = this.camera.matrix.elements;
+    const far = new THREE.Vector3(away[12], away[13], away[14]).distanceTo(this.sun.target.position);
+    this.camera.near = Math.max(0.005 * far, 1e-3);
+    this.camera.far = 100 * Math.max(far, 1);
+    this.camera.updateProjectionMatrix();
+    setLens(this.uniforms, camera, viewport);
+    // Nothing beyond the picture's border.
+    renderer.setScissorTest(true);
+    const [left, top, wide, high] = clip.map((v) => v * ratio);
+    renderer.setScissor(Math.max(0, left), Math.max(0, height - top - high), Math.min(width, wide), Math.min(height, high));
+    renderer.setClearColor(0x000000, 0);
+    renderer.render(this.scene, this.camera);
+  }
+
+  /** Where a corner of a guest is drawn, px of the screen: for whoever holds it against the server's. */
+  drawnAt([x, y, z], viewport) {
+    const seen = new THREE.Vector3(x, y, z).applyMatrix4(this.camera.matrix.clone().invert());
+    const u = this.uniforms;
+    const depth = -seen.z;
+    const [nx, ny] = [seen.x / depth, -seen.y / depth];
+    const r2 = nx * nx + ny * ny;
+    const [k, p] = [u.radial.value, u.tangential.value];
+    const bent = 1 + r2 * (k.x + r2 * (k.y + r2 * k.z));
+    const at = [nx * bent + 2 * p.x * nx * ny + p.y * (r2 + 2 * nx * nx), ny * bent + p.x * (r2 + 2 * ny * ny) + 2 * p.y * nx * ny];
+    return viewport.shownToScreen(u.focal.value * at[0] + u.centre.value.x, u.focal.value * at[1] + u.centre.value.y);
+  }
+}
