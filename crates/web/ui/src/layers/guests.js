@@ -15,9 +15,9 @@ export function knobs(lines, viewport) {
 export function guests(ctx, viewport, outlines, chosen) {
   const lines = outlines?.find(([id]) => id === chosen)?.[1];
   if (!lines?.length) return;
-  ctx.setLineDash([2, 4]);
+  ctx.globalAlpha = 0.7;
   haloed(ctx, 1, css("--chosen"), () => polylines(ctx, viewport, lines));
-  ctx.setLineDash([]);
+  ctx.globalAlpha = 1;
   const { turn, size } = knobs(lines, viewport);
   haloed(ctx, 1.5, css("--chosen"), () => {
     ctx.beginPath();

@@ -22,7 +22,7 @@ const SHIFTS = ["along", "up", "across"];
 export class Guests {
   constructor(page) {
     Object.assign(this, { page, kind: "box", placing: false, shadowing: false, chosen: 0, models: [], hint: "", still: "", marks: null });
-    this.tool = unwatched(new GuestTool(this));
+    this.tool = unwatched(new GuestTool(page));
     this.data = unwatched({ wanted: "", given: null, held: null, asking: false, still: null });
   }
   get shot() {

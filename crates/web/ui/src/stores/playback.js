@@ -56,7 +56,8 @@ export class Playback {
     return above / (below || 1);
   }
   get rateText() {
-    return `${this.rateShown.toFixed(1)} of ${this.rate().toFixed(2)} fps`;
+    const rate = `${this.rateShown.toFixed(1)} of ${this.rate().toFixed(2)} fps`;
+    return this.page.guestsView?.coarse ? `${rate} · guests drawn coarsely: no graphics card` : rate;
   }
 
   toggle() {

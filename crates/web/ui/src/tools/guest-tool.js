@@ -9,9 +9,13 @@ const DEGREES = 0.5;
 const DOUBLES_PX = 160;
 
 export class GuestTool {
-  /** `host` are the guests of the station. */
-  constructor(host) {
-    Object.assign(this, { host, drag: null });
+  constructor(page) {
+    Object.assign(this, { page, drag: null });
+  }
+
+  /** The guests as the page watches them. */
+  get host() {
+    return this.page.guests;
   }
 
   down(e, view) {

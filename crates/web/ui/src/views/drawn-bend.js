@@ -11,9 +11,10 @@ void main() { bool inside = all(greaterThanEqual(from, vec2(0.0))) && all(lessTh
 /** Names of what stands in for a graphics card; browsers do not always say so otherwise. */
 const PROCESSOR = /swiftshader|llvmpipe|softpipe|software|basic render/i;
 
-function renderer(gl) {
+/** Whether a processor draws in the place of a graphics card. */
+export function isByProcessor(gl) {
   const named = gl.getExtension("WEBGL_debug_renderer_info");
-  return String(gl.getParameter(named ? named.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
+  return PROCESSOR.test(String(gl.getParameter(named ? named.UNMASKED_RENDERER_WEBGL : gl.RENDERER)));
 }
 
 /**
@@ -40,7 +41,7 @@ export class DrawnBend {
   }
 
   constructor(surface, gl) {
-    Object.assign(this, { surface, gl, byProcessor: PROCESSOR.test(renderer(gl)) });
+    Object.assign(this, { surface, gl, byProcessor: isByProcessor(gl) });
     this.program = gl.createProgram();
     for (const [kind, text] of [[gl.VERTEX_SHADER, VERTEX], [gl.FRAGMENT_SHADER, FRAGMENT]]) {
       const shader = gl.createShader(kind);

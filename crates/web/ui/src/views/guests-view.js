@@ -2,14 +2,25 @@
 // that catch them, solid ones that hide. Pictures and movies are drawn by the server.
 import * as THREE from "three";
 import { lensUniforms, lensed, setLens } from "./lensed.js";
+import { isByProcessor } from "./drawn-bend.js";
 import { Surfaces } from "./surfaces.js";
 
 /** The ground throws so much of its light back up, as on the server. */
 const BOUNCED = 0.35;
 const SHADOW_PX = 1024;
+/** Share of the size at which guests are drawn while they play without a graphics card. */
+const COARSE = 0.5;
 /** Squares of a catcher each way, so that the lens bends it, and how far it reaches about what stands on it. */
 const SQUARES = 64;
 const ABOUT = 6;
+
+/** Whether a processor would draw, asked of a context that is thrown away. */
+function hasNoCard() {
+  const probe = document.createElement("canvas").getContext("webgl2");
+  const answer = !probe || isByProcessor(probe);
+  probe?.getExtension("WEBGL_lose_context")?.loseContext();
+  return answer;
+}
 
 const row = (m) => new THREE.Matrix4().set(...m);
 
@@ -17,9 +28,13 @@ export class GuestsView {
   /** `drawn` hears when a surface has come. */
   constructor(canvas, drawn) {
     Object.assign(this, { canvas, drawn, given: null, surfaces: new Surfaces(), uniforms: lensUniforms(), bodies: new Map() });
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, premultipliedAlpha: true });
+    const context = canvas.getContext("webgl2", { antialias: !hasNoCard(), alpha: true, premultipliedAlpha: true });
+    this.renderer = new THREE.WebGLRenderer({ canvas, context });
+    this.byProcessor = isByProcessor(context);
     this.renderer.shadowMap.enabled = true;
-    this.renderer.shadowMap.type = THREE.PCFShadowMap;
+    // Shadows change with guests and light, not with the camera.
+    this.renderer.shadowMap.autoUpdate = false;
+    this.renderer.shadowMap.type = this.byProcessor ? THREE.BasicShadowMap : THREE.PCFShadowMap;
     this.scene = new THREE.Scene();
     this.camera = new THREE.PerspectiveCamera();
     this.camera.matrixAutoUpdate = false;
@@ -66,7 +81,8 @@ export class GuestsView {
     for (const { geometry, paint } of parts) {
       const [r, g, b, a] = paint.colour;
       // Without surroundings to mirror a bare metal would be black.
-      const material = new THREE.MeshStandardMaterial({ color: new THREE.Color(r, g, b), map: paint.map, metalness: 0.45 * paint.metal, roughness: Math.max(0.25, paint.rough), side: THREE.DoubleSide, transparent: a < 1, opacity: a });
+      const all = { color: new THREE.Color(r, g, b), map: paint.map, side: THREE.DoubleSide, transparent: a < 1, opacity: a };
+      const material = this.byProcessor ? new THREE.MeshLambertMaterial(all) : new THREE.MeshStandardMaterial({ ...all, metalness: 0.45 * paint.metal, roughness: Math.max(0.25, paint.rough) });
       const mesh = new THREE.Mesh(geometry, lensed(material, this.uniforms));
       mesh.castShadow = mesh.receiveShadow = true;
       mesh.frustumCulled = false;
@@ -137,7 +153,14 @@ export class GuestsView {
     Object.assign(camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 0.5 * reach, far: 40 * reach });
     camera.updateProjectionMatrix();
     this.sun.shadow.normalBias = (2 * reach) / SHADOW_PX;
+    this.renderer.shadowMap.needsUpdate = true;
     for (const mesh of this.set.children) this.reach(mesh, ball.center, reach);
+  }
+
+  /** Another frame: shadows and places stay as they are where nothing moves by itself. */
+  goTo(frame) {
+    this.frame = frame;
+    if ([...this.bodies.values()].some(({ guest }) => guest.frames.length)) this.layout(frame);
   }
 
   /** A plane without end reaches as far as shadows do. */
@@ -151,13 +174,16 @@ export class GuestsView {
   }
 
   /** Draws a frame where the viewport has the plate; nothing where the frame has no camera. */
-  draw(frame, viewport, ratio, clip) {
+  draw(frame, viewport, ratio, clip, plays = false) {
     const { canvas, renderer } = this;
     const camera = this.cameras?.get(frame);
     const is = Boolean(camera) && this.bodies.size > 0;
     canvas.hidden = !is;
     if (!is) return;
-    if (frame !== this.frame) this.layout(frame);
+    if (frame !== this.frame) this.goTo(frame);
+    // Without a graphics card what plays is drawn more coarsely.
+    this.coarse = plays && this.byProcessor;
+    if (this.coarse) ratio *= COARSE;
     const [width, height] = viewport.size.map((side) => Math.max(1, Math.round(side * ratio)));
     if (canvas.width !== width || canvas.height !== height) {
       renderer.setPixelRatio(1);

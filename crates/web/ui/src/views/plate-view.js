@@ -51,7 +51,7 @@ export class PlateView extends CanvasView {
   /** Guests on their own surface, between picture and lines. */
   host(scene) {
     if (!this.guests) return;
-    if (scene.show.guests && scene.guests) this.guests.draw(scene.frame, this.viewport, this.ratio || 1, this.frame());
+    if (scene.show.guests && scene.guests) this.guests.draw(scene.frame, this.viewport, this.ratio || 1, this.frame(), scene.playing);
     else this.guests.canvas.hidden = true;
   }
 

@@ -211,7 +211,7 @@ export class SpaceView {
   /** Moves the camera's outline to a frame. */
   at(frame) {
     this.frame = frame;
-    if (this.guests) this.host(this.guests, this.chosenGuest);
+    if (this.guests?.some((g) => g.frames.length)) this.host(this.guests, this.chosenGuest);
     if (!this.frustum) return;
     this.frustum.clear();
     const camera = this.world?.cameras.find((c) => c.frame === frame);
@@ -266,6 +266,7 @@ export class SpaceView {
   }
 
   draw() {
-    this.renderer.render(this.scene, this.camera);
+    // What is not in sight is drawn when it comes into sight.
+    if (this.canvas.offsetParent) this.renderer.render(this.scene, this.camera);
   }
 }
