@@ -200,7 +200,10 @@ async fn pictures_and_movies_show_guests() {
     let archive = zip::ZipArchive::new(std::io::Cursor::new(bytes)).unwrap();
     let last = format!(".{:04}.png", take.frame_number(FRAMES - 1));
     assert_eq!(archive.len(), FRAMES);
-    assert!(archive.file_names().any(|name| name.ends_with(&last)), "{last}");
+    assert!(
+        archive.file_names().any(|name| name.ends_with(&last)),
+        "{last}"
+    );
     server.end().await;
 }
 
