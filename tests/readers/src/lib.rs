@@ -12,7 +12,7 @@ use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::lens_json::{LensFile, StraightsFile};
 use parallax_formats::photo_json::PhotoFile;
-use parallax_formats::{statements_json, tracks_json, tracks_reader, usda_reader};
+use parallax_formats::{model, statements_json, tracks_json, tracks_reader, usda_reader};
 use parallax_media::{exif, picture, stated_rate};
 use parallax_store::ShotState;
 use std::path::Path;
@@ -38,13 +38,15 @@ pub enum Reader {
     Patch,
     /// Statements about a world, and the world that comes of them.
     Statements,
+    /// Models that are put into plates; the ending is that of the kind.
+    Model(&'static str),
     /// Pictures: header, rate, Exif, px. The ending is that of the kind.
     Picture(&'static str),
 }
 
 impl Reader {
     /// All of them.
-    pub const ALL: [Self; 13] = [
+    pub const ALL: [Self; 16] = [
         Self::Camera,
         Self::TracksCsv,
         Self::TracksJson,
@@ -54,6 +56,9 @@ impl Reader {
         Self::Photo,
         Self::Patch,
         Self::Statements,
+        Self::Model("glb"),
+        Self::Model("obj"),
+        Self::Model("ply"),
         Self::Picture("png"),
         Self::Picture("jpg"),
         Self::Picture("tif"),
@@ -64,6 +69,9 @@ impl Reader {
     pub fn read(self, bytes: &[u8]) {
         if let Self::Picture(ending) = self {
             return read_picture(bytes, ending);
+        }
+        if let Self::Model(ending) = self {
+            return drop(model::read(&[(format!("model.{ending}"), bytes.to_vec())]));
         }
         let text = String::from_utf8_lossy(bytes);
         match self {
@@ -76,7 +84,7 @@ impl Reader {
             Self::Photo => read_photo(&text),
             Self::Patch => read_patch(&text),
             Self::Statements => read_statements(&text),
-            Self::Picture(_) => {}
+            Self::Model(_) | Self::Picture(_) => {}
         }
     }
 }

@@ -2,6 +2,8 @@
 //! time. Whatever is read, nothing panics; a decoder that takes the process down fails the run.
 #![allow(clippy::unwrap_used)]
 
+use parallax_core::guest::{What, stand_ins};
+use parallax_formats::model::glb;
 use readers::Reader;
 use rstest::rstest;
 use std::io::Cursor;
@@ -40,9 +42,23 @@ fn corpus(reader: Reader) -> Vec<Vec<u8>> {
             r#"{"schema":"true-parallax/statements@1","statements":[{"kind":"plane","name":"floor","faces":"ground","on":["f0","f1","f2","f8"]},{"kind":"origin","at":"f2"},{"kind":"edge","edge":{"features":["f0","f1"]},"runs":"along"},{"kind":"length","between":[{"feature":"f0"},{"camera":2}],"length_m":2.5,"sigma_m":0.01}]}"#,
             r#"{"schema":"true-parallax/statements@1","statements":[{"kind":"edge","edge":{"rail":{"frame":1,"a":{"x":10,"y":20},"b":{"x":300,"y":40}}},"runs":"free"},{"kind":"edge","edge":{"features":["f4","f5"]},"runs":{"square_to":1}},{"kind":"horizon","rail":{"frame":2,"a":{"x":0,"y":180},"b":{"x":640,"y":170}}},{"kind":"plane","name":"wall","faces":"wall","on":["f0","f4","f8"]},{"kind":"length","between":[{"on_plane":{"sight":{"frame":1,"px":{"x":100,"y":300}},"plane":4}},{"marked":[{"frame":1,"px":{"x":300,"y":200}},{"frame":3,"px":{"x":290,"y":200}}]}],"length_m":1,"sigma_m":0.1},{"kind":"by_hand","turn_deg":[0,10,0],"shift_m":[0,1,0],"scale":2,"off":true},{"kind":"camera_height","frame":1,"height_m":1.6,"sigma_m":0.1}]}"#,
         ],
+        Reader::Model("obj") => &[
+            "v -1 0 -1\nv 1 0 -1\nv 1 2 1\nv -1 2 1\nvt 0 0\nvn 0 1 0\nusemtl a\nf 1/1/1 2/1/1 3/1/1 4/1/1\nf -4 -3 -2\n",
+        ],
+        Reader::Model("ply") => &[
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n2 0 0\n2 3 0\n3 0 1 2\n",
+        ],
+        Reader::Model(_) => return vec![card()],
         Reader::Picture(ending) => return vec![picture(ending)],
     };
     texts.iter().map(|text| text.as_bytes().to_vec()).collect()
+}
+
+/// A card with a texture, as GLB.
+fn card() -> Vec<u8> {
+    let size_m = [0.3, 0.2];
+    let mesh = stand_ins::plain(&What::Checker { size_m, squares: 3 }).unwrap();
+    glb::write("card", &mesh)
 }
 
 fn picture(ending: &str) -> Vec<u8> {
