@@ -24,6 +24,8 @@ struct Set {
     turned_deg: f64,
     /// How the camera is held, degrees of roll.
     rolled_deg: f64,
+    /// How far the side wall leans outwards, degrees.
+    leans_deg: f64,
 }
 
 const ROOM: Set = Set {
@@ -34,6 +36,7 @@ const ROOM: Set = Set {
     table: 0,
     turned_deg: 0.0,
     rolled_deg: 0.0,
+    leans_deg: 0.0,
 };
 
 const SIGMA: f64 = 0.004;
@@ -50,7 +53,9 @@ fn points(set: &Set, seed: u64) -> Vec<Vector3<f64>> {
         out.push(turned * Vector3::new(draw(-3.0, 3.0), draw(0.1, 2.6), -5.0));
     }
     for _ in 0..set.side {
-        out.push(turned * Vector3::new(-3.2, draw(0.1, 2.6), draw(-5.0, 1.0)));
+        let height = draw(0.1, 2.6);
+        let out_by = height * set.leans_deg.to_radians().tan();
+        out.push(turned * Vector3::new(-3.2 - out_by, height, draw(-5.0, 1.0)));
     }
     for _ in 0..set.table {
         out.push(Vector3::new(draw(-1.0, 1.5), 0.8, draw(-3.5, -1.5)));
@@ -164,6 +169,33 @@ fn ground_and_walls_are_proposed(#[case] set: Set) {
     );
     // The wall that is seen from the front faces across, as the camera looks.
     assert_eq!(facing(&proposals[1]), Facing::Across);
+}
+
+/// What is certain agrees with all else that is: a side wall that leans is not stated to be upright.
+#[rstest]
+#[case::upright(0.0, 3)]
+#[case::leaning(3.2, 2)]
+#[case::leaning_the_other_way(-3.2, 2)]
+fn what_is_proposed_for_certain_agrees(#[case] leans_deg: f64, #[case] sure: usize) {
+    let (solved, proposals) = proposed(
+        &Set {
+            leans_deg,
+            side: 45,
+            ..ROOM
+        },
+        3,
+    );
+    let certain: Vec<Stated> = proposals
+        .iter()
+        .filter(|p| p.sure)
+        .zip(1..)
+        .map(|(p, id)| {
+            let fact = p.fact.clone();
+            (id, Statement { fact, off: false })
+        })
+        .collect();
+    assert_eq!(certain.len(), sure, "{proposals:?}");
+    assert_eq!(orient(&solved, &certain).contradicting(), []);
 }
 
 /// Nothing plane, hardly a floor, a floor alone: what is proposed is no more certain than it is.

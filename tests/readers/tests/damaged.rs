@@ -135,7 +135,7 @@ const EACH: usize = 400;
 
 #[rstest]
 fn nothing_that_is_read_breaks_the_reader(
-    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12)] which: usize,
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15)] which: usize,
 ) {
     let reader = Reader::ALL[which];
     let mut random = fastrand::Rng::with_seed(which as u64 + 1);

@@ -57,6 +57,11 @@ pub enum What {
         /// Width, height and depth.
         size_m: [f64; 3],
     },
+    /// A box by its corner: from there along, up and across, the other way where a side is negative.
+    Corner {
+        /// Along, up and across.
+        size_m: [f64; 3],
+    },
     /// A flat piece that lies on its face.
     Plane {
         /// Width and depth.
@@ -120,6 +125,7 @@ impl What {
         let sides = |all: &[f64]| all.iter().all(|s| SIDES_M.contains(s));
         match self {
             Self::Box { size_m } => sides(size_m),
+            Self::Corner { size_m } => sides(&size_m.map(f64::abs)),
             Self::Plane { size_m } => sides(size_m),
             Self::Cylinder {
                 diameter_m,

@@ -4,7 +4,7 @@ use super::What;
 use super::cards;
 use super::figure;
 use super::mesh::{Material, Mesh};
-use nalgebra::Vector3;
+use nalgebra::{Matrix3, Vector3};
 use std::f32::consts::PI;
 
 /// Squares into which flat pieces are divided each way, so that a lens bends them.
@@ -32,6 +32,13 @@ pub fn plain(what: &What) -> Option<Mesh> {
 fn in_pieces(what: &What, pieces: u32) -> Option<Mesh> {
     Some(match what {
         What::Box { size_m } => block(size_m.map(|s| s as f32), pieces),
+        What::Corner { size_m } => {
+            let mut mesh = block(size_m.map(|s| s.abs() as f32), pieces);
+            let [x, y, z] = size_m.map(|s| s as f32);
+            let shift = Vector3::new(x / 2.0, y.min(0.0), z / 2.0);
+            mesh.changed(&Matrix3::identity(), &shift);
+            mesh
+        }
         What::Plane { size_m } => flat(size_m.map(|s| s as f32), 2 * pieces),
         What::Cylinder {
             diameter_m,
@@ -180,6 +187,19 @@ mod tests {
         assert!(low.y.abs() < 1e-6, "it stands on its foot");
         assert!((low.x + high.x).abs() < 1e-3 && (low.z + high.z).abs() < 1e-3);
         assert_eq!(made.triangles.len(), made.material_of.len());
+    }
+
+    #[test]
+    fn a_box_by_its_corner_reaches_along_its_sides() {
+        let made = mesh(&What::Corner {
+            size_m: [0.4, 1.2, -0.6],
+        })
+        .unwrap();
+        let [low, high] = made.bounds().unwrap();
+        let off =
+            |a: [f32; 3], b: [f32; 3]| (0..3).map(|k| (a[k] - b[k]).abs()).fold(0.0, f32::max);
+        assert!(off(low.into(), [0.0, 0.0, -0.6]) < 1e-6, "{low}");
+        assert!(off(high.into(), [0.4, 1.2, 0.0]) < 1e-6, "{high}");
     }
 
     /// A figure is as tall as stated, and no wider than people are.

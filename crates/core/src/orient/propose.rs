@@ -5,11 +5,12 @@
 //! more often than not, and stand above the ground. The ground is the level plane with hardly anything below it; walls
 //! stand upright on it, and the largest of them gives the heading, others that are square to it follow.
 //!
-//! A proposal is sure where many landmarks that spread in two directions lie on it, and no other plane has as good a
-//! claim; else it says that it is not.
+//! A proposal is sure where many landmarks that spread in two directions lie on it, and where it contradicts no larger
+//! one; else it says that it is not.
 
-use super::solved::{Solved, plane_of};
-use super::statement::{Facing, Fact};
+use super::solved::{Solved, weighted_plane};
+use super::statement::{Facing, Fact, Statement};
+use super::{Stated, orient};
 use crate::spaces::TrackId;
 use crate::statistics::median;
 use nalgebra::{Matrix3, Vector3};
@@ -42,10 +43,9 @@ const NEIGHBOURS: usize = 24;
 const MOST_PLANES: usize = 8;
 const FEWEST: usize = 10;
 const LEAST_SHARE: f64 = 0.025;
-/// The ground may be off the camera's up by so much, degrees; walls off upright and each other's square: by more, and
-/// what is proposed would contradict itself.
+/// The ground may be off the camera's up by so much, degrees; walls off upright and off each other's square.
 const GROUND_DEG: f64 = 30.0;
-const WALL_DEG: f64 = 2.0;
+const WALL_DEG: f64 = 4.0;
 /// Hardly anything lies below the ground: this share of all.
 const BELOW_SHARE: f64 = 0.06;
 /// What makes one sure.
@@ -102,7 +102,7 @@ pub fn propose(solved: &Solved<'_>) -> Vec<Proposal> {
     }
     // What stands upright on an unsure ground is no surer.
     out.extend(walls(solved, &points, &planes, &up, sure));
-    out
+    agreeing(solved, out)
 }
 
 /// Landmarks that are exact and near enough to tell of planes.
@@ -211,8 +211,13 @@ fn nearest(points: &[Point], to: &Point) -> Vec<usize> {
 /// Fitted to all that lie on it, a few times.
 fn refitted(points: &[Point], left: &[bool], mut found: Found, rough: f64) -> Found {
     for _ in 0..4 {
-        let places: Vec<Vector3<f64>> = found.on.iter().map(|i| points[*i].at).collect();
-        let Some(plane) = plane_of(&places) else {
+        // What is far is off by more, and tells less of where it lies.
+        let weighed = found.on.iter().map(|i| {
+            let p = &points[*i];
+            let variance = found.normal.dot(&(p.covariance * found.normal)) + rough * rough;
+            (p.at, 1.0 / variance)
+        });
+        let Some(plane) = weighted_plane(weighed) else {
             return found;
         };
         let offset = plane.normal.dot(&plane.middle);
@@ -268,16 +273,19 @@ fn walls(
     let Some(largest) = walls.first() else {
         return Vec::new();
     };
-    let first = solved.cameras.first();
-    let view = first.map_or_else(Vector3::z, |c| c.eye.pose.viewing_direction());
+    let view = solved.cameras.first();
+    let view = view.map_or_else(Vector3::z, |c| c.eye.pose.viewing_direction());
     let flat = |v: &Vector3<f64>| (v - up * up.dot(v)).try_normalize(1e-6);
     let facing_us = flat(&view).is_some_and(|view| view.dot(&largest.normal).abs() > 0.7072);
     let (own, other) = match facing_us {
         true => (Facing::Across, Facing::Along),
         false => (Facing::Along, Facing::Across),
     };
+    // Which way it faces as seen from above: what it leans by says nothing of that.
+    let level = |wall: &Found| flat(&wall.normal).unwrap_or(wall.normal);
+    let first = level(largest);
     let faces = |wall: &Found| {
-        let cosine = wall.normal.dot(&largest.normal).abs();
+        let cosine = level(wall).dot(&first).abs();
         let square = WALL_DEG.to_radians().sin();
         match () {
             () if cosine > WALL_DEG.to_radians().cos() => own,
@@ -299,6 +307,32 @@ fn walls(
             Proposal { sure, ..told }
         })
         .collect()
+}
+
+/// What is proposed for certain does not contradict itself: of what does, the last, which has the fewest features, is
+/// not certain.
+fn agreeing(solved: &Solved<'_>, mut all: Vec<Proposal>) -> Vec<Proposal> {
+    loop {
+        let stated: Vec<Stated> = (1..)
+            .zip(&all)
+            .filter(|(_, p)| p.sure)
+            .map(|(id, p)| {
+                (
+                    id,
+                    Statement {
+                        fact: p.fact.clone(),
+                        off: false,
+                    },
+                )
+            })
+            .collect();
+        let contradicting = orient(solved, &stated).contradicting();
+        // The ground stands: what stands on it is held against it.
+        match contradicting.into_iter().filter(|id| *id > 1).max() {
+            Some(id) => all[id as usize - 1].sure = false,
+            None => return all,
+        }
+    }
 }
 
 /// Whether so many landmarks lie on it, spread in two directions.

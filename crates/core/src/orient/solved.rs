@@ -208,10 +208,21 @@ const IN_LINE_SHARE: f64 = 1e-2;
 
 /// The least-squares plane of places; `None` where they lie in one line.
 pub fn plane_of(places: &[Vector3<f64>]) -> Option<FoundPlane> {
-    let middle = places.iter().sum::<Vector3<f64>>() / places.len().max(1) as f64;
+    weighted_plane(places.iter().map(|p| (*p, 1.0)))
+}
+
+/// The same of places that count by their weights.
+pub fn weighted_plane(
+    places: impl Iterator<Item = (Vector3<f64>, f64)> + Clone,
+) -> Option<FoundPlane> {
+    let all = places
+        .clone()
+        .map(|(_, w)| w)
+        .sum::<f64>()
+        .max(f64::MIN_POSITIVE);
+    let middle = places.clone().map(|(p, w)| p * w).sum::<Vector3<f64>>() / all;
     let spread: Matrix3<f64> = places
-        .iter()
-        .map(|p| (p - middle) * (p - middle).transpose())
+        .map(|(p, w)| (p - middle) * (p - middle).transpose() * w)
         .sum();
     let eigen = spread.symmetric_eigen();
     let mut order = [0, 1, 2];

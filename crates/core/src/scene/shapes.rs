@@ -30,6 +30,20 @@ pub fn plane_grid(
     lines.collect()
 }
 
+/// Plumb lines over the nodes of a ground grid, every `apart` squares and `high` squares tall, from above to below.
+pub fn plumb_lines(middle: &WorldPoint, side_m: f64, apart: usize, high: f64) -> Vec<Edge> {
+    let at = |k: i32| f64::from(k) * apart as f64 * side_m;
+    let nodes = (-1..=1).flat_map(|i| (-1..=1).map(move |j| (i, j)));
+    let line = |(i, j): (i32, i32)| {
+        let foot = middle.0 + Vector3::new(at(i), 0.0, at(j));
+        [
+            WorldPoint(foot + Vector3::y() * (high * side_m)),
+            WorldPoint(foot),
+        ]
+    };
+    nodes.map(line).collect()
+}
+
 /// The twelve edges of an upright box between its least and its greatest corner.
 pub fn box_edges([low, high]: &[Vector3<f64>; 2]) -> [Edge; 12] {
     let corner = |k: usize| {
@@ -78,6 +92,17 @@ pub fn ground_grid(middle: &WorldPoint, side_m: f64, squares: usize) -> Vec<Edge
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn plumb_lines_hang_over_the_nodes_of_the_grid() {
+        let lines = plumb_lines(&WorldPoint::new(0.0, 0.3, 0.0), 0.5, 4, 3.0);
+        assert_eq!(lines.len(), 9);
+        for [above, foot] in lines {
+            assert!((above.0 - foot.0 - Vector3::y() * 1.5).norm() < 1e-12);
+            assert_eq!(foot.0.y, 0.3);
+            assert_eq!((foot.0.x / 0.5).fract(), 0.0);
+        }
+    }
 
     #[test]
     fn a_box_has_twelve_edges_along_its_sides() {

@@ -5,7 +5,7 @@ use crate::error::{ApiError, Refused};
 use crate::shot::world::orientation;
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{Guest, Mesh, What, stand_ins};
-use parallax_core::orient::Orientation;
+use parallax_core::orient::{Orientation, StandingPlane};
 use parallax_core::render::{Cameras, Piece, Quality, Traced};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{TrackId, WorldPoint};
@@ -125,6 +125,17 @@ pub async fn standing_all(
 /// The set reaches beyond the features that are stated to lie on it, by so much.
 const BEYOND: f64 = 1.5;
 
+/// A stated plane as a piece of the set that does nothing yet.
+pub fn piece_of(plane: &StandingPlane) -> Option<Piece> {
+    Some(Piece {
+        at: plane.middle.0,
+        normal: plane.normal.try_normalize(1e-9)?,
+        half_m: [BEYOND * plane.reach; 2],
+        catches: false,
+        solid: false,
+    })
+}
+
 /// What of the set guests meet: the ground, and stated planes.
 pub fn set(shot: &Shot, orientation: &Orientation) -> Vec<Piece> {
     let met = &shot.state.met;
@@ -138,11 +149,9 @@ pub fn set(shot: &Shot, orientation: &Orientation) -> Vec<Piece> {
             .iter()
             .find(|p| p.id == plane.statement)?;
         Some(Piece {
-            at: stands.middle.0,
-            normal: stands.normal.try_normalize(1e-9)?,
-            half_m: [BEYOND * stands.reach; 2],
             catches: plane.catches,
             solid: plane.solid,
+            ..piece_of(stands)?
         })
     });
     ground.into_iter().chain(planes).collect()

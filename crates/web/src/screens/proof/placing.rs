@@ -4,7 +4,7 @@ use super::at::none;
 use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
-use crate::shot::guests::anchor;
+use crate::shot::guests::{anchor, piece_of};
 use crate::shot::world::{current, orientation};
 use actix_web::{HttpResponse, web};
 use nalgebra::{Point3, Vector3};
@@ -33,8 +33,6 @@ pub struct Pointed {
 const SNAP_PX: f64 = 9.0;
 /// Where nothing is stated of planes, one so near does, px.
 const NEAREST_PX: f64 = 60.0;
-/// Planes are taken so far beyond the features that are stated to lie on them.
-const BEYOND: f64 = 1.5;
 
 /// What is under the pointer, in the artist's world.
 struct Under {
@@ -102,18 +100,11 @@ fn under(
         )
     });
     let planes = orientation.planes.iter().filter_map(|p| {
-        let normal = p.normal.try_normalize(1e-9)?;
-        let normal = if normal.dot(&direction) > 0.0 {
-            -normal
+        let piece = piece_of(p)?;
+        let normal = if piece.normal.dot(&direction) > 0.0 {
+            -piece.normal
         } else {
-            normal
-        };
-        let piece = Piece {
-            at: p.middle.0,
-            normal,
-            half_m: [BEYOND * p.reach; 2],
-            catches: true,
-            solid: true,
+            piece.normal
         };
         let upright = normal.y.abs() < 0.5;
         let turn = upright.then(|| normal.x.atan2(normal.z).to_degrees());

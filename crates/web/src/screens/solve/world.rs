@@ -9,7 +9,7 @@ use crate::shot::world::orientation;
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::scene::overlay::{project_edge, project_horizon};
-use parallax_core::scene::shapes::{Edge, box_edges, ground_grid, plane_grid};
+use parallax_core::scene::shapes::{Edge, box_edges, ground_grid, plane_grid, plumb_lines};
 use parallax_core::solve::Attempt;
 use parallax_core::solve::curves::{Curve, Curves};
 use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
@@ -100,6 +100,9 @@ pub struct Frames {
     to: i32,
 }
 
+/// Squares of the ground grid each way, and how many plumb lines are tall.
+const SQUARES: usize = 24;
+const PLUMB_SQUARES: f64 = 5.0;
 /// Most frames of overlay in one answer.
 const MOST_FRAMES: i32 = 64;
 
@@ -118,11 +121,15 @@ pub async fn overlay(
     let orientation = orientation(&app, &shot, &kept).await?;
     let change = orientation.change;
     let (landmarks, rows) = (&kept.attempt.landmarks, kept.attempt.rows());
+    let ground = WorldPoint::new(0.0, orientation.ground.unwrap_or(0.0), 0.0);
     let grid = if orientation.levelled {
-        let height = orientation.ground.unwrap_or(0.0);
-        ground_grid(&WorldPoint::new(0.0, height, 0.0), shot.state.grid_m, 24)
+        ground_grid(&ground, shot.state.grid_m, SQUARES)
     } else {
         Vec::new()
+    };
+    let plumbs = match orientation.levelled {
+        true => plumb_lines(&ground, shot.state.grid_m, SQUARES / 3, PLUMB_SQUARES),
+        false => Vec::new(),
     };
     let walls: Vec<(u32, Vec<Edge>)> = orientation
         .planes
@@ -165,7 +172,7 @@ pub async fn overlay(
         let band = orientation.up_sigma_deg.map(f64::to_radians);
         let band: Vec<_> = band.iter().flat_map(|s| [level(-s), level(*s)]).collect();
         let drawn = json!({
-            "grid": lines(&lens, &pose, &grid), "walls": walls.iter().map(|(id, edges)| (id, lines(&lens, &pose, edges))).collect::<Vec<_>>(),
+            "grid": lines(&lens, &pose, &grid), "plumbs": lines(&lens, &pose, &plumbs), "walls": walls.iter().map(|(id, edges)| (id, lines(&lens, &pose, edges))).collect::<Vec<_>>(),
             "axes": axes.iter().map(|axis| lines(&lens, &pose, std::slice::from_ref(axis))).collect::<Vec<_>>(),
             "horizon": level(0.0), "horizon_band": band,
             "guests": outlines(&guests, f.frame, |edges| lines(&lens, &pose, edges)), "points": seen,
@@ -175,7 +182,7 @@ pub async fn overlay(
     Ok(HttpResponse::Ok().json(out))
 }
 
-/// The box about each guest that is shown on a frame.
+/// The box about each guest on a frame; of one that is hidden too, as lines to hold edges of the picture against.
 fn outlines(
     guests: &[(u32, Standing)],
     frame: FrameNumber,
@@ -188,11 +195,7 @@ fn outlines(
             box_edges(&bounds.map(|c| c.coords.cast())).map(|edge| edge.map(|p| there.point(&p)));
         Some((*id, drawn(&edges)))
     };
-    guests
-        .iter()
-        .filter(|g| !g.1.guest.hidden)
-        .filter_map(one)
-        .collect()
+    guests.iter().filter_map(one).collect()
 }
 
 fn lines(lens: &Intrinsics, pose: &Pose, edges: &[Edge]) -> Vec<Vec<f64>> {

@@ -1,4 +1,4 @@
-// The oriented world over the plate: horizon with the band of its error, directions at the origin, grids on walls.
+// The oriented world over the plate: horizon with the band of its error, directions at the origin, plumb lines, grids on walls.
 import { css } from "./colour.js";
 import { haloed, polylines } from "./plate.js";
 import { HORIZON, label } from "./survey.js";
@@ -18,8 +18,26 @@ export function world(ctx, viewport, overlay, statement) {
   const all = overlay.walls ?? [];
   const own = all.filter(([id]) => id === statement);
   walls(ctx, viewport, (own.length ? own : all.slice(0, MOST_WALLS)).flatMap(([, lines]) => lines));
+  plumbs(ctx, viewport, overlay.plumbs);
   horizon(ctx, viewport, overlay);
   axes(ctx, viewport, overlay.axes);
+}
+
+/** Plumb lines: a thread with its bob at the ground. */
+function plumbs(ctx, viewport, lines) {
+  if (!lines?.length) return;
+  ctx.setLineDash([1, 3]);
+  haloed(ctx, 1, "#ece8de", () => polylines(ctx, viewport, lines));
+  ctx.setLineDash([]);
+  ctx.fillStyle = "#ece8de";
+  for (const line of lines) {
+    const [x, y] = viewport.plateToScreen(line.at(-2), line.at(-1));
+    ctx.beginPath();
+    ctx.moveTo(x - 3, y - 7);
+    ctx.lineTo(x + 3, y - 7);
+    ctx.lineTo(x, y);
+    ctx.fill();
+  }
 }
 
 function walls(ctx, viewport, lines) {

@@ -7,12 +7,12 @@ import { GuestTool } from "../tools/guest-tool.js";
 /** What can be put into the plate, as it comes. */
 const KINDS = [
   ["box", "Box", { size_m: [0.5, 0.5, 0.5] }], ["figure", "Figure", { height_m: 1.75 }], ["cylinder", "Cylinder", { diameter_m: 0.4, height_m: 0.8 }],
-  ["sphere", "Sphere", { diameter_m: 0.5 }], ["plane", "Plane", { size_m: [1, 1] }], ["checker", "Checker card", { size_m: [0.6, 0.4], squares: 6 }],
+  ["corner", "Corner box", { size_m: [0.5, 0.5, 0.5] }], ["sphere", "Sphere", { diameter_m: 0.5 }], ["plane", "Plane", { size_m: [1, 1] }], ["checker", "Checker card", { size_m: [0.6, 0.4], squares: 6 }],
   ["text", "Text card", { text: "Aldermoor", height_m: 0.3 }], ["arrow", "Arrow", { length_m: 0.6 }],
 ];
 /** Sizes that can be typed: where they are, what they are called, their unit. */
 const SIZES = {
-  box: [["size_m", 0, "Width"], ["size_m", 1, "Height"], ["size_m", 2, "Depth"]], plane: [["size_m", 0, "Width"], ["size_m", 1, "Depth"]],
+  box: [["size_m", 0, "Width"], ["size_m", 1, "Height"], ["size_m", 2, "Depth"]], corner: [["size_m", 0, "Along"], ["size_m", 1, "Up"], ["size_m", 2, "Across"]], plane: [["size_m", 0, "Width"], ["size_m", 1, "Depth"]],
   cylinder: [["diameter_m", null, "Across"], ["height_m", null, "Height"]], sphere: [["diameter_m", null, "Across"]], figure: [["height_m", null, "Height"]],
   checker: [["size_m", 0, "Width"], ["size_m", 1, "Height"], ["squares", null, "Squares"]], text: [["height_m", null, "Height"]], arrow: [["length_m", null, "Length"]], model: [],
 };
@@ -127,6 +127,7 @@ export class Guests {
   choose(id) {
     this.chosen = id;
     this.page.spaceView?.host(this.data.given?.guests ?? [], id);
+    this.page.asked();
     this.page.redraw();
   }
   what() {

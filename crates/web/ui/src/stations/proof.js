@@ -16,7 +16,7 @@ export class Proof {
 
   // Held still: the picture moves so that a place in space stays where it is on the screen.
   get canHold() {
-    return this.page.selection.count === 1 || Boolean(this.page.guests.guest);
+    return this.where !== null;
   }
   async toggleHold() {
     this.holding = !this.holding && this.canHold;
@@ -26,10 +26,7 @@ export class Proof {
     this.page.redraw();
   }
   async askPath() {
-    const { guests, selection, shot } = this.page;
-    const place = guests.guest ? guests.standsAt : null;
-    const where = place ? `x=${place[0]}&y=${place[1]}&z=${place[2]}` : `track=${selection.first}`;
-    const answer = await get(`${shot.address}/path?${where}&kind=json`).catch(() => null);
+    const answer = await get(`${this.pathAddress}&kind=json`).catch(() => null);
     this.data.path = new Map((answer?.frames ?? []).map((f) => [f.frame, f.px]));
   }
   holdShown() {
@@ -50,24 +47,36 @@ export class Proof {
     this.page.redraw();
   }
 
-  // Slip at the selected feature.
+  /** What slip, reel and path are asked about: where the chosen guest stands on this frame, else the selected feature. */
+  get where() {
+    const { guests, selection } = this.page;
+    const place = guests.guest ? guests.standsAt : null;
+    if (place) return `x=${place[0]}&y=${place[1]}&z=${place[2]}`;
+    return selection.count === 1 ? `track=${selection.first}` : null;
+  }
+  get whereText() {
+    const { guests, selection } = this.page;
+    if (guests.guest) return `At ${guests.guest.name}`;
+    return selection.count === 1 ? `At ${selection.names}` : "";
+  }
+
+  // Slip there.
   get slipHint() {
-    const { selection } = this.page;
-    if (selection.count !== 1) return "Select one feature where CG will stand.";
+    if (this.where === null) return "Choose a guest, or select one feature where CG will stand.";
     return this.slip.none || this.slip.said || "Looking …";
   }
   async ask() {
     const { page, data } = this;
-    const { selection, route, shot } = page;
+    const { route, shot } = page;
     if (!route.at("proof") || !shot.solve) return;
     this.askField();
-    const track = selection.count === 1 ? selection.first : null;
-    const wanted = `${track} ${shot.version}`;
+    const { where } = this;
+    const wanted = `${where} ${shot.version}`;
     if (data.wanted === wanted) return;
     data.wanted = wanted;
     this.slip = unwatched(NOTHING);
-    if (track === null) return page.redraw();
-    const answer = await get(`${shot.address}/slip?track=${track}`).catch((e) => ({ ...NOTHING, none: e.message }));
+    if (where === null) return page.redraw();
+    const answer = await get(`${shot.address}/slip?${where}`).catch((e) => ({ ...NOTHING, none: e.message }));
     if (data.wanted !== wanted) return;
     this.slip = unwatched({ ...NOTHING, ...answer });
     page.redraw();
@@ -80,7 +89,7 @@ export class Proof {
   }
 
   get pathAddress() {
-    return `${this.shot.address}/path?track=${this.page.selection.first}`;
+    return `${this.shot.address}/path?${this.where}`;
   }
 
   // Slip over the picture.

@@ -22,7 +22,7 @@ export class PatchReel {
     this.data = unwatched({ wanted: "", timer: 0, at: 0 });
   }
   get canMeasure() {
-    return this.page.selection.count === 1 && !this.busy;
+    return this.page.proof.where !== null && !this.busy;
   }
   get rows() {
     const rows = this.answer.crops.map((c) => ({ frame: c.frame, px: c.px, text: c.px === null ? "–" : c.px.toFixed(2), title: c.slip ? `${c.slip[0].toFixed(2)}, ${c.slip[1].toFixed(2)} px ± ${c.sigma_px.toFixed(2)}` : "Not like the others" }));
@@ -37,16 +37,15 @@ export class PatchReel {
     if (this.answer !== NOTHING) this.answer = unwatched(NOTHING);
   }
   get wanted() {
-    const { selection, shot } = this.page;
-    return selection.count === 1 ? `${selection.first} ${shot.state.attempt} ${shot.version}` : "";
+    const { proof, shot } = this.page;
+    return proof.where === null ? "" : `${proof.where} ${shot.state.attempt} ${shot.version}`;
   }
   async measure() {
     const { page } = this;
-    const track = page.selection.first;
     const { wanted } = this;
     this.data.wanted = wanted;
     this.busy = true;
-    const answer = await get(`${page.shot.address}/reel?track=${track}&frame=${page.playback.frame}`).catch((e) => ({ ...NOTHING, none: e.message }));
+    const answer = await get(`${page.shot.address}/reel?${page.proof.where}&frame=${page.playback.frame}`).catch((e) => ({ ...NOTHING, none: e.message }));
     this.busy = false;
     // Something else was chosen meanwhile.
     if (this.data.wanted !== wanted) return;

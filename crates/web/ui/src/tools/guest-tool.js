@@ -44,7 +44,8 @@ export class GuestTool {
       if (turn && near(turn)) return { id: chosen[0], kind: "turn" };
       if (size && near(size)) return { id: chosen[0], kind: "size" };
     }
-    const inside = outlines.filter(([, lines]) => within(lines, screen, viewport));
+    const hidden = new Set(this.host.rows.filter((g) => g.hidden).map((g) => g.id));
+    const inside = outlines.filter(([id, lines]) => !hidden.has(id) && within(lines, screen, viewport));
     const found = inside.find(([id]) => id === this.host.chosen) ?? inside[0];
     return found ? { id: found[0], kind: "move" } : null;
   }
