@@ -3,9 +3,10 @@
 use super::light::{Light, about};
 use super::set::Piece;
 use super::shutter::Cameras;
+use super::surface::surface;
+use super::touched::{Bundle, is_touched};
 use super::traced::{Met, Traced};
 use crate::camera::{Eye, Intrinsics, Similarity};
-use crate::guest::{Mesh, Texture};
 use crate::spaces::{FrameNumber, PlatePx, WorldPoint};
 use nalgebra::{Point3, Vector3};
 use rayon::prelude::*;
@@ -149,6 +150,17 @@ pub fn draw(
     frame: FrameNumber,
     quality: &Quality,
 ) -> Option<Drawn> {
+    drawn(scene, cameras, frame, quality, true)
+}
+
+/// The same; px that guests cannot touch are left out by one ray where `sparing`.
+fn drawn(
+    scene: &Scene<'_>,
+    cameras: &Cameras,
+    frame: FrameNumber,
+    quality: &Quality,
+    sparing: bool,
+) -> Option<Drawn> {
     let lens = cameras.at(frame)?.lens;
     let (width, height) = (lens.width_px as usize, lens.height_px as usize);
     let mut rgba = vec![[0.0; 4]; width * height];
@@ -161,6 +173,7 @@ pub fn draw(
     }
     let directions = Directions::of(&lens);
     let side = (quality.rays.max(1) as f64).sqrt().round() as usize;
+    let balls = scene.balls();
     rgba.par_chunks_mut(width).enumerate().for_each(|(y, row)| {
         let later = cameras.row_time(y as f64 + 0.5, height as f64);
         let eye = |m: usize| cameras.later(frame, later + quality.moment(m));
@@ -170,7 +183,26 @@ pub fn draw(
         else {
             return;
         };
+        let (opens, closes) = (&eyes[0], &eyes[eyes.len() - 1]);
+        let turn = opens.pose.turn_to_rad(&closes.pose);
+        let middle = &eyes[eyes.len() / 2];
+        let travel = opens.pose.centre().distance(closes.pose.centre());
+        let turned = middle.pose.camera_from_world.rotation.inverse();
+        let zoomed = (opens.lens.focal_px / closes.lens.focal_px).ln().abs();
         for (x, px) in row.iter_mut().enumerate() {
+            let seen = directions.ray(x as f64 + 0.5, y as f64 + 0.5);
+            let touched = seen.is_none_or(|seen| {
+                let rays = Bundle {
+                    from: middle.pose.centre().0,
+                    direction: turned * seen.normalize(),
+                    spread_rad: 2.0 / lens.focal_px + turn + zoomed,
+                    travel,
+                };
+                is_touched(&rays, &balls, scene.set, &scene.light)
+            });
+            if sparing && !touched {
+                continue;
+            }
             let mut draws = fastrand::Rng::with_seed(
                 ((y as u64) << 20 | x as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15),
             );
@@ -204,11 +236,22 @@ pub fn draw(
 /// Rays start so far off what they leave, of the distance that they came.
 const OFF: f64 = 1e-4;
 /// Guests darken the sky for what lies within so many of their radii.
-const SKY_REACH: f64 = 3.0;
+pub(super) const SKY_REACH: f64 = 3.0;
 /// So many covers are looked through.
 const COVERS: usize = 6;
 
 impl Scene<'_> {
+    /// The ball about each guest over the whole exposure.
+    fn balls(&self) -> Vec<(Point3<f64>, f64)> {
+        let whole = |shown: &Shown| {
+            let middle = shown.balls[shown.balls.len() / 2].0;
+            let reach =
+                |(at, radius): &(Point3<f64>, f64)| nalgebra::distance(at, &middle) + radius;
+            (middle, shown.balls.iter().map(reach).fold(0.0, f64::max))
+        };
+        self.guests.iter().map(whole).collect()
+    }
+
     /// Colour and coverage along a ray.
     fn sample(
         &self,
@@ -358,59 +401,72 @@ impl Scene<'_> {
     }
 }
 
-/// Colour and coverage of a surface where it is met.
-fn surface(mesh: &Mesh, met: &Met) -> ([f32; 3], f32) {
-    let material = &mesh.materials[usize::from(mesh.material_of[met.triangle])];
-    let [r, g, b, a] = material.colour;
-    let Some(texture) = material.texture.and_then(|t| mesh.textures.get(t)) else {
-        return ([r, g, b], a);
-    };
-    let uvs = mesh.triangles[met.triangle].map(|k| mesh.uvs[k as usize]);
-    let uv = [0, 1].map(|k| {
-        uvs.iter()
-            .zip(met.shares)
-            .map(|(uv, s)| uv[k] * s)
-            .sum::<f32>()
-    });
-    let [tr, tg, tb, ta] = looked_up(texture, uv);
-    ([r * tr, g * tg, b * tb], a * ta)
-}
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::camera::Pose;
+    use crate::guest::{Guest, What, stand_ins};
+    use crate::lens::Distortion;
+    use crate::render::Sun;
+    use rstest::rstest;
 
-/// Linear light of 8 bit as shown on screens (IEC 61966-2-1).
-pub fn linear(level: f32) -> f32 {
-    if level <= 0.04045 {
-        level / 12.92
-    } else {
-        ((level + 0.055) / 1.055).powf(2.4)
+    /// Px that are left out by one ray are those that show nothing.
+    #[rstest]
+    #[case::high_sun(60.0, 0.0)]
+    #[case::low_sun(6.0, 0.0)]
+    #[case::while_it_walks(35.0, 0.12)]
+    fn what_is_left_out_shows_nothing(#[case] height_deg: f64, #[case] step: f64) {
+        let lens = Intrinsics {
+            distortion: Distortion::radial(-0.15, 0.03),
+            ..Intrinsics::centred(240, 135, 180.0)
+        };
+        let eye = |k: i32| {
+            let from = Point3::new(step * f64::from(k), 1.5, 1.0);
+            let pose = Pose::looking_at(
+                &from,
+                &Point3::new(0.4 * step * f64::from(k), 0.3, -4.0),
+                &Vector3::y(),
+            );
+            (FrameNumber(k), Eye { lens, pose })
+        };
+        let cameras = Cameras::of((0..5).map(eye), None);
+        let quality = Quality {
+            rays: 9,
+            shutter_frames: 0.5,
+        };
+        let shown = |what: What, x: f64, z: f64| {
+            let mut guest = Guest::new("guest", what, None);
+            guest.lie.shift_m = [x, 0.0, z];
+            let traced = Arc::new(Traced::of(Arc::new(stand_ins::mesh(&guest.what).unwrap())));
+            Shown::of(traced, FrameNumber(2), &quality, |t| {
+                guest.placed(t, |_| None)
+            })
+            .unwrap()
+        };
+        let guests = [
+            shown(What::Figure { height_m: 1.7 }, 0.6, -4.5),
+            shown(What::Sphere { diameter_m: 0.2 }, -1.0, -3.0),
+        ];
+        let wall = Piece {
+            at: Point3::new(0.0, 0.0, -6.0),
+            normal: Vector3::z(),
+            half_m: [8.0; 2],
+            catches: true,
+            solid: true,
+        };
+        let scene = Scene {
+            guests: &guests,
+            set: &[Piece::ground(0.0), wall],
+            light: Light::from(&Sun {
+                height_deg,
+                ..Sun::default()
+            }),
+        };
+        let of =
+            |sparing: bool| drawn(&scene, &cameras, FrameNumber(2), &quality, sparing).unwrap();
+        let (spared, all) = (of(true), of(false));
+        assert!(spared.rgba == all.rgba, "they differ");
+        let shows = all.rgba.iter().filter(|px| px[3] > 0.0).count();
+        assert!((300..20_000).contains(&shows), "{shows}");
     }
-}
-
-/// Between four px of a texture, which repeats.
-fn looked_up(texture: &Texture, [u, v]: [f32; 2]) -> [f32; 4] {
-    let (width, height) = (texture.width as i64, texture.height as i64);
-    if width == 0 || height == 0 || !u.is_finite() || !v.is_finite() {
-        return [1.0; 4];
-    }
-    let (x, y) = (
-        u.rem_euclid(1.0) * width as f32 - 0.5,
-        v.rem_euclid(1.0) * height as f32 - 0.5,
-    );
-    let (i, j) = (x.floor(), y.floor());
-    let (fx, fy) = (x - i, y - j);
-    let px = |dx: i64, dy: i64| -> [f32; 4] {
-        let column = (i as i64 + dx).rem_euclid(width) as usize;
-        let row = (j as i64 + dy).rem_euclid(height) as usize;
-        let at = 4 * (row * texture.width as usize + column);
-        let level = |k: usize| f32::from(texture.rgba[at + k]) / 255.0;
-        [
-            linear(level(0)),
-            linear(level(1)),
-            linear(level(2)),
-            level(3),
-        ]
-    };
-    let (a, b, c, d) = (px(0, 0), px(1, 0), px(0, 1), px(1, 1));
-    std::array::from_fn(|k| {
-        (1.0 - fy) * ((1.0 - fx) * a[k] + fx * b[k]) + fy * ((1.0 - fx) * c[k] + fx * d[k])
-    })
 }

@@ -8,9 +8,10 @@
 //! Colours are linear light throughout; one sample a ray, stratified over the pixel, the shutter, the sun's disc and
 //! the sky alike, the same on every frame, so that noise does not flicker.
 //!
-//! - [`traced`]: rays against the triangles of a mesh. - [`light`]: sun and sky. - [`set`]: what of the set catches
-//!   shadows and hides guests. - [`shutter`]: cameras within an exposure. - [`frame`]: a picture. - [`over`]: laid over
-//!   the plate, with the frame's number.
+//! - [`traced`], [`surface`]: rays against the triangles of a mesh, and its colour there.
+//! - [`light`]: sun and sky. - [`set`]: what of the set catches shadows and hides guests.
+//! - [`shutter`]: cameras within an exposure. - [`touched`]: px that guests can touch at all.
+//! - [`frame`]: a picture. - [`over`]: laid over the plate, with the frame's number.
 //!
 //! Sources: ray and triangle after Möller and Trumbore (1997); a hierarchy of boxes built by locally ordered
 //! clustering (Meister and Bittner 2018); highlights after Blinn (1977).
@@ -20,6 +21,8 @@ pub mod light;
 pub mod over;
 pub mod set;
 pub mod shutter;
+pub mod surface;
+pub mod touched;
 pub mod traced;
 
 pub use frame::{Drawn, Quality, Scene, Shown, draw};

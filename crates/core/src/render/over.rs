@@ -1,6 +1,7 @@
 //! Guests over the plate, and the frame's number on it.
 
-use super::frame::{Drawn, linear};
+use super::frame::Drawn;
+use super::surface::linear;
 use crate::guest::cards::letter;
 
 /// 8 bit as shown on screens of linear light (IEC 61966-2-1).
