@@ -258,3 +258,95 @@ fn a_world_that_nothing_is_said_of(solved: &Solved) {
     let (done, _) = orient(solved, &[json!({ "kind": "guess" })], out.path());
     assert_eq!(done.status.code(), Some(3), "{done:?}");
 }
+
+/// Guests over the plate: a movie of its rate with all frames, numbered pictures of the frames' numbers; what cannot be
+/// drawn says why.
+#[rstest]
+fn guests_are_drawn_over_the_plate(solved: &Solved) {
+    let folder = TempDir::new().unwrap();
+    let (camera, plate) = (solved.camera(), solved.folder.path().join("p"));
+    let model = folder.path().join("roof.obj");
+    std::fs::write(&model, "v 0 0 0\nv 1 0 0\nv 0.5 1 0\nf 1 2 3\n").unwrap();
+    let point = solved.points()[0].0.clone();
+    let common = [
+        "proof",
+        camera.to_str().unwrap(),
+        "--plate",
+        plate.to_str().unwrap(),
+        "--rays",
+        "1",
+    ];
+    let guests = [
+        "--guest",
+        "figure",
+        "--at",
+        &point,
+        "--guest",
+        model.to_str().unwrap(),
+        "--at",
+        "0,0,-2",
+        "--turn",
+        "0",
+        "--turn",
+        "45",
+    ];
+    let movie = folder.path().join("proof.mp4");
+    let to_movie = [
+        "--movie",
+        movie.to_str().unwrap(),
+        "--ground",
+        "-1",
+        "--sun",
+        "20,45",
+        "--numbers",
+    ];
+    let done = run(&[&common[..], &guests, &to_movie].concat());
+    assert!(done.status.success(), "{done:?}");
+    let facts = parallax_media::Movie::open(&movie).unwrap().facts;
+    assert_eq!((facts.rate.to_string(), facts.count), ("25".to_owned(), 24));
+
+    let pictures = folder.path().join("pictures");
+    let done = run(&[
+        &common[..],
+        &guests,
+        &["--movie", pictures.to_str().unwrap()],
+    ]
+    .concat());
+    assert!(done.status.success(), "{done:?}");
+    let mut names: Vec<String> = std::fs::read_dir(&pictures)
+        .unwrap()
+        .map(|e| e.unwrap().file_name().into_string().unwrap())
+        .collect();
+    names.sort();
+    let first = read(&camera).first_frame;
+    assert_eq!(
+        (names.len(), names[0].clone()),
+        (24, format!("pictures.{first:04}.png"))
+    );
+
+    let elsewhere = ["--movie", "/nowhere/x.mp4"];
+    let refusals: [(&[&str], i32, &str); 4] = [
+        (&["--guest", "lost.glb", "--at", "0,0,-2"], 3, "lost.glb"),
+        (
+            &["--guest", "figure", "--at", "nobody"],
+            2,
+            "neither a point of the camera file nor a place",
+        ),
+        (
+            &["--guest", "figure", "--guest", "box", "--at", "0,0,-2"],
+            2,
+            "--at once for each",
+        ),
+        (
+            &["--guest", "box", "--at", "0,0,-2", "--sun", "10,100"],
+            2,
+            "--sun",
+        ),
+    ];
+    for (args, status, said) in refusals {
+        let done = run(&[&common[..], args, &elsewhere].concat());
+        let told = String::from_utf8_lossy(&done.stderr).into_owned();
+        assert_eq!(done.status.code(), Some(status), "{told}");
+        assert!(told.contains(said), "{told}");
+    }
+}

@@ -95,7 +95,42 @@ async fn a_guest_comes_to_stand_where_the_pointer_is() {
         "{nothing}"
     );
 
-    // A corner that stands above a place of the ground: the sun stands over its shadow as steeply as it is.
+    // A corner and where a sun would throw its shadow: the sun stands there.
+    let (_, world) = server.get(&format!("/api/shots/{shot}/world")).await;
+    let height = |p: &&Value| p[2].as_f64().unwrap();
+    let points = world["points"].as_array().unwrap().iter();
+    let corner = points
+        .max_by(|a, b| height(a).total_cmp(&height(b)))
+        .unwrap();
+    let of_corner: Vec<f64> = (1..4).map(|k| corner[k].as_f64().unwrap()).collect();
+    let (heading_deg, height_deg) = (25.0, 62.0);
+    let sun = parallax_core::render::Sun {
+        heading_deg,
+        height_deg,
+        ..Default::default()
+    };
+    let towards = sun.towards();
+    let far = of_corner[1] / towards.y;
+    let [x, z] = [0, 2].map(|k| of_corner[k] - towards[k] * far);
+    let (frame, path) = (
+        take.frame_number(0),
+        format!("/api/shots/{shot}/path?x={x}&y=0&z={z}&kind=json"),
+    );
+    let (_, seen) = server.get(&path).await;
+    let row = &seen["frames"][0];
+    assert_eq!(row["frame"], frame.0, "{seen}");
+    let track = &corner[0];
+    let ask = format!(
+        "/api/shots/{shot}/sun?corner={track}&frame={frame}&x={}&y={}",
+        row["px"][0], row["px"][1]
+    );
+    let (_, found) = server.get(&ask).await;
+    // A landmark near the shadow may take the click: some px are some degrees.
+    let off = |name: &str, truth: f64| (found[name].as_f64().unwrap() - truth).abs();
+    assert!(off("heading_deg", heading_deg) < 5.0, "{found}");
+    assert!(off("height_deg", height_deg) < 5.0, "{found}");
+
+    // A corner on the ground casts no shadow.
     let (status, sun) = server
         .get(&format!(
             "/api/shots/{shot}/sun?corner={id}&frame={}&x={}&y={}",

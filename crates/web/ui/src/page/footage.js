@@ -19,7 +19,9 @@ import { Guests } from "../stations/guests.js";
 import { Hands } from "../stations/hands.js";
 import { Lens } from "../stations/lens.js";
 import { LensLibrary } from "../stations/lens-library.js";
+import { Light } from "../stations/light.js";
 import { Mattes } from "../stations/mattes.js";
+import { Movie } from "../stations/movie.js";
 import { Orient } from "../stations/orient.js";
 import { Plate } from "../stations/plate.js";
 import { Proof } from "../stations/proof.js";
@@ -34,7 +36,7 @@ const STATIONS = ["plate", "lens", "track", "solve", "orient", "proof", "deliver
 const PARTS = {
   work: Work, tracks: Tracks, selection: Selection, playback: Playback, facts: Facts, screen: Screen, stage: Stage,
   plate: Plate, bodies: Bodies, lens: Lens, library: LensLibrary, track: Track, hands: Hands, mattes: Mattes,
-  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, guests: Guests, reel: PatchReel, deliver: Deliver,
+  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, guests: Guests, light: Light, movie: Movie, reel: PatchReel, deliver: Deliver,
 };
 
 /** Builds the page; `nextTick` waits until what is shown follows. */

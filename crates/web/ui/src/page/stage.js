@@ -108,7 +108,7 @@ export class Stage {
     const { route, lens, track, orient, hands, mattes, playback, tracks, selection, shot, guests, proof } = this.page;
     const { station } = route;
     const tool = { lens: lens.tool, track: track.tool, orient: orient.tool, proof: guests.tool }[station] ?? null;
-    const still = guests.stillShown;
+    const still = this.page.movie.stillShown;
     return {
       picture: still ?? playback.picture, frame: playback.frame, guests: still ? null : guests.drawn, guest: guests.chosen, playing: playback.playing,
       tracks: tracks.list, selected: selection.ids, tints: tracks.data.tints, looping: this.freehand,

@@ -21,9 +21,9 @@ const SHIFTS = ["along", "up", "across"];
 
 export class Guests {
   constructor(page) {
-    Object.assign(this, { page, kind: "box", placing: false, shadowing: false, chosen: 0, models: [], hint: "", still: "", marks: null });
+    Object.assign(this, { page, kind: "box", placing: false, chosen: 0, models: [], hint: "", marks: null });
     this.tool = unwatched(new GuestTool(page));
-    this.data = unwatched({ wanted: "", given: null, held: null, asking: false, still: null });
+    this.data = unwatched({ wanted: "", given: null, held: null });
   }
   get shot() {
     return this.page.shot;
@@ -94,14 +94,14 @@ export class Guests {
   get said() {
     if (this.hint) return this.hint;
     if (this.placing) return "Click where it stands: on a landmark, the ground or a stated plane.";
-    if (this.shadowing) return "Click where the shadow of the selected landmark falls.";
+    if (this.page.light.shadowing) return "Click where the shadow of the selected landmark falls.";
     if (!this.list.length) return "Choose what to put into the plate, then click where it stands.";
     return "Drag a guest to move it; its lower corner turns it, its upper corner makes it larger. Alt is ten times finer.";
   }
 
   /** Landmarks and grid: where something is to be placed, or as long as nothing stands there, unless told otherwise. */
   get showsMarks() {
-    return this.placing || this.shadowing || (this.marks ?? !this.list.length);
+    return this.placing || this.page.light.shadowing || (this.marks ?? !this.list.length);
   }
   toggleMarks() {
     this.marks = !this.showsMarks;
@@ -117,12 +117,13 @@ export class Guests {
   }
   startPlacing() {
     this.placing = !this.placing;
-    this.shadowing = false;
+    this.page.light.shadowing = false;
     this.hint = "";
     this.page.redraw();
   }
   stop() {
-    Object.assign(this, { placing: false, shadowing: false, hint: "" });
+    Object.assign(this, { placing: false, hint: "" });
+    this.page.light.shadowing = false;
   }
   choose(id) {
     this.chosen = id;
@@ -284,84 +285,6 @@ export class Guests {
   async scaled(scale) {
     await this.changeLie("scale", { ...plain(this.lie), scale });
     this.letGo();
-  }
-
-  // The light.
-  get sun() {
-    return this.shot.state.sun;
-  }
-  setSun(member, event) {
-    return this.shot.edit("set the light", { sun: { [member]: numberOr(event.target.value, "°") } });
-  }
-  startShadow() {
-    this.shadowing = !this.shadowing;
-    this.placing = false;
-    this.hint = "";
-  }
-  async shadowAt([x, y]) {
-    const corner = this.page.selection.first;
-    const { frame } = this.page.playback;
-    const found = await get(`${this.shot.address}/sun?corner=${corner}&frame=${frame}&x=${x}&y=${y}`).catch((e) => ({ none: e.message }));
-    if (found.none) return (this.hint = found.none);
-    this.stop();
-    return this.shot.edit("read the sun from a shadow", { sun: { heading_deg: found.heading_deg, height_deg: found.height_deg } });
-  }
-
-  // The set.
-  get planes() {
-    const met = this.shot.state.met.planes;
-    return this.shot.state.statements.filter((s) => s.kind === "plane" && s.faces !== "ground" && !s.off).map((s) => ({ id: s.id, name: s.name, catches: false, solid: false, ...met.find((m) => m.statement === s.id) }));
-  }
-  toggleGround() {
-    return this.shot.edit("set what catches shadows", { met: { ground_catches: !this.shot.state.met.ground_catches } });
-  }
-  togglePlane(row, member) {
-    const others = plain(this.shot.state.met.planes).filter((m) => m.statement !== row.id);
-    const next = { statement: row.id, catches: row.catches, solid: row.solid, [member]: !row[member] };
-    return this.shot.edit(`set what ${row.name} does`, { met: { planes: [...others, next] } });
-  }
-
-  // Pictures and movies.
-  get movie() {
-    return this.shot.state.movie;
-  }
-  setMovie(member, value) {
-    return this.shot.edit("set the movie", { movie: { [member]: value } });
-  }
-  setRays(event) {
-    return this.setMovie("rays", Number(event.target.value));
-  }
-  setShutter(event) {
-    return this.shot.edit("set the shutter", { shutter_deg: numberOr(event.target.value, "°") });
-  }
-  get movieLink() {
-    return `${this.shot.address}/movie`;
-  }
-  get movieSaid() {
-    const made = this.shot.movie;
-    if (!made) return "";
-    return made.current ? "It shows the shot as it is now." : "Something has changed since it was made.";
-  }
-  /** This frame as the movie will have it. */
-  async drawStill() {
-    const { frame } = this.page.playback;
-    this.still = "Drawing …";
-    try {
-      const response = await fetch(`${this.shot.address}/guests/picture?frame=${frame}&rays=${this.movie.rays}`);
-      if (!response.ok) throw new Error((await response.json()).error);
-      const picture = await createImageBitmap(await response.blob());
-      this.data.still = { frame, version: this.shot.version, picture };
-      this.still = `Frame ${frame} as the movie will have it, until something changes.`;
-    } catch (e) {
-      this.still = e.message;
-    }
-    this.page.redraw();
-  }
-  /** The finely drawn picture, while it is of this frame and of what there is. */
-  get stillShown() {
-    const { still } = this.data;
-    const { playback, route, shot, lens } = this.page;
-    return still && route.at("proof") && !playback.playing && !lens.bendShown && still.frame === playback.frame && still.version === shot.version ? still.picture : null;
   }
 
   /** Asks the server for what is drawn, where something of it changed. */

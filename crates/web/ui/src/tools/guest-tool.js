@@ -23,7 +23,8 @@ export class GuestTool {
     const screen = view.at(e);
     const at = view.viewport.screenToPlate(...screen);
     if (host.placing) return host.placeAt(at), true;
-    if (host.shadowing) return host.shadowAt(at), true;
+    const { light } = this.page;
+    if (light.shadowing) return light.shadowAt(at), true;
     const outlines = view.scene().overlay?.guests ?? [];
     const hit = this.hit(outlines, screen, view.viewport);
     if (!hit) return false;
