@@ -165,6 +165,19 @@ impl Mesh {
         }
     }
 
+    /// Adds triangles of one material, with their corners.
+    pub fn append(&mut self, piece: Self, material: u16) {
+        let first = self.points.len() as u32;
+        let count = piece.triangles.len();
+        self.material_of
+            .extend(std::iter::repeat_n(material, count));
+        let triangles = piece.triangles.iter().map(|t| t.map(|c| c + first));
+        self.triangles.extend(triangles);
+        self.points.extend(piece.points);
+        self.normals.extend(piece.normals);
+        self.uvs.extend(piece.uvs);
+    }
+
     /// Adds another, turned and shifted; its materials and textures come along.
     pub fn add(&mut self, other: &Self, turn: &UnitQuaternion<f32>, shift: &Vector3<f32>) {
         let first = self.points.len() as u32;

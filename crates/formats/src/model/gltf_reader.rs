@@ -209,20 +209,8 @@ impl Reading<'_> {
             .material()
             .index()
             .unwrap_or(self.mesh.materials.len() - 1);
-        self.take(piece, material as u16);
+        self.mesh.append(piece, material as u16);
         Ok(())
-    }
-
-    fn take(&mut self, piece: Mesh, material: u16) {
-        let mesh = &mut self.mesh;
-        let first = mesh.points.len() as u32;
-        mesh.material_of
-            .extend(std::iter::repeat_n(material, piece.triangles.len()));
-        mesh.triangles
-            .extend(piece.triangles.iter().map(|t| t.map(|c| c + first)));
-        mesh.points.extend(piece.points);
-        mesh.normals.extend(piece.normals);
-        mesh.uvs.extend(piece.uvs);
     }
 }
 

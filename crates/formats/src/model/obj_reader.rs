@@ -101,13 +101,6 @@ fn take(mesh: &mut Mesh, object: tobj::Mesh) -> Result<(), ModelError> {
         false => vec![[0.0; 2]; count],
     };
     let material = object.material_id.unwrap_or(mesh.materials.len() - 1) as u16;
-    let first = mesh.points.len() as u32;
-    mesh.material_of
-        .extend(std::iter::repeat_n(material, piece.triangles.len()));
-    mesh.triangles
-        .extend(piece.triangles.iter().map(|t| t.map(|c| c + first)));
-    mesh.points.extend(piece.points);
-    mesh.normals.extend(piece.normals);
-    mesh.uvs.extend(piece.uvs);
+    mesh.append(piece, material);
     Ok(())
 }
