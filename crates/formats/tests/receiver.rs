@@ -264,6 +264,25 @@ fn scenes_are_compared_in_single_precision() {
     assert!(of(SCENE_FILE) > 0.01, "OpenUSD holds points as floats");
 }
 
+/// A guest that stands a millimetre elsewhere, or lacks a triangle, is not the one that was delivered.
+#[test]
+fn another_guest_is_found() {
+    let written = delivery(Receiver::default());
+    let held_against = |change: &dyn Fn(&mut Delivered)| {
+        let mut other = delivery(Receiver::default());
+        change(&mut other.guests[0]);
+        receipt::make(&other, |name| read(&written, name))
+    };
+    assert!(held_against(&|_| ()).unwrap().files_agree);
+    assert!(held_against(&|guest| guest.there.translation.x += 0.001).is_err());
+    let fewer = |guest: &mut Delivered| {
+        let mut mesh = (*guest.mesh).clone();
+        mesh.triangles.pop();
+        guest.mesh = mesh.into();
+    };
+    assert!(held_against(&fewer).is_err());
+}
+
 /// What the artist calls things is in every file, quotes and all.
 #[test]
 fn names_survive_in_every_file() {

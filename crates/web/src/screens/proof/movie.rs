@@ -93,6 +93,20 @@ fn all(app: &App, shot: i64) -> Vec<PathBuf> {
     own.into_iter().map(|(_, path)| path).collect()
 }
 
+/// Pictures that movies of a shot left half drawn.
+fn half_drawn(app: &App, shot: i64) -> Vec<PathBuf> {
+    let begins = format!("{shot}-");
+    let entries = std::fs::read_dir(folder(app))
+        .into_iter()
+        .flatten()
+        .flatten();
+    let is_own = |path: &PathBuf| {
+        let name = path.file_name().unwrap_or_default().to_string_lossy();
+        path.is_dir() && name.starts_with(&begins)
+    };
+    entries.map(|e| e.path()).filter(is_own).collect()
+}
+
 /// The movie that would be handed on: that of the shot as it is now, or else the latest.
 fn found(app: &App, shot: &Shot) -> Option<(PathBuf, bool)> {
     let now = path(app, shot);
@@ -181,6 +195,9 @@ pub async fn draw(
         old.truncate(old.len().saturating_sub(KEPT - 1));
         // What cannot be removed stays, and is tried again next time.
         old.iter().for_each(|path| drop(std::fs::remove_file(path)));
+        let half = half_drawn(&clearing, id);
+        half.iter()
+            .for_each(|path| drop(std::fs::remove_dir_all(path)));
         Ok(())
     })
     .await?;
@@ -216,4 +233,7 @@ pub fn forget(app: &App, shot: i64) {
     all(app, shot)
         .iter()
         .for_each(|path| drop(std::fs::remove_file(path)));
+    half_drawn(app, shot)
+        .iter()
+        .for_each(|path| drop(std::fs::remove_dir_all(path)));
 }

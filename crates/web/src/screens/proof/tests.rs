@@ -239,6 +239,13 @@ async fn pictures_and_movies_show_guests() {
         archive.file_names().any(|name| name.ends_with(&last)),
         "{last}"
     );
+    let left = std::fs::read_dir(data.path().join("movies")).unwrap();
+    let half_drawn = left.filter(|e| e.as_ref().unwrap().path().is_dir());
+    assert_eq!(
+        half_drawn.count(),
+        0,
+        "nothing that is half drawn takes room"
+    );
     server.end().await;
 }
 
