@@ -17,6 +17,7 @@ pub mod guests;
 pub mod hand_paths;
 pub mod invalid;
 pub mod jobs;
+pub mod known;
 pub mod lens;
 pub mod lenses;
 mod mending;

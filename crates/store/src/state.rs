@@ -3,6 +3,7 @@
 
 use crate::constraints::{Constraint, MOST_CONSTRAINTS};
 use crate::guests::{MOST_GUESTS, Met, OldBox, usual_shutter_deg};
+pub use crate::known::{FocalFact, MOST_SURVEYED, MoreTerms, Steadiness, SurveyedPoint};
 use crate::lens::LensState;
 use crate::photo::PhotoState;
 use crate::statements::{self, MOST_STATEMENTS, Picks};
@@ -14,8 +15,7 @@ use parallax_core::orient::{Stated, Statement};
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::render::Sun;
 use parallax_core::scene::Receiver;
-use parallax_core::solve::{CameraMove, Surveyed};
-use parallax_core::spaces::TrackId;
+use parallax_core::solve::CameraMove;
 use parallax_core::track::TrackOptions;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::HandTrack;
@@ -25,93 +25,6 @@ use parallax_media::movie_out::MovieKind;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::BTreeMap;
-
-/// What is known of the focal length.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum FocalFact {
-    /// Nothing.
-    #[default]
-    Unknown,
-    /// Its value in mm.
-    Mm(f64),
-    /// Nothing but that it stays over the whole shot.
-    Stays,
-    /// It changes along the shot.
-    Zooms,
-    /// Its value with one standard error: it is solved, and pulled towards that.
-    About {
-        /// The value, mm.
-        mm: f64,
-        /// One standard error, mm.
-        sigma_mm: f64,
-    },
-}
-
-impl FocalFact {
-    /// The value that is stated, mm.
-    pub fn mm(self) -> Option<f64> {
-        match self {
-            Self::Mm(mm) | Self::About { mm, .. } => Some(mm),
-            Self::Unknown | Self::Stays | Self::Zooms => None,
-        }
-    }
-}
-
-/// Lens terms besides the two radial ones.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-pub struct MoreTerms {
-    /// A third radial term.
-    pub k3: bool,
-    /// The tangential terms.
-    pub tangential: bool,
-    /// The centre.
-    pub centre: bool,
-}
-
-/// How much the speed of the camera changes from frame to frame, one standard error; `None` where nothing is
-/// believed of it.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default, deny_unknown_fields)]
-pub struct Steadiness {
-    /// Of its place, mm per frame.
-    pub place_mm: Option<f64>,
-    /// Of its turn, degrees per frame.
-    pub turn_deg: Option<f64>,
-}
-
-/// A point that was measured on the set.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct SurveyedPoint {
-    /// What it is called.
-    pub name: String,
-    /// The track that is it; `None` where that is the one of its name.
-    #[serde(default)]
-    pub track: Option<u32>,
-    /// Its place, m, y up; a coordinate that was not measured is none.
-    pub at_m: [Option<f64>; 3],
-    /// One standard error of each, m.
-    pub sigma_m: [f64; 3],
-}
-
-/// Most points of a survey.
-pub const MOST_SURVEYED: usize = 2000;
-/// Letters of the longest name of one.
-const MOST_NAME: usize = 80;
-
-impl SurveyedPoint {
-    fn is_possible(&self) -> bool {
-        let of_core = Surveyed {
-            track: TrackId(self.track.unwrap_or_default()),
-            at_m: self.at_m,
-            sigma_m: self.sigma_m,
-        };
-        let letters = self.name.chars().count();
-        (1..=MOST_NAME).contains(&letters) && of_core.is_possible()
-    }
-}
 
 /// All that an artist decides about a shot.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
