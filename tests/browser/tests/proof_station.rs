@@ -189,5 +189,25 @@ async fn a_newcomer_puts_a_guest_into_the_plate() {
     .unwrap();
     let moves = asked(&client, "return fetch('/api/shots/1/guests').then((a) => a.json()).then((g) => g.guests[0].frames.length);").await;
     assert_eq!(moves, json!(40));
+    // Between them a key changes nothing: it lies there as it was drawn.
+    for _ in 0..15 {
+        key(&client, "ArrowRight").await;
+    }
+    let there = "page.guests.standsAt";
+    let before = asked(&client, &format!("return {there};")).await;
+    click(&client, "#guest-key").await;
+    let keyed = "document.querySelector('#chosen-guest').innerText.includes('keys on 1, 16, 40')";
+    until(&client, keyed).await.unwrap();
+    until(
+        &client,
+        &format!(
+            "(() => {{ {PAGE} return page.guests.data.given.guests[0].frames.length === 40; }})()"
+        ),
+    )
+    .await
+    .unwrap();
+    let after = asked(&client, &format!("return {there};")).await;
+    let off = |k: usize| (before[k].as_f64().unwrap() - after[k].as_f64().unwrap()).abs();
+    assert!((0..3).all(|k| off(k) < 1e-4), "{before} {after}");
     client.close().await.unwrap();
 }

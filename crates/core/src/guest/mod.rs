@@ -168,6 +168,11 @@ impl Guest {
             && lies.into_iter().all(Lie::is_possible)
     }
 
+    /// How it lies at a time in frames.
+    pub fn lie_at(&self, time_frames: f64) -> Lie {
+        keys::at(&self.lie, &self.keys, time_frames)
+    }
+
     /// From its own space to the artist's world at a time in frames; `anchor` is where its feature is in that world.
     /// `None` where it keeps to a feature and there is none.
     pub fn placed(
@@ -179,7 +184,7 @@ impl Guest {
             Some(feature) => anchor(feature)?.0.coords,
             None => Vector3::zeros(),
         };
-        let lie = keys::at(&self.lie, &self.keys, time_frames);
+        let lie = self.lie_at(time_frames);
         Some(Similarity {
             rotation: lie.rotation(),
             translation: origin + Vector3::from(lie.shift_m),

@@ -327,8 +327,13 @@ fn agreeing(solved: &Solved<'_>, mut all: Vec<Proposal>) -> Vec<Proposal> {
             })
             .collect();
         let contradicting = orient(solved, &stated).contradicting();
-        // The ground stands: what stands on it is held against it.
-        match contradicting.into_iter().filter(|id| *id > 1).max() {
+        if contradicting.is_empty() {
+            return all;
+        }
+        // The first stands, what comes after it is held against it.
+        let sure = stated.iter().map(|(id, _)| *id).filter(|id| *id > 1);
+        let named = contradicting.into_iter().filter(|id| *id > 1).max();
+        match named.or(sure.max()) {
             Some(id) => all[id as usize - 1].sure = false,
             None => return all,
         }

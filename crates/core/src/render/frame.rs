@@ -15,17 +15,22 @@ use std::sync::Arc;
 /// How finely a picture is drawn.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Quality {
-    /// Rays a px: a square number.
+    /// Rays a px; the nearest square number is drawn.
     pub rays: usize,
     /// How long the shutter is open, frames: half a frame is 180 degrees.
     pub shutter_frames: f64,
 }
 
 impl Quality {
+    /// Rays a px each way.
+    fn side(&self) -> usize {
+        (self.rays.max(1) as f64).sqrt().round() as usize
+    }
+
     /// Moments of the exposure that rays are drawn at.
     fn moments(&self) -> usize {
         if self.shutter_frames > 0.0 {
-            self.rays.max(1)
+            self.side() * self.side()
         } else {
             1
         }
@@ -172,7 +177,7 @@ fn drawn(
         });
     }
     let directions = Directions::of(&lens);
-    let side = (quality.rays.max(1) as f64).sqrt().round() as usize;
+    let side = quality.side();
     let balls = scene.balls();
     rgba.par_chunks_mut(width).enumerate().for_each(|(y, row)| {
         let later = cameras.row_time(y as f64 + 0.5, height as f64);
@@ -215,7 +220,8 @@ fn drawn(
                 let Some(ray) = directions.ray(at_x, at_y) else {
                     continue;
                 };
-                let moment = (first + 5 * k) % quality.moments();
+                // Coprime to the number of rays, so that every moment is drawn and none belongs to a part of the px.
+                let moment = (first + (side + 1) * k) % quality.moments();
                 let eye = &eyes[moment];
                 let zoom = lens.focal_px / eye.lens.focal_px;
                 let seen = Vector3::new(ray.x * zoom, ray.y * zoom, ray.z);

@@ -75,9 +75,9 @@ pub async fn guests(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         .iter()
         .map(|(id, standing)| {
             let at = |time: f64| matrix(standing.placed(time));
-            // Of what moves a place for each frame.
+            // Of what moves a place and a lie for each frame.
             let frames: Vec<_> = match standing.guest.moves() {
-                true => seen.frames().iter().map(|f| (f.0, at(f64::from(f.0)))).collect(),
+                true => seen.frames().iter().map(|f| (f.0, at(f64::from(f.0)), standing.guest.lie_at(f64::from(f.0)))).collect(),
                 false => Vec::new(),
             };
             let [low, high] = standing.surface.mesh.bounds().unwrap_or_default();

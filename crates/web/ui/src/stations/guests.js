@@ -21,7 +21,7 @@ const SHIFTS = ["along", "up", "across"];
 
 export class Guests {
   constructor(page) {
-    Object.assign(this, { page, kind: "box", placing: false, chosen: 0, models: [], hint: "", marks: null });
+    Object.assign(this, { page, kind: "box", placing: false, chosen: 0, models: [], hint: "", marks: null, seen: 0 });
     this.tool = unwatched(new GuestTool(page));
     this.data = unwatched({ wanted: "", given: null, held: null });
   }
@@ -54,13 +54,19 @@ export class Guests {
   get name() {
     return this.guest?.name ?? "";
   }
-  /** The lie on this frame: that of the key here or before, or the one that there is. */
+  /** The lie on this frame: that of its key here, the one between keys, or the one that there is. */
   get lie() {
     const { guest } = this;
     if (!guest) return { shift_m: [0, 0, 0], turn_deg: [0, 0, 0], scale: 1 };
     const keys = guest.keys ?? [];
-    const here = keys.find((k) => k.frame === this.page.playback.frame);
-    return here?.lie ?? keys.findLast((k) => k.frame <= this.page.playback.frame)?.lie ?? keys[0]?.lie ?? guest.lie;
+    const { frame } = this.page.playback;
+    const here = keys.find((k) => k.frame === frame);
+    return here?.lie ?? this.givenHere?.[2] ?? keys.findLast((k) => k.frame <= frame)?.lie ?? keys[0]?.lie ?? guest.lie;
+  }
+  /** What the server says of the chosen guest on this frame, where it moves: frame, place, lie. */
+  get givenHere() {
+    const given = this.seen ? this.data.given?.guests.find((g) => g.id === this.chosen) : null;
+    return given?.frames.find(([f]) => f === this.page.playback.frame);
   }
   get sizes() {
     const what = this.guest?.what;
@@ -126,6 +132,7 @@ export class Guests {
     this.page.light.shadowing = false;
   }
   choose(id) {
+    if (this.chosen === id) return;
     this.chosen = id;
     this.page.spaceView?.host(this.data.given?.guests ?? [], id);
     this.page.asked();
@@ -267,8 +274,8 @@ export class Guests {
   }
   /** Where the chosen guest stands on this frame. */
   get standsAt() {
-    const given = this.drawn?.guests.find((g) => g.id === this.chosen);
-    const matrix = given?.frames.find(([f]) => f === this.page.playback.frame)?.[1] ?? given?.matrix;
+    const given = this.seen ? this.drawn?.guests.find((g) => g.id === this.chosen) : null;
+    const matrix = this.givenHere?.[1] ?? given?.matrix;
     return matrix ? [matrix[3], matrix[7], matrix[11]] : null;
   }
   /** Keeps a new place in the world. */
@@ -298,6 +305,8 @@ export class Guests {
     if (!given) return (data.wanted = "");
     if (data.wanted !== wanted) return;
     data.given = given;
+    // Who shows where guests stand hears of it.
+    this.seen += 1;
     await page.guestsView?.show(given);
     page.spaceView?.host(given.guests, this.chosen);
     page.redraw();
