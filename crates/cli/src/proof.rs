@@ -23,7 +23,7 @@ pub struct ProofArgs {
     /// The neutral camera file, such as `match` or `orient` writes.
     camera: PathBuf,
     /// A model (.glb, .gltf, .obj, .ply; files that it names are looked for beside it), or a stand-in: box, figure,
-    /// cylinder, sphere, plane, checker, arrow. Can be given again.
+    /// cylinder, corner, sphere, plane, checker, text, arrow. Can be given again.
     #[arg(long, required = true)]
     guest: Vec<String>,
     /// Where each guest stands, in their order: x,y,z in the axes and units of the file, or the name of a point.
@@ -127,7 +127,7 @@ pub fn run(args: ProofArgs) -> Result<(), Failure> {
 fn standing(args: &ProofArgs, file: &CameraFile, k: usize) -> Result<Standing, Failure> {
     let (named, at) = (&args.guest[k], &args.at[k]);
     let place = place(file, at)?;
-    let (what, mesh) = match stand_in(named) {
+    let (what, mesh) = match What::usual(named) {
         Some(what) => {
             let mesh = stand_ins::mesh(&what).unwrap_or_default();
             (what, mesh)
@@ -155,25 +155,6 @@ fn standing(args: &ProofArgs, file: &CameraFile, k: usize) -> Result<Standing, F
         guest,
         surface: Arc::new(Traced::of(Arc::new(mesh))),
         anchor: None,
-    })
-}
-
-fn stand_in(name: &str) -> Option<What> {
-    Some(match name {
-        "box" => What::Box { size_m: [0.5; 3] },
-        "figure" => What::Figure { height_m: 1.75 },
-        "cylinder" => What::Cylinder {
-            diameter_m: 0.4,
-            height_m: 0.8,
-        },
-        "sphere" => What::Sphere { diameter_m: 0.5 },
-        "plane" => What::Plane { size_m: [1.0; 2] },
-        "checker" => What::Checker {
-            size_m: [0.6, 0.4],
-            squares: 6,
-        },
-        "arrow" => What::Arrow { length_m: 0.6 },
-        _ => return None,
     })
 }
 

@@ -92,15 +92,21 @@ impl Store {
         Ok(kept.fetch_one(&self.pool).await?)
     }
 
+    /// Forgets a model.
+    pub async fn forget_model(&self, id: i64) -> Result<(), StoreError> {
+        let done = sqlx::query!("DELETE FROM models WHERE id = ?", id)
+            .execute(&self.pool)
+            .await?;
+        match done.rows_affected() {
+            0 => Err(StoreError::Missing { what: "model", id }),
+            _ => Ok(()),
+        }
+    }
+
     /// The file of a model.
     pub async fn model_file(&self, id: i64) -> Result<Vec<u8>, StoreError> {
         let found = sqlx::query_scalar!("SELECT glb FROM models WHERE id = ?", id);
-        let missing = || {
-            StoreError::from(Invalid::NoSuchName {
-                what: "model",
-                name: id.to_string(),
-            })
-        };
-        found.fetch_optional(&self.pool).await?.ok_or_else(missing)
+        let missing = StoreError::Missing { what: "model", id };
+        found.fetch_optional(&self.pool).await?.ok_or(missing)
     }
 }

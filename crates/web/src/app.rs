@@ -2,9 +2,8 @@
 
 use crate::error::{Absent, ApiError, Refused};
 use crate::jobs::{JobProgress, JobRow, JobStanding};
+use crate::movies;
 use crate::recent::Recent;
-use crate::screens::proof::movie;
-use crate::shot::guests::SURFACES;
 use crate::underway;
 use crate::underway::OnDisk;
 use crate::used::Used;
@@ -60,6 +59,9 @@ pub struct Config {
 
 /// Room for viewing copies unless told otherwise: some eight thousand frames of 1920x1080.
 pub const USUAL_VIEW_BYTES: u64 = 4 << 30;
+
+/// Room for surfaces of guests that were used lately, bytes.
+const SURFACE_BYTES: usize = 512 << 20;
 
 /// Room for grey pictures, bytes; the latest is kept however large it is.
 const GREY_BYTES: usize = 256 << 20;
@@ -166,7 +168,7 @@ impl App {
             orientations: Recent::within(ORIENTATIONS, |_| 1),
             informations: Recent::few(),
             joints: Recent::few(),
-            surfaces: Recent::within(SURFACES, |surface| surface.mesh.triangles.len()),
+            surfaces: Recent::within(SURFACE_BYTES, Traced::bytes),
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
             plates: Recent::within(PLATES, |_| 1),
             differences: Recent::within(PLATES, |_| 1),
@@ -284,7 +286,7 @@ impl App {
         self.views.forget(shot.id);
         underway::forget(&self.config.data, shot.id);
         self.remove_undistorted(shot.id, 0);
-        movie::forget(self, shot.id);
+        movies::forget(&self.config.data, shot.id);
         Ok(())
     }
 

@@ -12,11 +12,13 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 mod app;
+mod archive;
 mod edited;
 mod error;
 mod guard;
 mod intake;
 mod jobs;
+mod movies;
 mod recent;
 mod said;
 pub mod screens;

@@ -8,7 +8,7 @@ use crate::error::ApiError;
 use crate::jobs::{JobProgress, Stopped};
 use crate::screens::deliver::work::{deliver, undistort};
 use crate::screens::plate::work::ingest;
-use crate::screens::proof::movie;
+use crate::screens::proof::work::movie;
 use crate::screens::solve::work::solve_shot;
 use crate::screens::track::work::{hands, judge_tracks, track};
 use parallax_store::jobs::{Class, Job, JobKind, JobState};
@@ -97,6 +97,6 @@ async fn done(app: Arc<App>, job: Job, progress: Arc<JobProgress>) -> Result<Str
         JobKind::Deliver => deliver(app, &job, false).await,
         JobKind::DeliverStale => deliver(app, &job, true).await,
         JobKind::Undistort => undistort(app, &job, progress).await,
-        JobKind::Movie => movie::draw(app, &job, progress).await,
+        JobKind::Movie => movie(app, &job, progress).await,
     }
 }

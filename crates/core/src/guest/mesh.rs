@@ -216,6 +216,15 @@ impl Mesh {
         self.textures.extend(other.textures.iter().cloned());
     }
 
+    /// Room that it takes, bytes.
+    pub fn bytes(&self) -> usize {
+        let corners = size_of_val(&self.points[..])
+            + size_of_val(&self.normals[..])
+            + size_of_val(&self.uvs[..]);
+        let triangles = size_of_val(&self.triangles[..]) + size_of_val(&self.material_of[..]);
+        corners + triangles + self.textures.iter().map(|t| t.rgba.len()).sum::<usize>()
+    }
+
     /// The box about it: its least and greatest corner; `None` of nothing.
     pub fn bounds(&self) -> Option<[Point3<f32>; 2]> {
         let mut corners = self.points.iter().map(|p| Point3::from(*p));

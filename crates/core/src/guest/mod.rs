@@ -119,7 +119,37 @@ const SQUARES: std::ops::RangeInclusive<u32> = 1..=64;
 /// Most keys of a guest.
 pub const MOST_KEYS: usize = 500;
 
+/// Kinds of stand-ins, in the order in which they are offered.
+pub const KINDS: [&str; 9] = [
+    "box", "figure", "cylinder", "corner", "sphere", "plane", "checker", "text", "arrow",
+];
+
 impl What {
+    /// A stand-in of a kind in its usual size; `None` of no kind of them.
+    pub fn usual(kind: &str) -> Option<Self> {
+        Some(match kind {
+            "box" => Self::Box { size_m: [0.5; 3] },
+            "corner" => Self::Corner { size_m: [0.5; 3] },
+            "figure" => Self::Figure { height_m: 1.75 },
+            "cylinder" => Self::Cylinder {
+                diameter_m: 0.4,
+                height_m: 0.8,
+            },
+            "sphere" => Self::Sphere { diameter_m: 0.5 },
+            "plane" => Self::Plane { size_m: [1.0; 2] },
+            "checker" => Self::Checker {
+                size_m: [0.6, 0.4],
+                squares: 6,
+            },
+            "text" => Self::Text {
+                text: "Aldermoor".to_owned(),
+                height_m: 0.3,
+            },
+            "arrow" => Self::Arrow { length_m: 0.6 },
+            _ => return None,
+        })
+    }
+
     /// Sizes within bounds.
     pub fn is_possible(&self) -> bool {
         let sides = |all: &[f64]| all.iter().all(|s| SIDES_M.contains(s));

@@ -97,14 +97,18 @@ impl Light {
         (self.towards + (right * cos + up * sin) * radius).normalize()
     }
 
+    /// Light that the ground throws back up.
+    pub fn of_ground(&self) -> f64 {
+        (self.sun * self.towards.y.max(0.0) + self.sky) * BOUNCED
+    }
+
     /// Light of the sky on a surface that nothing stands about.
     pub fn of_sky(&self, normal: &Vector3<f64>) -> f64 {
         let open = 0.5 + 0.5 * normal.y;
-        let ground = (self.sun * self.towards.y.max(0.0) + self.sky) * BOUNCED;
-        self.sky * open + ground * (1.0 - open)
+        self.sky * open + self.of_ground() * (1.0 - open)
     }
 
-    /// What of the sky a level piece of ground keeps where a share of the sun and of the sky is kept off it.
+    /// The share of its light that a surface has left, of the sun and of the sky so much each.
     pub fn left(&self, normal: &Vector3<f64>, sun_share: f64, sky_share: f64) -> f64 {
         let sun = self.sun * normal.dot(&self.towards).max(0.0);
         let sky = self.of_sky(normal);

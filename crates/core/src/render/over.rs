@@ -34,30 +34,10 @@ pub fn over(plate: &mut [u8], drawn: &Drawn) {
         }
         for (level, light) in px.iter_mut().zip([r, g, b]) {
             // Of the part that is covered, so that shadows darken and do not lift.
-            let own = if *a > 0.0 { rolled(light / a) * a } else { 0.0 };
+            let own = rolled(light / a) * a;
             *level = shown(own + levels[usize::from(*level)] * (1.0 - a));
         }
     }
-}
-
-/// As 8 bit a channel with coverage as screens lay it over (not multiplied): red, green, blue, coverage.
-pub fn layer(drawn: &Drawn) -> Vec<u8> {
-    let px = |[r, g, b, a]: &[f32; 4]| {
-        let of = |light: f32| {
-            if *a > 0.0 {
-                shown(rolled(light / a))
-            } else {
-                0
-            }
-        };
-        [
-            of(*r),
-            of(*g),
-            of(*b),
-            (255.0 * a).round().clamp(0.0, 255.0) as u8,
-        ]
-    };
-    drawn.rgba.iter().flat_map(px).collect()
 }
 
 /// Writes a line of text into a corner of a plate, light on a dark strip, its height a thirtieth of the picture's.

@@ -30,11 +30,6 @@ impl Cameras {
         }
     }
 
-    /// Frames that have a camera, ascending.
-    pub fn frames(&self) -> &[FrameNumber] {
-        &self.frames
-    }
-
     /// The camera of a frame in the middle of its exposure.
     pub fn at(&self, frame: FrameNumber) -> Option<&Eye> {
         let at = self.frames.binary_search(&frame).ok()?;

@@ -50,6 +50,13 @@ impl Traced {
         }
     }
 
+    /// Room that it takes, bytes.
+    pub fn bytes(&self) -> usize {
+        let boxes =
+            size_of_val(&self.boxes.nodes[..]) + size_of_val(&self.boxes.primitive_indices[..]);
+        self.mesh.bytes() + boxes + size_of_val(&self.triangles[..])
+    }
+
     fn ray(from: &Point3<f64>, direction: &Vector3<f64>, most: f64) -> Ray {
         Ray::new(
             vec(&from.coords).into(),

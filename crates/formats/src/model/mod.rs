@@ -131,7 +131,7 @@ pub fn read(all: &[Named]) -> Result<Mesh, ModelError> {
     let read = std::panic::catch_unwind(std::panic::AssertUnwindSafe(reading));
     let mesh =
         read.unwrap_or_else(|_| Err(files.unreadable("its reader failed at what it holds")))?;
-    standing(checked(mesh, name)?)
+    Ok(standing(checked(mesh, name)?))
 }
 
 fn check(what: &'static str, found: usize, most: usize) -> Result<(), ModelError> {
@@ -208,7 +208,7 @@ fn checked(mut mesh: Mesh, file: &str) -> Result<Mesh, ModelError> {
 }
 
 /// On the middle of its foot.
-fn standing(mut mesh: Mesh) -> Result<Mesh, ModelError> {
+fn standing(mut mesh: Mesh) -> Mesh {
     if let Some([low, high]) = mesh.bounds() {
         let middle = (low.coords + high.coords) / 2.0;
         mesh.changed(
@@ -216,7 +216,7 @@ fn standing(mut mesh: Mesh) -> Result<Mesh, ModelError> {
             &-Vector3::new(middle.x, low.y, middle.z),
         );
     }
-    Ok(mesh)
+    mesh
 }
 
 /// Pictures on models so far, with room for so many more px.

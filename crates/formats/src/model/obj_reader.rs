@@ -7,8 +7,7 @@ use std::collections::HashMap;
 use tobj::{LoadOptions, MTLLoadResult};
 
 pub(super) fn read(files: &Files<'_>, bytes: &[u8]) -> Result<Mesh, ModelError> {
-    // Each corner of each triangle stands in the text at least once, as "f" with numbers of one digit.
-    check("corners", bytes.len() / 2, 100 * MOST_TRIANGLES)?;
+    check("triangles", triangles(bytes), MOST_TRIANGLES)?;
     let lacking: RefCell<Option<ModelError>> = RefCell::new(None);
     let library = |path: &std::path::Path| -> MTLLoadResult {
         match files.named(&path.to_string_lossy()) {
@@ -65,6 +64,21 @@ pub(super) fn read(files: &Files<'_>, bytes: &[u8]) -> Result<Mesh, ModelError> 
         take(&mut mesh, object.mesh)?;
     }
     Ok(mesh)
+}
+
+/// How many triangles the faces of a text are cut into, before anything is made of them.
+fn triangles(text: &[u8]) -> usize {
+    let is_gap = |b: &u8| b.is_ascii_whitespace();
+    let of = |line: &[u8]| {
+        let mut words = line.split(is_gap).filter(|w| !w.is_empty());
+        let is_face = words.next() == Some(b"f");
+        if is_face {
+            words.count().saturating_sub(2)
+        } else {
+            0
+        }
+    };
+    text.split(|b| *b == b'\n').map(of).sum()
 }
 
 fn take(mesh: &mut Mesh, object: tobj::Mesh) -> Result<(), ModelError> {

@@ -119,6 +119,22 @@ fn what_cannot_be_drawn_says_why(#[case] files: &[(&str, &str)], #[case] said: &
     assert!(error.contains(said), "{error}");
 }
 
+/// Faces are counted before anything is made of them.
+#[test]
+fn too_many_faces_are_refused_at_once() {
+    let many = format!("v 0 0 0\n{}", "f 1 1 1 1\n".repeat(MOST_TRIANGLES / 2 + 1));
+    let error = read(&[file("m.obj", many)]).unwrap_err();
+    let found = MOST_TRIANGLES + 2;
+    assert_eq!(
+        error,
+        ModelError::TooLarge {
+            what: "triangles",
+            found,
+            most: MOST_TRIANGLES
+        }
+    );
+}
+
 /// A file that says it has more than there is.
 #[rstest]
 #[case("/accessors/0/count", 4_000_000_000u64)]

@@ -64,6 +64,16 @@ pub fn renumbered_by(shot: &Shot) -> i32 {
         .map_or(0, |wanted| wanted.saturating_sub(first))
 }
 
+/// A shot's name as part of a file's.
+pub fn file_stem(name: &str) -> String {
+    let is_plain = |c: &char| c.is_ascii_alphanumeric() || "-_".contains(*c);
+    let kept: String = name.chars().filter(is_plain).take(80).collect();
+    match kept.is_empty() {
+        true => "shot".to_owned(),
+        false => kept,
+    }
+}
+
 /// The focal length in px where the artist stated it.
 pub fn stated_focal_px(shot: &Shot) -> Option<f64> {
     let mm = shot.state.focal.mm()?;

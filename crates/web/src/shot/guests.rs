@@ -18,17 +18,36 @@ use parallax_store::shots::Shot;
 use sha2::{Digest, Sha256};
 use std::sync::Arc;
 
-/// Room for surfaces that were used lately, triangles.
-pub const SURFACES: usize = 4_000_000;
-
 /// Where a feature is in the artist's world.
 pub fn anchor(attempt: &Attempt, change: &Similarity, feature: TrackId) -> Option<WorldPoint> {
     Some(change.point(&attempt.landmark(feature)?.point))
 }
 
+/// What a surface is remembered by.
+fn key(what: &What) -> Result<String, ApiError> {
+    Ok(serde_json::to_string(what)?)
+}
+
+/// The surface of a guest as GLB: of a model as it is kept.
+pub async fn surface_file(app: &App, what: &What) -> Result<Vec<u8>, ApiError> {
+    if let What::Model { model } = what {
+        return Ok(app.store.model_file(*model).await?);
+    }
+    let made = surface(app, what).await?;
+    Ok(tokio::task::spawn_blocking(move || glb::write("guest", &made.mesh)).await?)
+}
+
+/// Forgets a model; guests that are it stay without a surface.
+pub async fn forget_model(app: &App, model: i64) -> Result<(), ApiError> {
+    app.store.forget_model(model).await?;
+    let gone = key(&What::Model { model })?;
+    app.surfaces.forget(|key| *key == gone);
+    Ok(())
+}
+
 /// The surface of a guest, made or read once; refused where its model is gone.
 pub async fn surface(app: &App, what: &What) -> Result<Arc<Traced>, ApiError> {
-    let key = serde_json::to_string(what)?;
+    let key = key(what)?;
     if let Some(made) = app.surfaces.get(key.clone()) {
         return Ok(made);
     }

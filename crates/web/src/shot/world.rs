@@ -21,6 +21,16 @@ pub async fn current(app: &App, shot: i64) -> Result<(Shot, Arc<KeptAttempt>), A
     Ok((shot, kept))
 }
 
+/// The same with where the artist's world lies.
+pub async fn current_world(
+    app: &App,
+    shot: i64,
+) -> Result<(Shot, Arc<KeptAttempt>, Arc<Orientation>), ApiError> {
+    let (shot, kept) = current(app, shot).await?;
+    let orientation = orientation(app, &shot, &kept).await?;
+    Ok((shot, kept, orientation))
+}
+
 /// Where the world of an attempt lies by what is stated.
 pub fn orientation_of(attempt: &Attempt, shot: &Shot) -> Orientation {
     oriented(attempt, &shot.state.stated(), None)

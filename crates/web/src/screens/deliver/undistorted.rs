@@ -1,12 +1,14 @@
 //! Undistorted plates: single files, and all of one as a package that is made while it is sent.
 
 use crate::app::App;
+use crate::archive;
 use crate::error::{Absent, ApiError};
+use crate::shot::facts::file_stem;
 use actix_web::{HttpResponse, web};
 use futures_util::stream;
 use parallax_store::undistortions::Undistortion;
 use std::io::Write;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use tokio::sync::mpsc;
 
 type Answer = Result<HttpResponse, ApiError>;
@@ -80,15 +82,13 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
     let (shot, id) = path.into_inner();
     let (_, folder) = found(&app, shot, id).await?;
     let name = app.store.shot(shot).await?.name;
-    let name: String = name
-        .chars()
-        .filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c))
-        .collect();
+    let name = file_stem(&name);
     let (to, from) = mpsc::channel(WAITING);
     let failing = to.clone();
     tokio::task::spawn_blocking(move || {
-        if let Err(error) = zipped(
+        if let Err(error) = archive::of_folder(
             &folder,
+            finished,
             std::io::BufWriter::with_capacity(256 << 10, Pipe { to }),
         ) {
             // A receiver that went away has nobody to tell.
@@ -106,21 +106,4 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
             format!("attachment; filename=\"{name}-undistorted.zip\""),
         ))
         .streaming(pieces))
-}
-
-fn zipped(folder: &Path, to: impl Write) -> std::io::Result<()> {
-    let mut names: Vec<String> = std::fs::read_dir(folder)?
-        .filter_map(|e| e.ok()?.file_name().into_string().ok())
-        .filter(|n| finished(n))
-        .collect();
-    names.sort();
-    let mut archive = zip::ZipWriter::new_stream(to);
-    let options = zip::write::SimpleFileOptions::default()
-        .compression_method(zip::CompressionMethod::Stored)
-        .large_file(true);
-    for name in names {
-        archive.start_file(&name, options)?;
-        std::io::copy(&mut std::fs::File::open(folder.join(&name))?, &mut archive)?;
-    }
-    archive.finish()?.into_inner().flush()
 }

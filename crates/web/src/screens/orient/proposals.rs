@@ -4,7 +4,7 @@ use super::statements::stated;
 use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
-use crate::shot::world::{current, orientation};
+use crate::shot::world::current_world;
 use actix_web::{HttpResponse, web};
 use parallax_core::orient::{Proposal, Solved, propose};
 use parallax_store::ShotState;
@@ -15,8 +15,7 @@ pub async fn proposals(
     app: web::Data<App>,
     shot: web::Path<i64>,
 ) -> Result<HttpResponse, ApiError> {
-    let (shot, kept) = current(&app, *shot).await?;
-    let now = orientation(&app, &shot, &kept).await?;
+    let (shot, kept, now) = current_world(&app, *shot).await?;
     let unit = now.scaled.then_some(now.change.scale);
     let found = web::block(move || {
         let solved = Solved::of_attempt(&kept.attempt, None);

@@ -3,15 +3,14 @@
 use crate::app::App;
 use crate::error::{ApiError, Refused};
 use crate::said::words::short;
-use crate::shot::guests::{cameras, proofing, set, standing_all, surface};
-use crate::shot::world::{current, orientation};
+use crate::shot::guests::{proofing, set, standing_all, surface_file};
+use crate::shot::world::{current, current_world};
 use actix_web::{HttpResponse, web};
 use parallax_core::camera::Similarity;
 use parallax_core::guest::What;
-use parallax_core::render::Piece;
 use parallax_core::render::light::about;
+use parallax_core::render::{Light, Piece};
 use parallax_core::spaces::FrameNumber;
-use parallax_formats::model::glb;
 use parallax_media::texture;
 use serde::Deserialize;
 use serde_json::{Value, json};
@@ -32,8 +31,7 @@ pub async fn surface_of(app: web::Data<App>, wanted: web::Query<Wanted>) -> Answ
     if !what.is_possible() {
         return Err(parallax_store::Invalid::Guest.into());
     }
-    let made = surface(&app, &what).await?;
-    let bytes = web::block(move || glb::write("guest", &made.mesh)).await?;
+    let bytes = surface_file(&app, &what).await?;
     Ok(HttpResponse::Ok()
         .content_type("model/gltf-binary")
         .body(bytes))
@@ -55,29 +53,36 @@ fn matrix(there: Option<Similarity>) -> Option<Vec<f64>> {
     Some(rows.chain([0.0, 0.0, 0.0, 1.0]).collect())
 }
 
-fn piece(p: &Piece) -> Value {
+fn piece(p: &Piece, light: &Light) -> Value {
     let (right, up) = about(&p.normal);
+    // In the sun, as far as it can be.
+    let lit = if p.normal.dot(&light.towards) < 0.0 {
+        -p.normal
+    } else {
+        p.normal
+    };
     let three = |v: nalgebra::Vector3<f64>| [v.x, v.y, v.z].map(|v| short(v, 6));
     let half = p.half_m.map(|h| h.is_finite().then(|| short(h, 4)));
     json!({
         "at": three(p.at.coords), "normal": three(p.normal), "right": three(right), "up": three(up),
-        "half": half, "catches": p.catches, "solid": p.solid,
+        "half": half, "catches": p.catches, "solid": p.solid, "left": short(light.left(&lit, 0.0, 1.0), 4),
     })
 }
 
 /// All that the page needs to draw guests by itself.
 pub async fn guests(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
-    let (shot, kept) = current(&app, *shot).await?;
-    let orientation = orientation(&app, &shot, &kept).await?;
+    let (shot, kept, orientation) = current_world(&app, *shot).await?;
     let all = standing_all(&app, &shot, &kept, &orientation).await?;
-    let seen = cameras(&kept.attempt, &orientation.change);
     let guests: Vec<Value> = all
         .iter()
         .map(|(id, standing)| {
             let at = |time: f64| matrix(standing.placed(time));
             // Of what moves a place and a lie for each frame.
             let frames: Vec<_> = match standing.guest.moves() {
-                true => seen.frames().iter().map(|f| (f.0, at(f64::from(f.0)), standing.guest.lie_at(f64::from(f.0)))).collect(),
+                true => kept.attempt.frames.iter().map(|f| {
+                    let time = f64::from(f.frame.0);
+                    (f.frame.0, at(time), standing.guest.lie_at(time))
+                }).collect(),
                 false => Vec::new(),
             };
             let [low, high] = standing.surface.mesh.bounds().unwrap_or_default();
@@ -88,28 +93,12 @@ pub async fn guests(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
             })
         })
         .collect();
-    let views: Vec<Value> = seen
-        .frames()
-        .iter()
-        .filter_map(|frame| {
-            let eye = seen.at(*frame)?;
-            let (lens, d) = (&eye.lens, &eye.lens.distortion);
-            let world_from_camera: Vec<f64> = eye.pose.world_from_camera().iter().copied().collect();
-            let radius = d.valid_radius();
-            Some(json!({
-                "frame": frame.0, "focal": lens.focal_px, "centre": [lens.centre.x, lens.centre.y],
-                "terms": [d.k1, d.k2, d.k3, d.p1, d.p2], "radius": radius.is_finite().then_some(radius),
-                "matrix": world_from_camera,
-            }))
-        })
-        .collect();
     let sun = shot.state.sun;
-    let towards = sun.towards();
+    let light = Light::from(&sun);
+    let towards = light.towards;
     Ok(HttpResponse::Ok().json(json!({
-        "guests": guests, "cameras": views, "set": set(&shot, &orientation).iter().map(piece).collect::<Vec<_>>(),
-        "sun": { "towards": [towards.x, towards.y, towards.z], "strength": sun.strength, "sky": sun.sky },
-        "levelled": orientation.levelled, "scaled": orientation.scaled,
-        "size": [kept.attempt.lens.width_px, kept.attempt.lens.height_px],
+        "guests": guests, "set": set(&shot, &orientation).iter().map(|p| piece(p, &light)).collect::<Vec<_>>(),
+        "sun": { "towards": [towards.x, towards.y, towards.z], "strength": sun.strength, "sky": sun.sky, "ground": light.of_ground() },
     })))
 }
 

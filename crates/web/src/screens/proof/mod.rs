@@ -9,8 +9,9 @@ mod placing;
 mod reel;
 mod slip;
 pub mod view;
+pub mod work;
 
-use super::routes::{Route, get, post};
+use super::routes::{Route, delete, get, post};
 
 /// Addresses of the station.
 pub fn routes() -> Vec<Route> {
@@ -20,6 +21,7 @@ pub fn routes() -> Vec<Route> {
         get("/api/surface", guests::surface_of),
         get("/api/models", models::list),
         post("/api/models", models::take),
+        delete("/api/models/{model}", models::forget),
         get("/api/shots/{shot}/place-guest", placing::place),
         get("/api/shots/{shot}/sun", placing::sun),
         get("/api/shots/{shot}/movie", movie::download),

@@ -2,19 +2,32 @@
 
 use crate::app::App;
 use crate::error::{ApiError, Refused, TooLarge};
-use crate::shot::guests::keep_model;
+use crate::shot::guests::{forget_model, keep_model};
 use actix_multipart::Multipart;
 use actix_web::{HttpResponse, web};
 use futures_util::TryStreamExt;
+use parallax_core::guest::{KINDS, What};
 use parallax_formats::model::{self, MOST_BYTES, Named};
-use serde_json::json;
+use serde_json::{Value, json};
 
 /// Most files of a model: with its textures.
 const MOST_FILES: usize = 500;
 
-/// All models.
+/// What can be put into a plate: stand-ins as they come, and models.
+async fn all(app: &App) -> Result<Value, ApiError> {
+    let stand_ins: Vec<What> = KINDS.iter().filter_map(|kind| What::usual(kind)).collect();
+    Ok(json!({ "stand_ins": stand_ins, "models": app.store.models().await? }))
+}
+
+/// All that can be put into a plate.
 pub async fn list(app: web::Data<App>) -> Result<HttpResponse, ApiError> {
-    Ok(HttpResponse::Ok().json(json!({ "models": app.store.models().await? })))
+    Ok(HttpResponse::Ok().json(all(&app).await?))
+}
+
+/// Forgets a model.
+pub async fn forget(app: web::Data<App>, model: web::Path<i64>) -> Result<HttpResponse, ApiError> {
+    forget_model(&app, *model).await?;
+    Ok(HttpResponse::Ok().json(all(&app).await?))
 }
 
 /// Takes in a model with the files that it names; nothing is kept of one that cannot be drawn.
@@ -36,7 +49,9 @@ pub async fn take(app: web::Data<App>, files: Multipart) -> Result<HttpResponse,
         .await?
         .map_err(Refused::Model)?;
     let id = keep_model(&app, &name, mesh).await?;
-    Ok(HttpResponse::Created().json(json!({ "model": id, "models": app.store.models().await? })))
+    let mut answer = all(&app).await?;
+    answer["model"] = json!(id);
+    Ok(HttpResponse::Created().json(answer))
 }
 
 /// The files as they came, bounded; in memory, where a model is read.

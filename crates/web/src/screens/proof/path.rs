@@ -3,7 +3,7 @@
 use super::at::{At, NO_PLACE, none};
 use crate::app::App;
 use crate::error::ApiError;
-use crate::shot::world::{current, orientation};
+use crate::shot::world::current_world;
 use actix_web::{HttpResponse, web};
 use parallax_core::spaces::WorldPoint;
 use parallax_formats::path;
@@ -27,8 +27,8 @@ pub async fn path_of(
     shot: web::Path<i64>,
     asked: web::Query<Asked>,
 ) -> Result<HttpResponse, ApiError> {
-    let (shot, kept) = current(&app, *shot).await?;
-    let change = orientation(&app, &shot, &kept).await?.change;
+    let (_, kept, orientation) = current_world(&app, *shot).await?;
+    let change = orientation.change;
     let Asked { track, x, y, z, .. } = *asked;
     let place = At { track, x, y, z }.place(&kept.attempt, &change);
     let Some(place) = place else {

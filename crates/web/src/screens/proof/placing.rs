@@ -5,7 +5,7 @@ use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
 use crate::shot::guests::{anchor, piece_of};
-use crate::shot::world::{current, orientation};
+use crate::shot::world::current_world;
 use actix_web::{HttpResponse, web};
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Eye, Similarity};
@@ -154,8 +154,7 @@ pub async fn place(
     shot: web::Path<i64>,
     pointed: web::Query<Pointed>,
 ) -> Result<HttpResponse, ApiError> {
-    let (shot, kept) = current(&app, *shot).await?;
-    let orientation = orientation(&app, &shot, &kept).await?;
+    let (shot, kept, orientation) = current_world(&app, *shot).await?;
     let Some(under) = under(&shot, &kept.attempt, &orientation, &pointed) else {
         return Ok(none(NOTHING));
     };
@@ -180,8 +179,7 @@ pub async fn sun(
     shot: web::Path<i64>,
     shadow: web::Query<Shadow>,
 ) -> Result<HttpResponse, ApiError> {
-    let (shot, kept) = current(&app, *shot).await?;
-    let orientation = orientation(&app, &shot, &kept).await?;
+    let (shot, kept, orientation) = current_world(&app, *shot).await?;
     let corner: Option<WorldPoint> =
         anchor(&kept.attempt, &orientation.change, TrackId(shadow.corner));
     let Some(corner) = corner else {

@@ -4,7 +4,7 @@ use super::at::{At, NO_PLACE, none};
 use crate::app::App;
 use crate::error::ApiError;
 use crate::said::words::short;
-use crate::shot::world::{current, orientation};
+use crate::shot::world::current_world;
 use actix_web::{HttpResponse, web};
 use nalgebra::{Vector2, Vector3};
 use parallax_core::camera::Eye;
@@ -43,8 +43,8 @@ pub async fn reel_of(
     shot: web::Path<i64>,
     asked: web::Query<Asked>,
 ) -> Result<HttpResponse, ApiError> {
-    let (shot, kept) = current(&app, *shot).await?;
-    let change = orientation(&app, &shot, &kept).await?.change;
+    let (shot, kept, orientation) = current_world(&app, *shot).await?;
+    let change = orientation.change;
     let Asked { track, x, y, z, .. } = *asked;
     let Some(place) = At { track, x, y, z }.place(&kept.attempt, &change) else {
         return Ok(none(NO_PLACE));

@@ -295,6 +295,15 @@ async fn models_are_taken_in_or_refused_with_a_sentence() {
     assert_eq!(status, 200);
     let (status, shown) = server.get(&format!("/api/shots/{shot}/guests")).await;
     assert_eq!((status, &shown["guests"][1]["empty"]), (200, &json!(true)));
+    // A model that is forgotten leaves a guest without a surface, and the shot usable.
+    let path = format!("/api/models/{}", taken["model"]);
+    let (status, bytes) = server.ask("DELETE", &path, "", b"").await;
+    let left: Value = serde_json::from_slice(&bytes).unwrap();
+    assert_eq!((status, &left["models"]), (200, &json!([])));
+    assert_eq!(server.ask("DELETE", &path, "", b"").await.0, 404);
+    let (status, shown) = server.get(&format!("/api/shots/{shot}/guests")).await;
+    assert_eq!((status, &shown["guests"][0]["empty"]), (200, &json!(true)));
+    assert_eq!(left["stand_ins"].as_array().unwrap().len(), 9);
     server.end().await;
 }
 

@@ -7,7 +7,7 @@ use crate::error::{Absent, ApiError, Refused};
 use crate::said::words::short;
 use crate::screens::solve::figures::solve_figures;
 use crate::screens::solve::world::curves_of;
-use crate::shot::world::{current, orientation};
+use crate::shot::world::{current, current_world, orientation};
 use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
 use parallax_core::progress::Silent;
@@ -128,8 +128,8 @@ pub async fn misses(app: web::Data<App>, shot: web::Path<i64>, on: web::Query<On
 /// How uncertain each landmark's place is in the oriented world: its track, its place, and the three half axes
 /// of its ellipsoid of one standard error.
 pub async fn ellipsoids(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
-    let (shot, kept) = current(&app, *shot).await?;
-    let change = orientation(&app, &shot, &kept).await?.change;
+    let (_, kept, orientation) = current_world(&app, *shot).await?;
+    let change = orientation.change;
     let one = |l: &Landmark| {
         let axes = l.covariance?.in_world(&change).axes();
         let place = change.point(&l.point).0;

@@ -35,8 +35,10 @@ pub async fn world(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
         .iter()
         .map(|f| {
             let matrix: Vec<f64> = change.pose(&f.pose).world_from_camera().iter().copied().collect();
-            let focal_px = kept.attempt.lens_at(f).focal_px;
-            json!({ "frame": f.frame.0, "rms": short(f.rms_px, 3), "features": f.features, "focal_px": short(focal_px, 3), "matrix": matrix })
+            let lens = kept.attempt.lens_at(f);
+            let (d, radius) = (&lens.distortion, lens.distortion.valid_radius());
+            json!({ "frame": f.frame.0, "rms": short(f.rms_px, 3), "features": f.features, "focal_px": lens.focal_px, "matrix": matrix,
+                "centre": [lens.centre.x, lens.centre.y], "terms": [d.k1, d.k2, d.k3, d.p1, d.p2], "radius": radius.is_finite().then_some(radius) })
         })
         .collect();
     let points: Vec<Value> = kept

@@ -18,7 +18,7 @@ export class Stage {
   constructor(page) {
     Object.assign(this, { page, space: "off", loupe: false, curve: "residual", freehand: false, ellipsoids: false, enlarged: 1, hadWorld: false });
     this.curves = CURVES.map(([key, name]) => ({ key, name }));
-    this.data = unwatched({ overlay: new Map(), before: new Map(), curves: null, asking: null, ellipsoids: null, wanted: "" });
+    this.data = unwatched({ overlay: new Map(), before: new Map(), curves: null, asking: null, ellipsoids: null, wanted: "", onPlate: "" });
   }
 
   open(refs) {
@@ -60,13 +60,17 @@ export class Stage {
     const { page } = this;
     const { shot } = page;
     const { attempt, statements, constraints, guests, grid_m, film_back } = bare(shot.view).state;
-    const wanted = JSON.stringify([attempt, statements, constraints, guests, grid_m, film_back]);
+    const wanted = JSON.stringify([attempt, statements, constraints, grid_m, film_back]);
     const { data } = this;
+    const onPlate = JSON.stringify([wanted, guests]);
+    if (data.onPlate !== onPlate) {
+      data.onPlate = onPlate;
+      // What was drawn stays until the new drawing is here.
+      data.before = data.overlay;
+      data.overlay = new Map();
+    }
     if (data.wanted === wanted) return;
     data.wanted = wanted;
-    // What was drawn stays until the new drawing is here.
-    data.before = data.overlay;
-    data.overlay = new Map();
     const views = Promise.all([get(`${shot.address}/world`), get(`${shot.address}/curves`)]);
     const [world, curves] = await views.catch((error) => {
       // Asked for again when next something is heard.
@@ -76,6 +80,7 @@ export class Stage {
     // Another solve was asked for meanwhile: its answer is what stands.
     if (data.wanted !== wanted) return;
     page.world = world;
+    page.guestsView?.through(world.cameras);
     data.curves = curves;
     const has = page.world.points.length > 0;
     if (has && !this.hadWorld && this.space === "off" && this.hasRoom) this.space = "third";
@@ -94,11 +99,11 @@ export class Stage {
   }
   async askOverlay(frame) {
     const { data, page } = this;
-    const { wanted } = data;
-    if (data.asking === wanted + frame) return;
-    data.asking = wanted + frame;
+    const { onPlate } = data;
+    if (data.asking === onPlate + frame) return;
+    data.asking = onPlate + frame;
     const answer = await get(`${page.shot.address}/overlay?from=${frame}&to=${frame + OVERLAY_FRAMES}`).catch(() => ({}));
-    if (wanted !== data.wanted) return;
+    if (onPlate !== data.onPlate) return;
     for (let f = frame; f <= frame + OVERLAY_FRAMES; f++) data.overlay.set(f, answer[f] ?? null);
     this.redraw();
   }

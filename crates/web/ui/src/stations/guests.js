@@ -1,15 +1,11 @@
 // Guests at Proof: which there are, where they stand, how they move, the light on them and what of the set they meet.
-import { get } from "../page/api.js";
+import { get, remove } from "../page/api.js";
 import { numberOr } from "../page/numbers.js";
 import { bare, plain, unwatched } from "../page/reactive.js";
 import { GuestTool } from "../tools/guest-tool.js";
 
-/** What can be put into the plate, as it comes. */
-const KINDS = [
-  ["box", "Box", { size_m: [0.5, 0.5, 0.5] }], ["figure", "Figure", { height_m: 1.75 }], ["cylinder", "Cylinder", { diameter_m: 0.4, height_m: 0.8 }],
-  ["corner", "Corner box", { size_m: [0.5, 0.5, 0.5] }], ["sphere", "Sphere", { diameter_m: 0.5 }], ["plane", "Plane", { size_m: [1, 1] }], ["checker", "Checker card", { size_m: [0.6, 0.4], squares: 6 }],
-  ["text", "Text card", { text: "Aldermoor", height_m: 0.3 }], ["arrow", "Arrow", { length_m: 0.6 }],
-];
+/** What stand-ins are called. */
+const NAMES = { box: "Box", figure: "Figure", cylinder: "Cylinder", corner: "Corner box", sphere: "Sphere", plane: "Plane", checker: "Checker card", text: "Text card", arrow: "Arrow" };
 /** Sizes that can be typed: where they are, what they are called, their unit. */
 const SIZES = {
   box: [["size_m", 0, "Width"], ["size_m", 1, "Height"], ["size_m", 2, "Depth"]], corner: [["size_m", 0, "Along"], ["size_m", 1, "Up"], ["size_m", 2, "Across"]], plane: [["size_m", 0, "Width"], ["size_m", 1, "Depth"]],
@@ -21,7 +17,7 @@ const SHIFTS = ["along", "up", "across"];
 
 export class Guests {
   constructor(page) {
-    Object.assign(this, { page, kind: "box", placing: false, chosen: 0, models: [], hint: "", marks: null, seen: 0 });
+    Object.assign(this, { page, kind: "box", placing: false, chosen: 0, standIns: [], models: [], hint: "", marks: null, seen: 0 });
     this.tool = unwatched(new GuestTool(page));
     this.data = unwatched({ wanted: "", given: null, held: null });
   }
@@ -31,7 +27,7 @@ export class Guests {
 
   // What there is.
   get kinds() {
-    return [...KINDS.map(([key, name]) => ({ key, name })), ...this.models.map((m) => ({ key: `model ${m.id}`, name: m.name }))];
+    return [...this.standIns.map(({ kind }) => ({ key: kind, name: NAMES[kind] })), ...this.models.map((m) => ({ key: `model ${m.id}`, name: m.name }))];
   }
   get list() {
     return this.shot.state.guests ?? [];
@@ -40,7 +36,8 @@ export class Guests {
     return this.list.map((g) => ({ id: g.id, name: g.name, hidden: g.hidden ?? false, kind: this.kindOf(g.what), isChosen: g.id === this.chosen }));
   }
   kindOf(what) {
-    return what.kind === "model" ? "model" : (KINDS.find(([key]) => key === what.kind)?.[1] ?? what.kind).toLowerCase();
+    if (what.kind !== "model") return NAMES[what.kind].toLowerCase();
+    return this.models.some((m) => m.id === what.model) ? "model" : "model is gone";
   }
   get guest() {
     return this.list.find((g) => g.id === this.chosen) ?? null;
@@ -119,7 +116,11 @@ export class Guests {
 
   // What is done.
   async open() {
-    this.models = unwatched((await get("/api/models").catch(() => ({ models: [] }))).models);
+    this.offer(await get("/api/models").catch(() => ({ stand_ins: [], models: [] })));
+  }
+  /** What can be put into the plate. */
+  offer({ stand_ins, models }) {
+    Object.assign(this, { standIns: stand_ins, models });
   }
   startPlacing() {
     this.placing = !this.placing;
@@ -140,8 +141,7 @@ export class Guests {
   }
   what() {
     if (this.kind.startsWith("model ")) return { kind: "model", model: Number(this.kind.slice(6)) };
-    const [kind, , sizes] = KINDS.find(([key]) => key === this.kind);
-    return { kind, ...plain(sizes) };
+    return plain(this.standIns.find(({ kind }) => kind === this.kind));
   }
   /** A name that no other has. */
   nameFor(base) {
@@ -238,6 +238,14 @@ export class Guests {
     this.choose(0);
     return this.shot.edit(`remove ${name}`, {}, { guests: { remove: [id] } });
   }
+  /** A model that nobody needs any more; guests that are it lose their surface. */
+  forgetModel(id) {
+    return this.shot.act(async () => {
+      this.offer(await remove(`/api/models/${id}`));
+      this.data.wanted = "";
+      return null;
+    });
+  }
   async takeModel(event) {
     const form = new FormData();
     for (const file of event.target.files) form.append("files", file, file.name);
@@ -246,7 +254,7 @@ export class Guests {
       const response = await fetch("/api/models", { method: "POST", body: form });
       const answer = await response.json();
       if (!response.ok) throw new Error(answer.error);
-      this.models = unwatched(answer.models);
+      this.offer(answer);
       this.kind = `model ${answer.model}`;
       return null;
     });
@@ -258,15 +266,7 @@ export class Guests {
   }
   /** Shows the chosen guest at a lie before it is kept; `place` is where it stands in the world. */
   hold(place, turn_deg, scale) {
-    const [y, x, z] = turn_deg.map((d) => (d * Math.PI) / 180);
-    const [cy, sy, cx, sx, cz, sz] = [Math.cos(y), Math.sin(y), Math.cos(x), Math.sin(x), Math.cos(z), Math.sin(z)];
-    const turn = [
-      [cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx],
-      [cx * sz, cx * cz, -sx],
-      [-sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx],
-    ];
-    const matrix = [...turn.flatMap((r, k) => [...r.map((v) => v * scale), place[k]]), 0, 0, 0, 1];
-    this.page.guestsView?.layout(this.page.playback.frame, { id: this.chosen, matrix });
+    this.page.guestsView?.layout(this.page.playback.frame, { id: this.chosen, place, turn_deg, scale });
     this.page.redraw();
   }
   letGo() {
@@ -301,7 +301,7 @@ export class Guests {
     const wanted = attempt && guests.length ? JSON.stringify([attempt, statements, constraints, guests, sun, met]) : "";
     if (data.wanted === wanted) return;
     data.wanted = wanted;
-    const given = wanted ? await get(`${page.shot.address}/guests`).catch(() => null) : { guests: [], cameras: [], set: [], sun: { towards: [0, 1, 0], strength: 0, sky: 0 } };
+    const given = wanted ? await get(`${page.shot.address}/guests`).catch(() => null) : { guests: [], set: [], sun: { towards: [0, 1, 0], strength: 0, sky: 0, ground: 0 } };
     if (!given) return (data.wanted = "");
     if (data.wanted !== wanted) return;
     data.given = given;

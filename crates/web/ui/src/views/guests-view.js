@@ -5,8 +5,6 @@ import { lensUniforms, lensed, setLens } from "./lensed.js";
 import { isByProcessor } from "./drawn-bend.js";
 import { Surfaces } from "./surfaces.js";
 
-/** The ground throws so much of its light back up, as on the server. */
-const BOUNCED = 0.35;
 const SHADOW_PX = 1024;
 /** Share of the size at which guests are drawn while they play without a graphics card. */
 const COARSE = 0.5;
@@ -21,6 +19,15 @@ function hasNoCard() {
   probe?.getExtension("WEBGL_lose_context")?.loseContext();
   return answer;
 }
+
+/** A place, turns about up, along and across, degrees, and a size as a matrix. */
+function lying({ place, turn_deg: [up, along, across], scale }) {
+  const turn = new THREE.Euler(...[along, up, across].map(THREE.MathUtils.degToRad), "YXZ");
+  return new THREE.Matrix4().compose(new THREE.Vector3(...place), new THREE.Quaternion().setFromEuler(turn), new THREE.Vector3(scale, scale, scale));
+}
+
+/** Light as a screen shows it. */
+const shown = (light) => Math.max(0, light) ** (1 / 2.2);
 
 const row = (m) => new THREE.Matrix4().set(...m);
 
@@ -47,10 +54,14 @@ export class GuestsView {
     this.scene.add(this.sun, this.sun.target, this.sky, this.set);
   }
 
-  /** Takes what the server says of guests, cameras, set and light. */
+  /** Takes the solved cameras. */
+  through(cameras) {
+    this.cameras = new Map(cameras.map((c) => [c.frame, c]));
+  }
+
+  /** Takes what the server says of guests, set and light. */
   async show(given) {
     this.given = given;
-    this.cameras = new Map(given.cameras.map((c) => [c.frame, c]));
     const kept = new Set(given.guests.map((g) => g.id));
     for (const id of [...this.bodies.keys()]) if (!kept.has(id)) this.drop(id);
     const dressed = given.guests.map((guest) => this.dress(guest));
@@ -90,13 +101,16 @@ export class GuestsView {
     }
   }
 
-  light({ towards, strength, sky }) {
+  light({ towards, strength, sky, ground }) {
     this.towards = new THREE.Vector3(...towards);
     this.sun.intensity = Math.PI * strength;
-    this.sky.intensity = Math.PI * sky;
-    const ground = (strength * Math.max(0, towards[1]) + sky) * BOUNCED;
-    const share = sky > 0 ? Math.min(1, ground / sky) : 0;
-    this.sky.groundColor.setRGB(share, share, share, THREE.LinearSRGBColorSpace);
+    this.sky.intensity = Math.PI * Math.max(sky, ground);
+    const share = (light) => this.grey(light / (Math.max(sky, ground) || 1));
+    this.sky.color.copy(share(sky));
+    this.sky.groundColor.copy(share(ground));
+  }
+  grey(light) {
+    return new THREE.Color().setRGB(light, light, light, THREE.LinearSRGBColorSpace);
   }
 
   /** Planes of the set. */
@@ -105,18 +119,8 @@ export class GuestsView {
     this.set.clear();
     for (const piece of this.given.set) {
       if (piece.solid) this.set.add(this.plane(piece, new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide }), -1));
-      if (piece.catches) this.set.add(this.plane(piece, new THREE.ShadowMaterial({ opacity: this.darkness(piece), side: THREE.DoubleSide, depthWrite: false }), 1));
+      if (piece.catches) this.set.add(this.plane(piece, new THREE.ShadowMaterial({ opacity: 1 - shown(piece.left), side: THREE.DoubleSide, depthWrite: false }), 1));
     }
-  }
-
-  /** How dark a shadow is on a plane, as screens lay it over: the sun's share of its light. */
-  darkness({ normal }) {
-    const { strength, sky, towards } = this.given.sun;
-    const facing = Math.abs(normal[0] * towards[0] + normal[1] * towards[1] + normal[2] * towards[2]);
-    const open = 0.5 + 0.5 * normal[1];
-    const all = strength * facing + sky * open + (strength * Math.max(0, towards[1]) + sky) * BOUNCED * (1 - open);
-    const kept = all > 0 ? 1 - (strength * facing) / all : 1;
-    return 1 - Math.max(0, kept) ** (1 / 2.2);
   }
 
   plane(piece, material, order) {
@@ -135,11 +139,11 @@ export class GuestsView {
     Object.assign(this, { frame, held });
     const box = new THREE.Box3();
     for (const { guest, group } of this.bodies.values()) {
-      const moving = guest.frames.find(([f]) => f === frame)?.[1];
-      const matrix = held?.id === guest.id ? held.matrix : (moving ?? guest.matrix);
+      const matrix = guest.frames.find(([f]) => f === frame)?.[1] ?? guest.matrix;
       group.visible = Boolean(matrix) && !guest.hidden && !guest.empty;
       if (!group.visible) continue;
-      group.matrix.copy(row(matrix));
+      if (held?.id === guest.id) group.matrix.copy(lying(held));
+      else group.matrix.copy(row(matrix));
       const own = new THREE.Box3(new THREE.Vector3(...guest.low), new THREE.Vector3(...guest.high));
       box.union(own.applyMatrix4(group.matrix));
     }
@@ -203,18 +207,5 @@ export class GuestsView {
     renderer.setScissor(Math.max(0, left), Math.max(0, height - top - high), Math.min(width, wide), Math.min(height, high));
     renderer.setClearColor(0x000000, 0);
     renderer.render(this.scene, this.camera);
-  }
-
-  /** Where a corner of a guest is drawn, px of the screen: for whoever holds it against the server's. */
-  drawnAt([x, y, z], viewport) {
-    const seen = new THREE.Vector3(x, y, z).applyMatrix4(this.camera.matrix.clone().invert());
-    const u = this.uniforms;
-    const depth = -seen.z;
-    const [nx, ny] = [seen.x / depth, -seen.y / depth];
-    const r2 = nx * nx + ny * ny;
-    const [k, p] = [u.radial.value, u.tangential.value];
-    const bent = 1 + r2 * (k.x + r2 * (k.y + r2 * k.z));
-    const at = [nx * bent + 2 * p.x * nx * ny + p.y * (r2 + 2 * nx * nx), ny * bent + p.x * (r2 + 2 * ny * ny) + 2 * p.y * nx * ny];
-    return viewport.shownToScreen(u.focal.value * at[0] + u.centre.value.x, u.focal.value * at[1] + u.centre.value.y);
   }
 }

@@ -48,7 +48,7 @@ export function setLens(uniforms, camera, viewport) {
   uniforms.radial.value.set(k1, k2, k3);
   uniforms.tangential.value.set(p1, p2);
   uniforms.reach.value = straight || camera.radius === null ? 1e6 : camera.radius;
-  uniforms.focal.value = camera.focal;
+  uniforms.focal.value = camera.focal_px;
   uniforms.centre.value.set(...(straight ? bend.toStraight(...camera.centre) : camera.centre));
   uniforms.toView.value.set((2 * scale) / size[0], (-2 * scale) / size[1], (2 * offset[0]) / size[0] - 1, 1 - (2 * offset[1]) / size[1]);
 }
