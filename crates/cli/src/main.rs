@@ -1,5 +1,5 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it, `proof` puts guests into it,
+//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it, `proof` puts guests into it, `deliver` hands it on,
 //! `track` only follows features, `still` and `rails` do so for one photograph, `lens` and
 //! `undistort` for straight lines, `extract` for movies, `probe` says what a plate holds, `render` makes
 //! synthetic plates with known truth and `compare` and `strays` hold a camera and tracks against a truth.
@@ -8,8 +8,10 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 mod compare;
+mod deliver;
 mod extract;
 mod following;
+mod guests;
 mod lens;
 mod match_plate;
 mod orient;
@@ -17,6 +19,7 @@ mod package;
 mod probe;
 mod proof;
 mod rails;
+mod recipes;
 mod render;
 mod reopened;
 mod serve;
@@ -62,6 +65,8 @@ enum Command {
     Slip(slip::SlipArgs),
     /// Draw guests over a plate through a solved camera, as a movie or numbered pictures.
     Proof(Box<proof::ProofArgs>),
+    /// Write a solved camera by recipes, for whoever receives it; read back and proven.
+    Deliver(Box<deliver::DeliverArgs>),
     /// Write where a place in space is seen on each frame.
     Path(slip::PathArgs),
     /// Write a plate undistorted, with its ST maps and the proof that they lead back.
@@ -126,6 +131,7 @@ fn main() -> ExitCode {
         Command::Orient(args) => orient::run(args),
         Command::Slip(args) => slip::run(args),
         Command::Proof(args) => proof::run(*args),
+        Command::Deliver(args) => deliver::run(*args),
         Command::Path(args) => slip::path(args),
         Command::Undistort(args) => undistort::run(args),
         Command::Extract(args) => extract::run(args),

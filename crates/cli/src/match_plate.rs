@@ -2,6 +2,7 @@
 
 use crate::following::{self, FollowArgs, Followed};
 use crate::package::{Stages, put, round, write};
+use crate::recipes::{RecipeArgs, Written, deliver};
 use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args, ValueEnum};
 use parallax_core::lens::Distortion;
@@ -19,13 +20,14 @@ use parallax_formats::survey_csv::{self, SurveyPoint};
 use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_matching::choosing::Choices;
+use parallax_matching::colouring::Colours;
 use parallax_matching::constraints;
-use parallax_matching::delivering::{Delivering, Proven};
+use parallax_matching::delivering::{By, Delivering, Proven};
 use parallax_matching::following::judged;
 use parallax_matching::solving::{Focal, GivenLens, Solving, Stated, matched};
 use parallax_media::{Plate, Sequence};
 use serde_json::{Value, json};
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashSet};
 use std::path::{Path, PathBuf};
 
 /// What to match, what is known, where to write.
@@ -94,6 +96,8 @@ pub struct MatchArgs {
     tracks: Option<PathBuf>,
     #[command(flatten)]
     receiver: values::ReceiverArgs,
+    #[command(flatten)]
+    recipes: RecipeArgs,
     /// Folder to write into; made if it is not there.
     #[arg(long)]
     out: PathBuf,
@@ -102,6 +106,9 @@ pub struct MatchArgs {
     /// Tracks keyed by hand, as JSON; `--hand` is the receiver's.
     #[arg(long)]
     hand_tracks: Option<PathBuf>,
+    /// How long the shutter is open, degrees: said in scenes, so that what is drawn blurs alike.
+    #[arg(long, default_value_t = 180.0, value_parser = values::shutter)]
+    shutter: f64,
     /// Drop features whose residual exceeds this, px.
     #[arg(long)]
     limit_px: Option<f64>,
@@ -131,6 +138,7 @@ enum ZoomArg {
 pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
     args.follow.check()?;
+    let recipes = args.recipes.read()?;
     check_focal(&args)?;
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
@@ -195,12 +203,12 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
             film_back: solving.film_back,
             film_back_assumed: args.film_back.is_none(),
             receiver: args.receiver.receiver(),
+            shutter_deg: Some(args.shutter),
         },
         attempt: &attempt,
         orientation: Orientation::of_attempt(&attempt),
         tracks: &choices.used(&followed.tracks),
         guests: Vec::new(),
-        moving: 0,
         renumbered_by: 0,
         stale: Vec::new(),
     };
@@ -208,6 +216,18 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         .proven(followed.called())
         .map_err(Failure::unreadable)?;
     write(&args.out, &proven)?;
+    let pictures: BTreeMap<_, _> = sequence.files.iter().cloned().collect();
+    let picture = |frame| pictures.get(&frame).cloned();
+    let colours = Colours { file: &picture };
+    let make = |by: &By<'_>| {
+        let by = By {
+            colours: Some(&colours),
+            ..by.clone()
+        };
+        delivering.proven_by(&by, followed.called())
+    };
+    let about = (delivering.shot.name.as_str(), Some(&sequence));
+    let written = deliver(&args.out, &recipes, about, make)?;
     stages.done("deliver");
     let mut report = report(
         &args,
@@ -218,6 +238,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         &proven,
         &stages,
     );
+    report["deliveries"] = written.iter().map(Written::report).collect();
     report["solve"]["survey"] = survey_report(&attempt, &survey, &without_track);
     report["solve"]["constraints"] = constraints_report(&attempt, lacking.as_deref());
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;

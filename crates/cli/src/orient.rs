@@ -82,7 +82,7 @@ fn moved(
         }
     }
     if found.scaled {
-        all["metres_per_unit"] = json!(1.0);
+        all["metres_per_unit"] = json!(file.axes.per_metre().recip());
     }
     Ok(all)
 }

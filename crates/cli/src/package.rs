@@ -47,11 +47,13 @@ pub fn put(path: &Path, text: &str) -> Result<(), Failure> {
 pub fn write(out: &Path, proven: &Proven) -> Result<(), Failure> {
     std::fs::create_dir_all(out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", out.display())))?;
-    for (name, text) in &proven.files {
+    for (name, bytes) in &proven.files {
         let file = out.join(name);
-        put(&file, text)?;
-        let kept = std::fs::read_to_string(&file);
-        if !kept.is_ok_and(|kept| kept == *text) {
+        std::fs::write(&file, bytes).map_err(|e| {
+            Failure::unreadable(format!("{} cannot be written: {e}", file.display()))
+        })?;
+        let kept = std::fs::read(&file);
+        if !kept.is_ok_and(|kept| kept == *bytes) {
             let said = format!("{} was not kept as it was written", file.display());
             return Err(Failure::unreadable(said));
         }

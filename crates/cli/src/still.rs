@@ -1,6 +1,7 @@
 //! `still`: the camera of one photograph from rails.
 
 use crate::package::{Stages, put, round, write};
+use crate::recipes::{RecipeArgs, Written, deliver};
 use crate::values::ReceiverArgs;
 use crate::{Failure, told};
 use clap::Args;
@@ -10,7 +11,7 @@ use parallax_core::plate::FrameRate;
 use parallax_formats::delivery::{self, CameraStanding, Delivery};
 use parallax_formats::photo_json::PhotoFile;
 use parallax_formats::receipt::Receipt;
-use parallax_matching::delivering::proven;
+use parallax_matching::delivering::{By, proven};
 use serde_json::{Value, json};
 use std::path::PathBuf;
 
@@ -24,11 +25,14 @@ pub struct StillArgs {
     out: PathBuf,
     #[command(flatten)]
     receiver: ReceiverArgs,
+    #[command(flatten)]
+    recipes: RecipeArgs,
 }
 
 /// Runs the command.
 pub fn run(args: StillArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
+    let recipes = args.recipes.read()?;
     let text = std::fs::read_to_string(&args.photo).map_err(|e| {
         Failure::unreadable(format!("{} cannot be read: {e}", args.photo.display()))
     })?;
@@ -48,18 +52,26 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
         film_back: file.film_back(),
         film_back_assumed: file.film_back_mm.is_none(),
         receiver: args.receiver.receiver(),
+        shutter_deg: None,
     };
     let doubts = findings
         .iter()
         .filter(|f| f.is_doubt())
         .map(PhotoFinding::to_string);
     let standing = CameraStanding::doubted(doubts.collect());
-    let delivery = Delivery::of_photograph(&shot, &perspective, &placed, standing);
-    let proven = proven(&delivery).map_err(Failure::unreadable)?;
-    write(&args.out, &proven)?;
-    let receipt = proven.receipt;
+    let everything = || Delivery::of_photograph(&shot, &perspective, &placed, standing.clone());
+    let plain = proven(&everything()).map_err(Failure::unreadable)?;
+    write(&args.out, &plain)?;
+    let make = |by: &By<'_>| {
+        let mut delivery = by.applied(everything())?;
+        delivery.renumber_from(by.recipe.first_frame);
+        proven(&delivery)
+    };
+    let written = deliver(&args.out, &recipes, (&shot.name, None), make)?;
+    let receipt = plain.receipt;
     stages.done("deliver");
-    let report = report(&file, &perspective, &placed, &findings, &receipt, &stages);
+    let mut report = report(&file, &perspective, &placed, &findings, &receipt, &stages);
+    report["deliveries"] = written.iter().map(Written::report).collect();
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
     println!(
         "{}",

@@ -35,10 +35,7 @@ impl UpArg {
             Self::Y => Up::Y,
             Self::Z => Up::Z,
         };
-        Receiver {
-            up,
-            hand: Hand::Right,
-        }
+        Receiver::of_axes(up, Hand::Right)
     }
 }
 
@@ -56,7 +53,16 @@ impl ReceiverArgs {
             HandArg::Right => Hand::Right,
             HandArg::Left => Hand::Left,
         };
-        Receiver { up, hand }
+        Receiver::of_axes(up, hand)
+    }
+}
+
+/// How long a shutter is open, degrees.
+pub fn shutter(text: &str) -> Result<f64, String> {
+    let degrees: f64 = text.parse().map_err(|_| format!("{text} is no number"))?;
+    match (0.0..=360.0).contains(&degrees) {
+        true => Ok(degrees),
+        false => Err("a shutter is open for 0 to 360 degrees".to_owned()),
     }
 }
 

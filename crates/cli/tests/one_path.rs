@@ -3,7 +3,8 @@
 
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
-use parallax_formats::delivery::unzipped;
+use parallax_formats::delivery::{Recipe, unzipped};
+use parallax_store::ShotState;
 use parallax_store::jobs::{JobKind, JobState};
 use parallax_web::{App, Config};
 use std::path::Path;
@@ -27,8 +28,9 @@ async fn application(data: &Path, plates: &Path) -> Arc<App> {
     app
 }
 
-async fn done(app: &App, shot: i64, kind: JobKind) {
-    app.store.add_job(shot, kind).await.unwrap();
+async fn done(app: &App, shot: i64, kind: JobKind, about: u32) {
+    let added = app.store.add_job_about(shot, kind, about).await;
+    added.unwrap();
     app.wake.notify_waiters();
     let waits = |state| matches!(state, JobState::Queued | JobState::Running);
     while app
@@ -54,6 +56,7 @@ async fn the_command_line_and_the_page_deliver_the_same_camera() {
     let told = Command::new(env!("CARGO_BIN_EXE_true-parallax"))
         .args(["match", folder.to_str().unwrap(), "--rate", "24000/1001"])
         .args(["--film-back", "36x20.25", "--out", out.to_str().unwrap()])
+        .args(["--recipe", "for the record"])
         .output()
         .unwrap();
     assert!(
@@ -64,14 +67,37 @@ async fn the_command_line_and_the_page_deliver_the_same_camera() {
 
     let app = application(data.path(), root.path()).await;
     let shot = app.store.shots(false).await.unwrap()[0].id;
-    for kind in [JobKind::Track, JobKind::Solve, JobKind::Deliver] {
-        done(&app, shot, kind).await;
+    for kind in [JobKind::Track, JobKind::Solve] {
+        done(&app, shot, kind, 0).await;
     }
+    // Into a folder beside that of the command line, so that both name the plate alike.
+    let into_folder = |state: &ShotState| {
+        let own = state.recipes.plain().into_iter();
+        let recipes = own.map(|recipe| Recipe {
+            folder: "page".to_owned(),
+            ..recipe
+        });
+        Ok(ShotState {
+            recipes: recipes.collect(),
+            ..state.clone()
+        })
+    };
+    app.store.edit(shot, "folder", into_folder).await.unwrap();
+    let recipes = app.store.shot(shot).await.unwrap().state.recipes;
+    let record = recipes.iter().find(|r| r.name == "for the record").unwrap();
+    done(&app, shot, JobKind::Deliver, record.id).await;
     let delivery = app.store.shot(shot).await.unwrap().state.delivery.unwrap();
     let package = app.store.package(shot, delivery).await.unwrap();
-    for file in ["camera.json", "scene.usda", "tracks.csv", "receipt.json"] {
+    let out = out.join("walk-for-the-record-v001");
+    for file in [
+        "walk-camera-v001.json",
+        "walk-camera-v001.csv",
+        "walk-scene-v001.usda",
+        "walk-tracks-v001.csv",
+        "walk-receipt-v001.json",
+    ] {
         let of_page = unzipped(&package, file).unwrap();
-        let of_line = std::fs::read_to_string(out.join(file)).unwrap();
+        let of_line = std::fs::read(out.join(file)).unwrap();
         assert!(
             of_page == of_line,
             "{file} differs between page and command line"

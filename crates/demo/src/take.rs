@@ -196,6 +196,7 @@ impl Take {
             film_back: self.film_back,
             film_back_assumed: false,
             receiver: Receiver::default(),
+            shutter_deg: None,
         };
         let points = self.true_points(400).into_iter().enumerate();
         camera_json::write(&Delivery {
@@ -210,6 +211,8 @@ impl Take {
                 .map(|(i, place)| Landmark {
                     name: format!("truth{i:04}"),
                     place,
+                    group: String::new(),
+                    colour: None,
                     covariance: None,
                     residual_px: 0.0,
                 })

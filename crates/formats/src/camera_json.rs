@@ -2,14 +2,19 @@
 //!
 //! Rates are exact fractions, matrices row by row, `world_from_camera` takes the camera's
 //! space (x right, y up, looking along -Z) to the world (right-handed, Y up). `axes` states
-//! another up axis or hand where the receiver asked for it; in a left-handed world the camera
+//! another up axis, hand, unit or scale where the receiver asked for it; in a left-handed world the camera
 //! looks along its +Z. Pixel positions have the picture's top-left corner as origin. `sigma`
 //! is one standard error along each world axis, null where it is not known. `metres_per_unit` is
 //! null while the world has no scale. Where k1 follows a zoom, frames state their own `k1`. `directions_at` is there where the
-//! camera does not travel: points are directions then, set so many units away. `camera` says whether the camera is good, and why not.
+//! camera does not travel: points are directions then, set so many units away. `levelled` says whether the world stands on a ground, `camera` whether the camera is good, and why not.
 //! It is read by [`crate::camera_reader`], which shares nothing with this file but the schema.
 
-use crate::delivery::{Camera, CameraStanding, Delivery, Solved};
+use crate::camera_reader::CameraFile;
+use crate::delivery::package::NamedBytes;
+use crate::delivery::{CAMERA_FILE, Camera, CameraStanding, Delivery, DeliveryError, Solved};
+use crate::format::Format;
+use crate::receipt::compare::{self, ReadCamera};
+use crate::receipt::{FileReceipt, Held, unreadable};
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::Receiver;
 use serde::Serialize;
@@ -33,6 +38,7 @@ struct File<'a> {
     directions_at: Option<f64>,
     #[serde(skip_serializing_if = "Option::is_none")]
     solved: Option<&'a Solved>,
+    levelled: bool,
     camera: &'a CameraStanding,
     #[serde(skip_serializing_if = "<[String]>::is_empty")]
     stale: &'a [String],
@@ -110,13 +116,67 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
             p1: terms.p1,
             p2: terms.p2,
         },
-        metres_per_unit: delivery.scaled.then_some(1.0),
+        metres_per_unit: delivery.scaled.then_some(axes.per_metre().recip()),
         axes,
-        directions_at: delivery.directions_at,
+        directions_at: delivery.directions_at.map(|d| d * axes.per_metre()),
         solved: delivery.solved.as_ref(),
+        levelled: delivery.levelled,
         camera: &delivery.standing,
         stale: &delivery.stale,
         points: points.collect(),
         frames,
     })
+}
+
+/// The format.
+pub struct Neutral;
+
+impl Format for Neutral {
+    fn write(&self, delivery: &Delivery<'_>) -> Result<Vec<NamedBytes>, DeliveryError> {
+        let text = write(delivery)?;
+        Ok(vec![(delivery.named(CAMERA_FILE), text.into_bytes())])
+    }
+
+    fn check(
+        &self,
+        delivery: &Delivery<'_>,
+        files: &Held<'_>,
+    ) -> Result<Vec<FileReceipt>, DeliveryError> {
+        let file = delivery.named(CAMERA_FILE);
+        let off = read_back(delivery, &file, files.text(&file)?)?;
+        let seen = match delivery.points.is_empty() {
+            true => "places of the scene",
+            false => "all landmarks",
+        };
+        let said = format!("{seen} through the camera of every frame, lens included; names");
+        let guests = !delivery.guests.is_empty();
+        let receipt = FileReceipt::of(&file, files, said, off)?;
+        Ok(vec![receipt.lacking(guests, "guests")])
+    }
+}
+
+fn read_back(delivery: &Delivery<'_>, name: &str, text: &str) -> Result<f64, DeliveryError> {
+    let file = CameraFile::read(text).map_err(|e| unreadable(name, e))?;
+    if file.fps != delivery.rate {
+        return Err(unreadable(name, format!("it states the rate {}", file.fps)));
+    }
+    if file.axes != delivery.receiver {
+        return Err(unreadable(
+            name,
+            format!("it states the axes {}", file.axes),
+        ));
+    }
+    let cameras: Vec<ReadCamera> = file
+        .frames
+        .iter()
+        .filter_map(|f| Some((f.frame, file.intrinsics(f), file.pose(f)?)))
+        .collect();
+    let seen = compare::cameras(name, delivery, &delivery.lens, &cameras)?;
+    let points: Vec<_> = file.points.iter().map(|p| file.point(p)).collect();
+    let off = compare::points(name, delivery, &delivery.lens, &points)?;
+    let mut both = file.points.iter().zip(&delivery.points);
+    match both.all(|(read, p)| read.name == p.name) {
+        true => Ok(seen.max(off)),
+        false => Err(unreadable(name, "its landmarks have other names")),
+    }
 }

@@ -5,6 +5,7 @@
 //! points come out in our world (right-handed, Y up).
 
 use crate::camera_json::SCHEMA;
+use crate::delivery::CameraStanding;
 use crate::lens_json::BrownTerms;
 use nalgebra::{Matrix4, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
@@ -109,6 +110,18 @@ pub struct CameraFile {
     /// What was solved and not given; `None` where the file does not say.
     #[serde(default)]
     pub solved: Option<SolvedTerms>,
+    /// Whether nobody stated the film back.
+    #[serde(default)]
+    pub film_back_assumed: bool,
+    /// Whether the world stands on a ground; `None` where the file does not say.
+    #[serde(default)]
+    pub levelled: Option<bool>,
+    /// Whether the camera is good; `None` where the file does not say.
+    #[serde(default)]
+    pub camera: Option<CameraStanding>,
+    /// What changed since the solve.
+    #[serde(default)]
+    pub stale: Vec<String>,
     /// How far away landmarks are set that are directions.
     #[serde(default)]
     pub directions_at: Option<f64>,
@@ -128,6 +141,9 @@ pub enum CameraFileError {
     /// Another schema.
     #[error("the camera file says schema `{0}`; `{SCHEMA}` is what can be read")]
     Schema(String),
+    /// A scale that is none.
+    #[error("the camera file says that its world is {0} times as large, which is no scale")]
+    Scale(f64),
     /// A matrix that is no camera.
     #[error("the camera of frame {0} is not a rotation and a shift")]
     Matrix(i32),
@@ -149,6 +165,9 @@ impl CameraFile {
         let file: Self = serde_json::from_str(text)?;
         if file.schema != SCHEMA {
             return Err(CameraFileError::Schema(file.schema));
+        }
+        if !file.axes.is_possible() {
+            return Err(CameraFileError::Scale(file.axes.scale));
         }
         match file.frames.iter().find(|f| file.pose(f).is_none()) {
             Some(bad) => Err(CameraFileError::Matrix(bad.frame)),
@@ -173,7 +192,8 @@ impl CameraFile {
             [back * c, back * g, back * k],
             [d, h, l],
         ];
-        let columns = columns.map(|column| in_our_world(self.axes, column));
+        let mut columns = columns.map(|column| in_our_world(self.axes, column));
+        columns[3] /= self.units_of_a_metre();
         let mut matrix = Matrix4::from_columns(&columns.map(|c| c.push(0.0)));
         matrix.set_row(3, &Matrix4::from_row_slice(&numbers).row(3));
         Pose::from_world_from_camera(&matrix)
@@ -181,12 +201,23 @@ impl CameraFile {
 
     /// A place of the file's world in ours.
     pub fn in_our_world(&self, at: [f64; 3]) -> WorldPoint {
-        WorldPoint(in_our_world(self.axes, at).into())
+        WorldPoint((in_our_world(self.axes, at) / self.units_of_a_metre()).into())
+    }
+
+    /// Units of the file's world in a unit of ours, which is the metre where there is a scale.
+    pub fn units_of_a_metre(&self) -> f64 {
+        self.axes.scale / self.axes.unit.metres()
     }
 
     /// The place of a landmark in our world, whatever the file's axes.
     pub fn point(&self, point: &CameraPoint) -> WorldPoint {
         self.in_our_world(point.xyz)
+    }
+
+    /// Standard errors of a landmark along the axes of our world, whatever the file's axes.
+    pub fn sigma(&self, point: &CameraPoint) -> Option<[f64; 3]> {
+        let own = point.sigma?.map(|s| s / self.units_of_a_metre());
+        Some(in_our_world(self.axes, own).abs().into())
     }
 
     /// How the camera of one entry draws.

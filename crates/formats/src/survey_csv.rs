@@ -190,7 +190,7 @@ mod tests {
         #[values(Up::Y, Up::Z)] up: Up,
         #[values(Hand::Right, Hand::Left)] hand: Hand,
     ) {
-        let axes = Receiver { up, hand };
+        let axes = Receiver::of_axes(up, hand);
         let [x, y, z] = axes.point(&WorldPoint::new(1.0, 2.0, 3.0));
         let text = format!("name,x,y,z,sigma_x\nkerb,{x},{y},{z},0.1\n");
         let points = read(&text, axes).unwrap();

@@ -6,7 +6,14 @@
 //! top-left corner as origin, y down. It is read by [`crate::tracks_reader`], which shares
 //! nothing with this file.
 
+use crate::delivery::package::NamedBytes;
+use crate::delivery::{Delivery, DeliveryError, TRACKS_FILE};
+use crate::format::Format;
+use crate::receipt::{FileReceipt, Held};
+use crate::tracks_check::{self, ReadTrack};
+use crate::tracks_reader;
 use parallax_core::tracks::{Track, TrackKind};
+use std::collections::HashMap;
 
 /// Why tracks cannot be written.
 #[derive(Debug, thiserror::Error)]
@@ -60,4 +67,38 @@ pub fn write<'a>(
     }
     let bytes = writer.into_inner().map_err(|e| failed(&e))?;
     String::from_utf8(bytes).map_err(|e| failed(&e))
+}
+
+/// The format.
+pub struct Rows;
+
+impl Format for Rows {
+    fn write(&self, delivery: &Delivery<'_>) -> Result<Vec<NamedBytes>, DeliveryError> {
+        tracks_check::written(delivery, TRACKS_FILE, || {
+            let tracks = delivery.tracks.iter().map(|(t, called)| (*t, called));
+            Ok(write(tracks)?.into_bytes())
+        })
+    }
+
+    fn check(
+        &self,
+        delivery: &Delivery<'_>,
+        files: &Held<'_>,
+    ) -> Result<Vec<FileReceipt>, DeliveryError> {
+        tracks_check::receipt(delivery, files, TRACKS_FILE, |text| {
+            let read = tracks_reader::read_csv(text).map_err(|e| e.to_string())?;
+            let one = |(track, identity): (Track, String)| {
+                let of = |all: &HashMap<_, String>| all.get(&track.id).cloned().unwrap_or_default();
+                let (name, group) = (of(&read.names), of(&read.groups));
+                let at = track.samples.iter().map(|s| (s.frame, s.px)).collect();
+                (identity, ReadTrack { name, group, at })
+            };
+            Ok(read
+                .tracks
+                .into_iter()
+                .zip(read.identities)
+                .map(one)
+                .collect())
+        })
+    }
 }

@@ -3,6 +3,11 @@
 //! `{"schema":"true-parallax/tracks@1","tracks":[{"track","name","group","aside","kind","weight",
 //! "samples":[[frame,x,y,sigma_x,sigma_y],…]}]}`; what is left out of a sample's end has its default.
 
+use crate::delivery::package::NamedBytes;
+use crate::delivery::{Delivery, DeliveryError};
+use crate::format::Format;
+use crate::receipt::{FileReceipt, Held};
+use crate::tracks_check::{self, ReadTrack};
 use crate::tracks_csv::Called;
 use crate::tracks_reader::{DEFAULT_SIGMA_PX, MOST_NAME, MOST_ROWS, NamedTracks, is_possible};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
@@ -189,6 +194,49 @@ fn sample(values: &[f64]) -> Option<Sample> {
         px: PlatePx::new(x, y),
         covariance,
     })
+}
+
+/// The tracks of a delivery as JSON.
+const FILE: &str = "tracks.json";
+
+/// The format.
+pub struct Json;
+
+impl Format for Json {
+    fn write(&self, delivery: &Delivery<'_>) -> Result<Vec<NamedBytes>, DeliveryError> {
+        tracks_check::written(delivery, FILE, || {
+            let called: HashMap<TrackId, &Called> =
+                delivery.tracks.iter().map(|(t, c)| (t.id, c)).collect();
+            let of = |id| called.get(&id).copied().cloned().unwrap_or_default();
+            let all = write(delivery.tracks.iter().map(|(t, _)| *t), of);
+            Ok(serde_json::to_vec(&all)?)
+        })
+    }
+
+    /// Read value by value, without what the writer is made of.
+    fn check(
+        &self,
+        delivery: &Delivery<'_>,
+        files: &Held<'_>,
+    ) -> Result<Vec<FileReceipt>, DeliveryError> {
+        tracks_check::receipt(delivery, files, FILE, |text| {
+            let file: serde_json::Value = serde_json::from_str(text).map_err(|e| e.to_string())?;
+            let all = file["tracks"].as_array().ok_or("it holds no tracks")?;
+            let text = |value: &serde_json::Value| value.as_str().unwrap_or_default().to_owned();
+            let sample = |s: &serde_json::Value| {
+                let frame = FrameNumber(i32::try_from(s[0].as_f64()? as i64).ok()?);
+                Some((frame, PlatePx::new(s[1].as_f64()?, s[2].as_f64()?)))
+            };
+            let one = |t: &serde_json::Value| {
+                let at = t["samples"].as_array()?.iter().map(sample);
+                let (name, group) = (text(&t["name"]), text(&t["group"]));
+                let at = at.collect::<Option<Vec<_>>>()?;
+                Some((text(&t["track"]), ReadTrack { name, group, at }))
+            };
+            let all: Option<HashMap<_, _>> = all.iter().map(one).collect();
+            all.ok_or_else(|| "a track is incomplete".to_owned())
+        })
+    }
 }
 
 #[cfg(test)]

@@ -2,99 +2,21 @@
 //! and a file in other axes than stated is found.
 #![allow(clippy::unwrap_used)]
 
-use nalgebra::{Point3, Vector3};
-use parallax_core::camera::{Intrinsics, Pose, Similarity};
-use parallax_core::guest::{Lie, What, stand_ins};
+mod shared;
+
+use nalgebra::Vector3;
+use parallax_core::camera::Pose;
 use parallax_core::lens::Distortion;
-use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::{Hand, Receiver, Up};
-use parallax_core::solve::certain::PointCovariance;
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::delivery::{
-    CAMERA_FILE, Camera, CameraStanding, Delivered, Delivery, DeliveryError, Landmark, SCENE_FILE,
-    TRACKS_FILE,
+    CAMERA_FILE, Camera, CameraStanding, Delivered, SCENE_FILE, TRACKS_FILE,
 };
-use parallax_formats::receipt;
 use parallax_formats::tracks_csv::Called;
 use rstest::rstest;
-
-fn delivery(receiver: Receiver) -> Delivery<'static> {
-    let pose = |i: i32| {
-        let eye = Point3::new(0.3 * f64::from(i), 1.6, 4.0);
-        Pose::looking_at(
-            &eye,
-            &Point3::new(0.2, 0.9, -1.0),
-            &Vector3::new(0.1, 1.0, 0.0),
-        )
-    };
-    let places = [
-        [0.0, 0.0, 0.0],
-        [1.0, 0.2, -0.5],
-        [-0.7, 1.4, 0.3],
-        [0.1, 0.8, -3.0],
-    ];
-    let landmark = |(i, [x, y, z]): (usize, [f64; 3])| Landmark {
-        name: format!("t{i:04}"),
-        place: WorldPoint::new(x, y, z),
-        covariance: PointCovariance::of_sigma([0.01, 0.02, 0.03]).ok(),
-        residual_px: 0.2,
-    };
-    let lie = Lie {
-        turn_deg: [20.0, 0.0, 0.0],
-        ..Lie::default()
-    };
-    let size_m = [0.5, 0.8, 0.3];
-    let guest = Delivered {
-        name: "box".to_owned(),
-        mesh: stand_ins::plain(&What::Box { size_m }).unwrap().into(),
-        there: Similarity {
-            rotation: lie.rotation(),
-            translation: Vector3::new(0.2, 0.0, -0.4),
-            scale: 1.0,
-        },
-    };
-    Delivery {
-        shot: "terrace-walk".to_owned(),
-        rate: FrameRate::new(24000, 1001).unwrap(),
-        film_back: FilmBack {
-            width_mm: 36.0,
-            height_mm: 20.25,
-        },
-        lens: Intrinsics::centred(1280, 720, 1100.0),
-        cameras: (0..4)
-            .map(|i| Camera {
-                frame: FrameNumber(1001 + i),
-                pose: pose(i),
-                focal_px: 1100.0,
-            })
-            .collect(),
-        points: places.into_iter().enumerate().map(landmark).collect(),
-        solved: None,
-        astray: [0; 2],
-        guests: vec![guest],
-        moving: 0,
-        directions_at: None,
-        readout: None,
-        tracks: Vec::new(),
-        scaled: true,
-        levelled: true,
-        film_back_assumed: false,
-        receiver,
-        standing: CameraStanding::doubted(Vec::new()),
-        stale: Vec::new(),
-    }
-}
-
-fn read(delivery: &Delivery<'_>, name: &str) -> Result<String, DeliveryError> {
-    Ok(delivery
-        .files()?
-        .into_iter()
-        .find(|(n, _)| *n == name)
-        .unwrap()
-        .1)
-}
+use shared::{delivery, made, read};
 
 #[rstest]
 #[case::ours(Up::Y, Hand::Right)]
@@ -102,8 +24,8 @@ fn read(delivery: &Delivery<'_>, name: &str) -> Result<String, DeliveryError> {
 #[case::y_left(Up::Y, Hand::Left)]
 #[case::z_left(Up::Z, Hand::Left)]
 fn every_receiver_gets_the_same_camera(#[case] up: Up, #[case] hand: Hand) {
-    let delivery = delivery(Receiver { up, hand });
-    let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();
+    let delivery = delivery(Receiver::of_axes(up, hand));
+    let receipt = made(&delivery, |name| read(&delivery, name)).unwrap();
     assert!(
         // Single precision of a scene a few metres wide, at a thousand px of focal length.
         receipt.files_agree && receipt.largest_difference_px < 2e-3,
@@ -129,14 +51,8 @@ fn every_receiver_gets_the_same_camera(#[case] up: Up, #[case] hand: Hand) {
 #[case::y_for_z(Up::Z, Up::Y)]
 fn a_scene_that_only_claims_its_axes_is_found(#[case] asked: Up, #[case] written: Up) {
     let (asked, written) = (
-        Receiver {
-            up: asked,
-            hand: Hand::Right,
-        },
-        Receiver {
-            up: written,
-            hand: Hand::Right,
-        },
+        Receiver::of_axes(asked, Hand::Right),
+        Receiver::of_axes(written, Hand::Right),
     );
     let (delivery, other) = (delivery(asked), delivery(written));
     // The text in the other axes, claiming to be in the ones that were asked for.
@@ -147,7 +63,7 @@ fn a_scene_that_only_claims_its_axes_is_found(#[case] asked: Up, #[case] written
             &format!("upAxis = {}", name(asked)),
         )
     };
-    let receipt = receipt::make(&delivery, |file| match file {
+    let receipt = made(&delivery, |file| match file {
         SCENE_FILE => read(&other, file).map(claim),
         _ => read(&delivery, file),
     });
@@ -175,7 +91,7 @@ fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
     for (camera, longer) in delivery.cameras.iter_mut().zip(0..) {
         camera.focal_px *= 1.0 + 0.1 * f64::from(longer);
     }
-    let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();
+    let receipt = made(&delivery, |name| read(&delivery, name)).unwrap();
     assert!(receipt.files_agree, "{}", receipt.largest_difference_px);
     let scene = receipt.files.iter().find(|f| f.file == SCENE_FILE).unwrap();
     assert!(
@@ -191,7 +107,7 @@ fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
     }
     let text = read(&delivery, SCENE_FILE).unwrap();
     assert!(text.contains(written), "{text}");
-    let made = receipt::make(&delivery, |name| {
+    let found = made(&delivery, |name| {
         let text = read(&delivery, name)?;
         Ok(if name == SCENE_FILE {
             text.replace(written, changed)
@@ -199,7 +115,7 @@ fn every_lens_term_is_compared(#[case] written: &str, #[case] changed: &str) {
             text
         })
     });
-    let error = made.err().map(|e| e.to_string()).unwrap_or_default();
+    let error = found.err().map(|e| e.to_string()).unwrap_or_default();
     assert!(error.contains("is another"), "{error}");
 }
 
@@ -219,7 +135,7 @@ fn a_zoom_is_handed_on(#[case] written: &str, #[case] changed: &str, #[case] agr
     }
     let scene = read(&delivery, SCENE_FILE).unwrap();
     assert!(scene.contains("float focalLength.timeSamples"), "{scene}");
-    let receipt = receipt::make(&delivery, |name| {
+    let receipt = made(&delivery, |name| {
         let text = read(&delivery, name)?;
         Ok(if name == SCENE_FILE && !written.is_empty() {
             assert!(text.contains(written), "{text}");
@@ -250,7 +166,7 @@ fn scenes_are_compared_in_single_precision() {
         point.place = WorldPoint(point.place.0 + far);
     }
     delivery.guests.clear();
-    let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();
+    let receipt = made(&delivery, |name| read(&delivery, name)).unwrap();
     assert!(!receipt.files_agree, "{} px", receipt.largest_difference_px);
     let of = |file: &str| {
         receipt
@@ -271,7 +187,7 @@ fn another_guest_is_found() {
     let held_against = |change: &dyn Fn(&mut Delivered)| {
         let mut other = delivery(Receiver::default());
         change(&mut other.guests[0]);
-        receipt::make(&other, |name| read(&written, name))
+        made(&other, |name| read(&written, name))
     };
     assert!(held_against(&|_| ()).unwrap().files_agree);
     assert!(held_against(&|guest| guest.there.translation.x += 0.001).is_err());
@@ -305,11 +221,11 @@ fn names_survive_in_every_file() {
         aside: String::new(),
     };
     delivery.tracks = vec![(&track, called)];
-    let receipt = receipt::make(&delivery, |name| read(&delivery, name)).unwrap();
+    let receipt = made(&delivery, |name| read(&delivery, name)).unwrap();
     assert!(receipt.files_agree);
     let file = CameraFile::read(&read(&delivery, CAMERA_FILE).unwrap()).unwrap();
     assert_eq!(file.points[1].name, name);
-    let renamed = receipt::make(&delivery, |file| {
+    let renamed = made(&delivery, |file| {
         let text = read(&delivery, file)?;
         Ok(if file == TRACKS_FILE {
             text.replace("door", "wall")
@@ -336,7 +252,7 @@ fn a_stale_delivery_says_so_everywhere() {
     assert!(
         files
             .iter()
-            .all(|(_, text)| text.contains("the film back was changed"))
+            .all(|(_, text)| String::from_utf8_lossy(text).contains("the film back was changed"))
     );
     let find = |wanted: &str| {
         Ok(files
@@ -345,8 +261,9 @@ fn a_stale_delivery_says_so_everywhere() {
             .unwrap()
             .1
             .clone())
+        .map(|bytes: Vec<u8>| String::from_utf8(bytes).unwrap())
     };
-    let receipt = receipt::make(&delivery, find).unwrap();
+    let receipt = made(&delivery, find).unwrap();
     assert!(
         receipt.files_agree,
         "the files agree although the camera is not good"

@@ -1,11 +1,15 @@
-//! A solved, oriented shot as files that are read back and proven.
+//! A solved, oriented shot as files that are read back and proven, by a recipe or plainly.
 
+use crate::colouring::Colours;
 use parallax_core::orient::Orientation;
+use parallax_core::scene::Receiver;
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::TrackId;
 use parallax_core::tracks::Track;
+use parallax_formats::camera_json;
 use parallax_formats::delivery::{
-    self, Delivered, Delivery, DeliveryError, NamedText, RECEIPT_FILE, Shot, unzipped, zipped,
+    self, Delivered, Delivery, DeliveryError, NamedBytes, PlateAt, RECEIPT_FILE, Recipe, Shot,
+    readme, unzipped, zipped,
 };
 use parallax_formats::receipt::{self, Receipt};
 use parallax_formats::tracks_csv::Called;
@@ -20,45 +24,131 @@ pub struct Delivering<'a> {
     pub orientation: Orientation,
     /// All tracks; those that have a landmark are handed on.
     pub tracks: &'a [Track],
-    /// Guests in the oriented world.
+    /// Guests in the oriented world; those that move on the frames of the solve.
     pub guests: Vec<Delivered>,
-    /// How many move by themselves, which the files do not hold.
-    pub moving: usize,
-    /// What is added to the numbers of frames.
+    /// What is added to the numbers of frames, where the recipe does not say.
     pub renumbered_by: i32,
     /// What changed since the solve; empty unless it is stale.
     pub stale: Vec<String>,
 }
 
-/// Files with their receipt, the receipt among them.
+/// A recipe, and what is said of the delivery by it.
+#[derive(Clone)]
+pub struct By<'a> {
+    /// The recipe.
+    pub recipe: &'a Recipe,
+    /// Which delivery by it this is, from 1.
+    pub version: u32,
+    /// When it is made, ISO 8601.
+    pub date: String,
+    /// Where the plate is, where that is known.
+    pub plate: Option<PlateAt>,
+    /// What landmarks look like, where that can be read.
+    pub colours: Option<&'a Colours<'a>>,
+}
+
+/// Files with their receipt and what explains them.
 pub struct Proven {
-    /// Names and texts.
-    pub files: Vec<NamedText>,
+    /// Names and bytes.
+    pub files: Vec<NamedBytes>,
     /// What the files hold.
     pub receipt: Receipt,
+    /// What all of them together are called.
+    pub name: String,
 }
 
 impl Delivering<'_> {
-    /// The files, read back and proven; `called` is what the artist calls tracks.
+    /// The plain files, read back and proven; `called` is what the artist calls tracks.
     pub fn proven(&self, called: impl Fn(TrackId) -> Called) -> Result<Proven, DeliveryError> {
-        let (attempt, tracks) = renumbered(self.renumbered_by, self.attempt, self.tracks);
+        self.written(None, called)
+    }
+
+    /// The neutral camera of everything in our own axes, frames as the plate has them: what the next delivery is held
+    /// against.
+    pub fn camera(&self, called: impl Fn(TrackId) -> Called) -> Result<String, DeliveryError> {
+        let shot = Shot {
+            receiver: Receiver::default(),
+            ..self.shot.clone()
+        };
+        let everything = Delivery::of_attempt(&shot, self.attempt, &self.orientation, &[], called);
+        Ok(camera_json::write(&everything)?)
+    }
+
+    /// By how much frames are numbered higher in what a recipe asks for.
+    pub fn renumbered_by(&self, recipe: &Recipe) -> i32 {
+        let first = self.attempt.frames.first().map_or(0, |f| f.frame.0);
+        let asked = recipe.first_frame.map(|to| to.saturating_sub(first));
+        asked.unwrap_or(self.renumbered_by)
+    }
+
+    /// The files that a recipe asks for, read back and proven.
+    pub fn proven_by(
+        &self,
+        by: &By<'_>,
+        called: impl Fn(TrackId) -> Called,
+    ) -> Result<Proven, DeliveryError> {
+        self.written(Some(by), called)
+    }
+
+    fn written(
+        &self,
+        by: Option<&By<'_>>,
+        called: impl Fn(TrackId) -> Called,
+    ) -> Result<Proven, DeliveryError> {
+        let renumbered_by = by.map_or(self.renumbered_by, |by| self.renumbered_by(by.recipe));
+        let (attempt, tracks) = renumbered(renumbered_by, self.attempt, self.tracks);
         let mut delivery =
             Delivery::of_attempt(&self.shot, &attempt, &self.orientation, &tracks, called);
         delivery.guests.clone_from(&self.guests);
-        delivery.moving = self.moving;
         delivery.stale.clone_from(&self.stale);
+        if let Some(by) = by {
+            if let Some(colours) = by.colours {
+                colours.put(&mut delivery, renumbered_by);
+            }
+            delivery = by.applied(delivery)?;
+        }
         proven(&delivery)
     }
 }
 
-/// Writes the files of a delivery into an archive, reads them back out of it and adds the receipt.
+impl By<'_> {
+    /// What of a delivery the recipe asks for.
+    pub fn applied<'d>(&self, everything: Delivery<'d>) -> Result<Delivery<'d>, DeliveryError> {
+        if self.recipe.formats.is_empty() {
+            return Err(DeliveryError::NoFormat(self.recipe.name.clone()));
+        }
+        let mut delivery = self.recipe.applied(everything, self.version, &self.date);
+        delivery.plate.clone_from(&self.plate);
+        Ok(delivery)
+    }
+}
+
+/// Day and time of now, ISO 8601 in UTC, to the second.
+pub fn now() -> String {
+    let now = time::OffsetDateTime::now_utc();
+    let whole = now.replace_nanosecond(0).unwrap_or(now);
+    let text = whole.format(&time::format_description::well_known::Rfc3339);
+    text.unwrap_or_default()
+}
+
+/// Writes the files of a delivery into an archive, reads them back out of it, and adds the receipt and what explains them.
 pub fn proven(delivery: &Delivery<'_>) -> Result<Proven, DeliveryError> {
     let mut files = delivery.files()?;
     let archive = zipped(&files)?;
-    let receipt = receipt::make(delivery, |name| unzipped(&archive, name))?;
-    let text = serde_json::to_string_pretty(&receipt)?;
+    for (name, bytes) in &mut files {
+        *bytes = unzipped(&archive, name)?;
+    }
+    drop(archive);
+    let receipt = receipt::make(delivery, &files)?;
+    files.extend(readme::files(delivery, &receipt)?);
+    let text = serde_json::to_vec_pretty(&receipt)?;
     files.push((delivery.named(RECEIPT_FILE), text));
-    Ok(Proven { files, receipt })
+    let name = delivery.named_package();
+    Ok(Proven {
+        files,
+        receipt,
+        name,
+    })
 }
 
 impl Proven {

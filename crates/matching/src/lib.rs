@@ -7,7 +7,8 @@
 //! - [`solving`]: what is known of camera and lens, and the solve.
 //! - [`reopening`]: a camera file as a solve again.
 //! - [`proofing`]: guests over the plate, as pictures or a movie.
-//! - [`delivering`]: a solved, oriented shot as a package that is proven.
+//! - [`delivering`]: a solved, oriented shot as a package that is proven; [`colouring`]: what its landmarks look like; [`changes`]:
+//!   what it changes against the one before; [`folders`]: where it is written.
 //!
 //! Each step has one type that holds all that its result depends on. A computation gets that
 //! type, and its fingerprint is made by taking the same type apart, so that nothing that is
@@ -15,9 +16,12 @@
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod changes;
 pub mod choosing;
+pub mod colouring;
 pub mod constraints;
 pub mod delivering;
+pub mod folders;
 pub mod following;
 pub mod proofing;
 pub mod reopening;

@@ -4,17 +4,21 @@ use crate::solving::{as_key, by_name};
 use parallax_core::camera::{Eye, Intrinsics};
 use parallax_core::lens::{LensTerms, Term};
 use parallax_core::orient::{Placed, Solved, Stand, Stated, Statement, Together};
+use parallax_core::plate::FilmBack;
 use parallax_core::solve::CameraMove;
 use parallax_core::solve::bundle::FreeLens;
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::solve::information::{Information, SolvedShot};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::tracks::Track;
-use parallax_formats::camera_reader::{CameraFile, SolvedTerms};
+use parallax_formats::camera_reader::{CameraFile, CameraPoint, SolvedTerms};
+use parallax_formats::delivery::{self, CameraStanding, Delivery};
+use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::NamedTracks;
 use std::collections::HashMap;
 
 /// A solved shot out of files, in our world.
+#[derive(Clone)]
 pub struct Reopened {
     /// Cameras, ascending by frame.
     pub cameras: Vec<Stand>,
@@ -23,6 +27,7 @@ pub struct Reopened {
     /// What was solved; the usual where the file does not say.
     pub solved: SolvedTerms,
     names: Vec<(TrackId, String)>,
+    groups: HashMap<TrackId, String>,
     tracks: Vec<Track>,
 }
 
@@ -47,12 +52,12 @@ impl Reopened {
             })
             .collect();
         cameras.sort_by_key(|c| c.frame);
-        let (tracks, known) = match tracks {
+        let (tracks, known, groups) = match tracks {
             Some(named) => {
                 let known = named.names.iter().map(|(id, name)| (*id, name.clone()));
-                (named.tracks, by_name(known))
+                (named.tracks, by_name(known), named.groups)
             }
-            None => (Vec::new(), HashMap::new()),
+            None => (Vec::new(), HashMap::new(), HashMap::new()),
         };
         let mut landmarks = Vec::new();
         let mut names = Vec::new();
@@ -60,7 +65,9 @@ impl Reopened {
             let without = || TrackId(WITHOUT_TRACK + at as u32);
             let id = known.get(&as_key(&point.name)).copied();
             let id = id.unwrap_or_else(without);
-            let covariance = point.sigma.and_then(|s| PointCovariance::of_sigma(s).ok());
+            let covariance = file
+                .sigma(point)
+                .and_then(|s| PointCovariance::of_sigma(s).ok());
             landmarks.push((id, file.point(point), covariance));
             names.push((id, point.name.clone()));
         }
@@ -85,6 +92,7 @@ impl Reopened {
             landmarks,
             solved: file.solved.clone().unwrap_or_else(usual),
             names,
+            groups,
             tracks,
         }
     }
@@ -110,6 +118,85 @@ impl Reopened {
             }
         }
         (stated, lacking)
+    }
+
+    /// With frames numbered higher by so many, those of tracks too.
+    pub fn renumbered(mut self, by: i32) -> Self {
+        let samples = self.tracks.iter_mut().flat_map(|t| &mut t.samples);
+        let frames = samples.map(|s| &mut s.frame);
+        let cameras = self.cameras.iter_mut().map(|c| &mut c.frame);
+        frames
+            .chain(cameras)
+            .for_each(|f| f.0 = f.0.saturating_add(by));
+        self
+    }
+
+    /// What of it can be handed on, as a shot of a name.
+    pub fn delivery(&self, file: &CameraFile, name: &str) -> Delivery<'_> {
+        let shot = delivery::Shot {
+            name: name.to_owned(),
+            rate: file.fps,
+            film_back: FilmBack {
+                width_mm: file.film_back_mm[0],
+                height_mm: file.film_back_mm[1],
+            },
+            film_back_assumed: file.film_back_assumed,
+            receiver: file.axes,
+            shutter_deg: None,
+        };
+        let first = self.cameras.first().map(|c| c.eye.lens);
+        let lens =
+            self.lens(&first.unwrap_or_else(|| Intrinsics::centred(file.width, file.height, 1.0)));
+        let named: HashMap<&str, TrackId> = self
+            .names
+            .iter()
+            .map(|(id, name)| (name.as_str(), *id))
+            .collect();
+        let group = |name: &str| named.get(name).and_then(|id| self.groups.get(id)).cloned();
+        let point = |p: &CameraPoint| delivery::Landmark {
+            name: p.name.clone(),
+            group: group(&p.name).unwrap_or_default(),
+            colour: None,
+            place: file.point(p),
+            covariance: file
+                .sigma(p)
+                .and_then(|s| PointCovariance::of_sigma(s).ok()),
+            residual_px: p.residual_px,
+        };
+        let points: Vec<_> = file.points.iter().map(point).collect();
+        let names: HashMap<TrackId, &String> = self.names.iter().map(|(id, n)| (*id, n)).collect();
+        let called = |t: &Track| Called {
+            name: names.get(&t.id).copied().cloned().unwrap_or_default(),
+            group: self.groups.get(&t.id).cloned().unwrap_or_default(),
+            aside: String::new(),
+        };
+        let solved = self.tracks.iter().filter(|t| names.contains_key(&t.id));
+        let unsaid = || {
+            CameraStanding::doubted(vec![
+                "the camera file does not say whether it is good".to_owned(),
+            ])
+        };
+        Delivery {
+            cameras: self
+                .cameras
+                .iter()
+                .map(|c| delivery::Camera {
+                    frame: c.frame,
+                    pose: c.eye.pose,
+                    focal_px: c.eye.lens.focal_px,
+                })
+                .collect(),
+            probes: points.iter().map(|p| p.place).collect(),
+            points,
+            directions_at: file.directions_at.map(|d| d / file.units_of_a_metre()),
+            readout: file.solved.as_ref().and_then(|s| s.readout_frames),
+            tracks: solved.map(|t| (t, called(t))).collect(),
+            scaled: file.metres_per_unit.is_some(),
+            levelled: file.levelled.unwrap_or(file.metres_per_unit.is_some()),
+            standing: file.camera.clone().unwrap_or_else(unsaid),
+            stale: file.stale.clone(),
+            ..Delivery::empty(&shot, lens)
+        }
     }
 
     /// As orienting needs it.

@@ -48,7 +48,7 @@ impl Store {
     /// Clears old packages of a shot; their receipts stay.
     pub(crate) async fn clear_packages(writing: &mut Writing, shot: i64) -> Result<(), StoreError> {
         sqlx::query!(
-            "UPDATE deliveries SET package = x'' WHERE shot_id = ? AND LENGTH(package) > 0
+            "UPDATE deliveries SET package = x'', camera = '' WHERE shot_id = ? AND LENGTH(package) > 0
              AND id NOT IN (SELECT id FROM deliveries WHERE shot_id = ? ORDER BY id DESC LIMIT ?)",
             shot,
             shot,
@@ -63,7 +63,23 @@ impl Store {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::deliveries::NewDelivery;
     use crate::tests::{track, with_shot};
+
+    fn new(inputs: &str) -> NewDelivery<'_> {
+        NewDelivery {
+            recipe: 1,
+            version: 1,
+            name: "walk",
+            inputs,
+            receipt: "{}",
+            package: b"package",
+            camera: "{}",
+            changed: "",
+            folder: "",
+            made: "",
+        }
+    }
 
     /// Runs are megabytes each: those of long ago are cleared, and undo still finds its way.
     #[tokio::test]
@@ -97,7 +113,7 @@ mod tests {
 
         for k in 0..=MOST_PACKAGES {
             store
-                .keep_delivery(shot, &format!("{k}"), "{}", b"package")
+                .keep_delivery(shot, &new(&format!("{k}")))
                 .await
                 .unwrap();
         }

@@ -155,6 +155,14 @@ pub enum Invalid {
     /// Too many guests.
     #[error("a shot has at most 200 guests")]
     ManyGuests,
+    /// A recipe that is none.
+    #[error(
+        "a recipe has a name, names of files of at most 120 letters, a scale between 0.0001 and 10000 and a note of at most 4000 letters"
+    )]
+    Recipe,
+    /// Too many recipes.
+    #[error("a shot has at most 50 recipes")]
+    ManyRecipes,
     /// A movie that cannot be made so.
     #[error("a movie is drawn with 1 to 100 rays a px")]
     Movie,

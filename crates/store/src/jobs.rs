@@ -88,6 +88,8 @@ pub struct Job {
     pub shot_id: i64,
     /// What it does.
     pub kind: JobKind,
+    /// What of the shot it is about, by its id; 0 where its kind says it all.
+    pub about: i64,
     /// How it stands.
     pub state: JobState,
     /// What happened.
@@ -122,6 +124,7 @@ struct Row {
     id: i64,
     shot_id: i64,
     kind: String,
+    about: i64,
     state: String,
     message: String,
 }
@@ -132,6 +135,7 @@ impl Row {
             id: self.id,
             shot_id: self.shot_id,
             kind: JobKind::of_word(&self.kind)?,
+            about: self.about,
             state: JobState::of_word(&self.state)?,
             message: self.message,
         })
@@ -144,16 +148,29 @@ const MOST_DEATHS: i64 = 2;
 impl Store {
     /// Queues a job; `None` when the same work of the shot waits or is being done already.
     pub async fn add_job(&self, shot: i64, kind: JobKind) -> Result<Option<i64>, StoreError> {
+        self.add_job_about(shot, kind, 0).await
+    }
+
+    /// Queues a job about one thing of the shot, such as a recipe; the same of another thing is other work.
+    pub async fn add_job_about(
+        &self,
+        shot: i64,
+        kind: JobKind,
+        about: u32,
+    ) -> Result<Option<i64>, StoreError> {
         let kind = kind.word();
         let done = sqlx::query!(
-            "INSERT INTO jobs (shot_id, kind, state)
-             SELECT ?, ?, 'queued' WHERE NOT EXISTS (
-                SELECT 1 FROM jobs WHERE shot_id = ? AND kind = ? AND state IN ('queued', 'running')
+            "INSERT INTO jobs (shot_id, kind, state, about)
+             SELECT ?, ?, 'queued', ? WHERE NOT EXISTS (
+                SELECT 1 FROM jobs WHERE shot_id = ? AND kind = ? AND about = ?
+                AND state IN ('queued', 'running')
              )",
             shot,
             kind,
+            about,
             shot,
-            kind
+            kind,
+            about
         )
         .execute(&self.pool)
         .await?;
@@ -192,7 +209,7 @@ impl Store {
                 AND (jobs.kind IN ('hand', 'deliver', 'deliver_stale')) = ?
                 ORDER BY jobs.id LIMIT 1
              )
-             RETURNING id AS \"id!\", shot_id AS \"shot_id!\", kind AS \"kind!\", state AS \"state!\", message AS \"message!\"",
+             RETURNING id AS \"id!\", shot_id AS \"shot_id!\", kind AS \"kind!\", about AS \"about!\", state AS \"state!\", message AS \"message!\"",
             is_short
         )
         .fetch_optional(&self.pool)
@@ -269,7 +286,7 @@ impl Store {
     pub async fn jobs(&self, shot: i64) -> Result<Vec<Job>, StoreError> {
         let rows = sqlx::query_as!(
             Row,
-            "SELECT id, shot_id, kind, state, message FROM jobs WHERE shot_id = ? ORDER BY id DESC LIMIT 12",
+            "SELECT id, shot_id, kind, about, state, message FROM jobs WHERE shot_id = ? ORDER BY id DESC LIMIT 12",
             shot
         )
         .fetch_all(&self.pool)

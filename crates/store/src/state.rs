@@ -20,11 +20,15 @@ use parallax_core::track::TrackOptions;
 use parallax_core::track::adjust::Adjustment;
 use parallax_core::track::hand::HandTrack;
 use parallax_core::track::matte::Matte;
+use parallax_formats::delivery::Recipe;
 use parallax_media::colour::Written;
 use parallax_media::movie_out::MovieKind;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::BTreeMap;
+
+/// Most recipes of a shot.
+const MOST_RECIPES: usize = 50;
 
 /// All that an artist decides about a shot.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -124,6 +128,12 @@ pub struct ShotState {
     pub shutter_deg: f64,
     /// Latest delivery.
     pub delivery: Option<i64>,
+    /// Deliveries that can be made again.
+    #[serde(default = "usual_recipes")]
+    pub recipes: Things<Recipe>,
+    /// Latest delivery by each recipe.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub delivered: BTreeMap<u32, i64>,
     /// Number that the in point gets in deliveries; as the files are where it is not set.
     #[serde(default)]
     pub first_delivered: Option<i32>,
@@ -133,8 +143,8 @@ pub struct ShotState {
     /// Latest undistorted plate.
     #[serde(default)]
     pub undistorted: Option<i64>,
-    /// Axes of the program that receives deliveries.
-    #[serde(default)]
+    /// Read of shots of before there were recipes, all of which are for it then.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub receiver: Receiver,
     /// What is laid on a photograph.
     #[serde(default)]
@@ -146,6 +156,15 @@ pub struct ShotState {
 
 fn first_thing() -> u32 {
     1
+}
+
+/// The recipes that come with a shot.
+fn usual_recipes() -> Things<Recipe> {
+    Recipe::usual().into_iter().collect()
+}
+
+fn is_usual(receiver: &Receiver) -> bool {
+    *receiver == Receiver::default()
 }
 
 impl Serialize for ShotState {
@@ -171,6 +190,15 @@ impl<'de> Deserialize<'de> for ShotState {
                 it: b.into(),
             });
             state.guests = own.chain(new).collect::<Vec<_>>().into();
+        }
+        if !is_usual(&state.receiver) {
+            let receiver = std::mem::take(&mut state.receiver);
+            let all = state.recipes.iter().cloned();
+            let own = all.map(|mut recipe| {
+                recipe.it.receiver = receiver;
+                recipe
+            });
+            state.recipes = own.collect::<Vec<_>>().into();
         }
         Ok(state)
     }
@@ -221,6 +249,8 @@ impl ShotState {
             movie: MovieKind::default(),
             shutter_deg: usual_shutter_deg(),
             delivery: None,
+            recipes: usual_recipes(),
+            delivered: BTreeMap::new(),
             first_delivered: None,
             written: Written::default(),
             undistorted: None,
@@ -277,8 +307,8 @@ impl ShotState {
         Ok(next.checked()?)
     }
 
-    /// The state with a survey that came from elsewhere, checked.
-    pub fn checked_survey(self) -> Result<Self, StoreError> {
+    /// The state with what came from elsewhere, checked.
+    pub fn checked_taken_in(self) -> Result<Self, StoreError> {
         Ok(self.checked()?)
     }
 
@@ -356,6 +386,12 @@ impl ShotState {
         if !self.sun.is_possible() || !(0.0..=360.0).contains(&self.shutter_deg) {
             return Err(Invalid::Light);
         }
+        if !self.recipes.iter().all(|r| r.is_possible()) {
+            return Err(Invalid::Recipe);
+        }
+        if self.recipes.len() > MOST_RECIPES {
+            return Err(Invalid::ManyRecipes);
+        }
         if !self.movie.is_possible() {
             return Err(Invalid::Movie);
         }
@@ -380,10 +416,11 @@ impl ShotState {
 }
 
 /// Members that only results set, or requests of their own that check them.
-pub const NOT_BY_HAND: [&str; 10] = [
+pub const NOT_BY_HAND: [&str; 11] = [
     "run",
     "attempt",
     "delivery",
+    "delivered",
     "undistorted",
     "hands",
     "mattes",
@@ -465,8 +502,11 @@ mod tests {
     #[case::backwards(json!({"range": [9, 3]}), false)]
     #[case::one_control(json!({"track": {"count": 200}}), true)]
     #[case::even_pattern(json!({"track": {"pattern_px": 20}}), false)]
-    #[case::receiver(json!({"receiver": {"up": "z", "hand": "left"}}), true)]
-    #[case::up_sideways(json!({"receiver": {"up": "x"}}), false)]
+    #[case::recipes(json!({"recipes": [{"name": "a", "formats": ["usd"], "receiver": {"up": "z", "hand": "left"}}]}), true)]
+    #[case::up_sideways(json!({"recipes": [{"name": "a", "formats": ["usd"], "receiver": {"up": "x"}}]}), false)]
+    #[case::no_name(json!({"recipes": [{"name": " ", "formats": ["usd"]}]}), false)]
+    #[case::receiver_of_before(json!({"receiver": {"up": "z"}}), false)]
+    #[case::delivered_by_hand(json!({"delivered": {"1": 1}}), false)]
     #[case::no_object(json!(7), false)]
     #[case::a_list_of_values(json!([null, null, null]), false)]
     #[case::a_list_for_members(json!({"track": [[1, 2, 3], null, null]}), false)]

@@ -1,6 +1,7 @@
 //! What a project survives: other people's edits, undo, deaths, full disks, damaged rows, and the
 //! versions of the program that came before.
 
+use crate::deliveries::NewDelivery;
 use crate::jobs::{Class, JobKind, JobState};
 use crate::shots::{Damage, PlateFacts};
 use crate::tracking::NoteChange;
@@ -10,6 +11,7 @@ use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
 use serde_json::{Value, json};
+use std::collections::BTreeMap;
 use std::path::Path;
 
 fn facts() -> PlateFacts {
@@ -563,4 +565,69 @@ fn old_boxes_are_guests() {
     let size_m = [0.5, 1.0, 0.25];
     assert_eq!(guest.what, What::Box { size_m });
     assert_eq!(guest.lie.turn_deg, [30.0, 0.0, 0.0]);
+}
+
+/// A shot of before there were recipes has the usual ones, for the receiver that it stated.
+#[test]
+fn an_old_receiver_is_that_of_the_recipes() {
+    let mut kept = serde_json::to_value(ShotState::new(640, 360)).unwrap();
+    assert!(kept.get("receiver").is_none(), "none is written");
+    kept.as_object_mut().unwrap().remove("recipes");
+    kept["receiver"] = json!({ "up": "z", "hand": "left" });
+    let state: ShotState = serde_json::from_value(kept).unwrap();
+    assert_eq!(state.recipes.len(), 5);
+    let axes = state.recipes.iter().map(|r| r.receiver.axes());
+    assert!(axes.into_iter().all(|a| a == "Z, left-handed"));
+    let again: ShotState = serde_json::from_value(serde_json::to_value(&state).unwrap()).unwrap();
+    assert_eq!(again, state);
+}
+
+/// Versions of a recipe go on over undo, and the state names the latest delivery by each.
+#[tokio::test]
+async fn versions_are_never_given_twice() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let keep = async |recipe: u32, version: i64| {
+        let new = NewDelivery {
+            recipe,
+            version,
+            name: "walk",
+            inputs: "",
+            receipt: "{}",
+            package: b"zip",
+            camera: "{}",
+            changed: "",
+            folder: "",
+            made: "",
+        };
+        store.keep_delivery(shot, &new).await.unwrap()
+    };
+    let (one, other) = (keep(1, 1).await, keep(2, 1).await);
+    let second = keep(1, 2).await;
+    let state = store.shot(shot).await.unwrap().state;
+    assert_eq!(state.delivered, BTreeMap::from([(1, second), (2, other)]));
+    let kept = store.delivered(shot, &state).await.unwrap();
+    assert_eq!((kept[&1].version, kept[&2].version), (2, 1));
+    store.undo(shot).await.unwrap();
+    let state = store.shot(shot).await.unwrap().state;
+    assert_eq!(state.delivered[&1], one);
+    assert_eq!(store.last_version(shot, 1).await.unwrap(), 2);
+    assert_eq!(store.last_version(shot, 7).await.unwrap(), 0);
+}
+
+/// Work about one recipe does not keep work about another from being queued.
+#[tokio::test]
+async fn deliveries_by_two_recipes_are_two_jobs() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let add = async |about| {
+        store
+            .add_job_about(shot, JobKind::Deliver, about)
+            .await
+            .unwrap()
+    };
+    assert!(add(1).await.is_some() && add(2).await.is_some());
+    assert!(add(1).await.is_none(), "the same waits already");
+    let jobs = store.jobs(shot).await.unwrap();
+    assert_eq!(jobs.iter().map(|j| j.about).collect::<Vec<_>>(), [2, 1]);
 }

@@ -86,7 +86,7 @@ struct Listed {
     what: &'static str,
 }
 
-const LISTS: [Listed; 6] = [
+const LISTS: [Listed; 7] = [
     Listed {
         path: "lens.straights",
         what: "straight",
@@ -98,6 +98,10 @@ const LISTS: [Listed; 6] = [
     Listed {
         path: "guests",
         what: "guest",
+    },
+    Listed {
+        path: "recipes",
+        what: "recipe",
     },
     Listed {
         path: "survey",

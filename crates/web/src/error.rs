@@ -119,6 +119,12 @@ pub enum Refused {
     /// Nothing was solved yet.
     #[error("there is no solved camera yet; solve first")]
     NoCamera,
+    /// There is nothing to deliver by.
+    #[error("the shot has no such recipe; add one at Deliver")]
+    NoRecipe,
+    /// A folder of a recipe that leads elsewhere.
+    #[error("the recipe's folder {0} is not below the folder of plates; nothing was written")]
+    Folder(String),
     /// Smoothing by nothing.
     #[error("state by how much the speed of the camera may change, in mm or in degrees")]
     NothingSteady,

@@ -51,6 +51,7 @@ pub struct JobStanding {
 pub struct JobRow {
     id: i64,
     kind: JobKind,
+    about: i64,
     state: JobState,
     message: String,
     stage: &'static str,
@@ -71,6 +72,7 @@ impl JobRow {
         Self {
             id: job.id,
             kind: job.kind,
+            about: job.about,
             state: job.state,
             message: job.message.clone(),
             stage,

@@ -5,7 +5,7 @@ mod running;
 
 use parallax_store::Store;
 use parallax_store::jobs::{Class, JobKind};
-use running::{small_plate, start};
+use running::{made, small_plate, start, text_in};
 use serde_json::{Value, json};
 
 #[actix_web::test]
@@ -81,8 +81,13 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
         )
         .await;
     let view = server.settled(shot).await;
-    assert_eq!(view["receipt"]["files_agree"], true, "{}", view["jobs"]);
-    assert_eq!(view["receipt"]["rate"], "25");
+    assert_eq!(
+        made(&view)["receipt"]["files_agree"],
+        true,
+        "{}",
+        view["jobs"]
+    );
+    assert_eq!(made(&view)["receipt"]["rate"], "25");
     let delivery = view["state"]["delivery"].as_i64().unwrap();
     let (status, package) = server
         .ask(
@@ -93,7 +98,8 @@ async fn from_a_folder_to_a_proven_delivery_with_undo_and_restart() {
         )
         .await;
     assert_eq!(status, 200);
-    let receipt = parallax_formats::delivery::unzipped(&package, "receipt.json").unwrap();
+    let name = view["name"].as_str().unwrap();
+    let receipt = text_in(&package, &format!("{name}-receipt-v001.json"));
     assert!(receipt.contains("\"files_agree\": true"));
 
     server.end().await;

@@ -12,7 +12,7 @@ use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::lens_json::{LensFile, StraightsFile};
 use parallax_formats::photo_json::PhotoFile;
-use parallax_formats::{model, statements_json, tracks_json, tracks_reader, usda_reader};
+use parallax_formats::{model, statements_json, tracks_json, tracks_reader, usd};
 use parallax_media::{exif, picture, stated_rate};
 use parallax_store::ShotState;
 use std::path::Path;
@@ -78,7 +78,7 @@ impl Reader {
             Self::Camera => drop(CameraFile::read(&text)),
             Self::TracksCsv => drop(tracks_reader::read_csv(&text)),
             Self::TracksJson => drop(tracks_json::read(&text)),
-            Self::Usda => drop(usda_reader::read(&text)),
+            Self::Usda => drop(usd::reader::read(&text)),
             Self::Lens => drop(LensFile::read(&text).map(|l| l.lens_for(l.width, l.height))),
             Self::Straights => drop(serde_json::from_str::<StraightsFile>(&text)),
             Self::Photo => read_photo(&text),

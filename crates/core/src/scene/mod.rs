@@ -7,4 +7,4 @@ pub mod overlay;
 pub mod receiver;
 pub mod shapes;
 
-pub use receiver::{Hand, Receiver, Up};
+pub use receiver::{Hand, LengthUnit, Receiver, Up};

@@ -44,6 +44,6 @@ mod tests {
             up: up_letter,
             across,
         };
-        assert_eq!(Rose::of(Receiver { up, hand }), rose);
+        assert_eq!(Rose::of(Receiver::of_axes(up, hand)), rose);
     }
 }

@@ -12,6 +12,7 @@ use parallax_store::deliveries::KeptDelivery;
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
 use parallax_store::undistortions::Undistortion;
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// A shot with what there is of it.
@@ -22,8 +23,8 @@ pub struct Everything {
     pub tracks: ShotTracks,
     /// Its current attempt.
     pub attempt: Option<Arc<KeptAttempt>>,
-    /// Its latest delivery.
-    pub delivery: Option<KeptDelivery>,
+    /// Its latest delivery by each recipe.
+    pub delivered: BTreeMap<u32, KeptDelivery>,
     /// Its plate undistorted.
     pub undistorted: Option<Undistortion>,
     /// How the artist's world lies, where there is an attempt.
@@ -60,17 +61,15 @@ pub fn readable<T>(
     }
 }
 
-/// The latest delivery of a shot; nothing where it is damaged, which is noted.
-pub async fn delivery(
+/// The latest deliveries of a shot by recipe; none where one is damaged, which is noted.
+pub async fn delivered(
     app: &App,
     shot: &Shot,
     damaged: &mut Vec<&'static str>,
-) -> Result<Option<KeptDelivery>, ApiError> {
-    let Some(id) = shot.state.delivery else {
-        return Ok(None);
-    };
-    let read = app.store.delivery(id).await.map_err(ApiError::from);
-    readable(read, "the latest delivery", damaged)
+) -> Result<BTreeMap<u32, KeptDelivery>, ApiError> {
+    let read = app.store.delivered(shot.id, &shot.state).await;
+    let read = readable(read.map_err(ApiError::from), "its deliveries", damaged)?;
+    Ok(read.unwrap_or_default())
 }
 
 impl Everything {
@@ -87,7 +86,7 @@ impl Everything {
             }
             None => None,
         };
-        let delivery = delivery(app, &shot, &mut damaged).await?;
+        let delivered = delivered(app, &shot, &mut damaged).await?;
         let undistorted = match shot.state.undistorted {
             Some(kept) => {
                 let read = app.store.undistortion(shot.id, kept).await;
@@ -105,7 +104,7 @@ impl Everything {
             shot,
             tracks,
             attempt,
-            delivery,
+            delivered,
             undistorted,
             orientation,
             jobs,

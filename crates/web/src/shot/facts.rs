@@ -3,6 +3,7 @@
 use crate::app::Files;
 use crate::error::ApiError;
 use parallax_core::plate::{FilmBack, FrameRate};
+use parallax_core::scene::Receiver;
 use parallax_core::spaces::TrackId;
 use parallax_formats::delivery;
 use parallax_matching::choosing::Choices;
@@ -97,14 +98,15 @@ pub fn contradicted_rate(shot: &Shot) -> Option<(FrameRate, &'static str)> {
         .filter(|(stated, _)| *stated != rate && shot.state.settled_rate != Some(rate))
 }
 
-/// What is true of a whole shot for what is handed on of it.
+/// What is true of a whole shot for what is handed on of it, in our own axes.
 pub fn delivered_shot(shot: &Shot, rate: FrameRate) -> delivery::Shot {
     delivery::Shot {
         name: shot.name.clone(),
         rate,
         film_back: film_back(shot),
         film_back_assumed: shot.state.film_back.is_none(),
-        receiver: shot.state.receiver,
+        receiver: Receiver::default(),
+        shutter_deg: (!is_photograph(shot)).then_some(shot.state.shutter_deg),
     }
 }
 

@@ -210,31 +210,33 @@ pub async fn proofing(
     })
 }
 
-/// Guests that are shown and stand still as they are handed on, and how many move.
+/// Guests that are shown, as they are handed on: those that move on every frame of the solve.
 pub async fn delivered(
     app: &App,
     shot: &Shot,
     kept: &Arc<KeptAttempt>,
     orientation: &Orientation,
-) -> Result<(Vec<Delivered>, usize), ApiError> {
-    let (mut still, mut moving) = (Vec::new(), 0);
+) -> Result<Vec<Delivered>, ApiError> {
+    let mut out = Vec::new();
     for (_, standing) in standing_all(app, shot, kept, orientation).await? {
-        let Some(there) = standing.placed(0.0) else {
+        let frames = kept.attempt.frames.iter();
+        let path = frames.map(|f| standing.placed(f64::from(f.frame.0)));
+        let path: Option<Vec<Similarity>> = path.collect();
+        let Some(path) = path.filter(|_| !standing.guest.hidden) else {
             continue;
         };
-        if standing.guest.hidden {
-            continue;
-        }
-        if standing.guest.moves() {
-            moving += 1;
-            continue;
-        }
         let plain = stand_ins::plain(&standing.guest.what).map(Arc::new);
-        still.push(Delivered {
-            name: standing.guest.name.clone(),
-            mesh: plain.unwrap_or_else(|| standing.surface.mesh.clone()),
-            there,
-        });
+        let mesh = plain.unwrap_or_else(|| standing.surface.mesh.clone());
+        let Some(there) = path.first().copied().filter(|_| !mesh.triangles.is_empty()) else {
+            continue;
+        };
+        let still = Delivered::still(standing.guest.name.clone(), mesh, there);
+        let moves = if standing.guest.moves() {
+            path
+        } else {
+            Vec::new()
+        };
+        out.push(Delivered { moves, ..still });
     }
-    Ok((still, moving))
+    Ok(out)
 }

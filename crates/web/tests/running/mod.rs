@@ -169,6 +169,28 @@ impl Running {
         self.settled(shot).await
     }
 
+    /// Delivers by the recipe of a name; the view afterwards.
+    pub async fn deliver(&self, shot: i64, recipe: &str) -> Value {
+        let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+        let all = view["state"]["recipes"].as_array().unwrap();
+        let found = all.iter().find(|r| r["name"] == recipe).unwrap();
+        let jobs = format!("/api/shots/{shot}/jobs");
+        let asked = json!({ "kind": "deliver", "recipe": found["id"] });
+        let (status, answer) = self.post(&jobs, asked).await;
+        assert_eq!(status, 202, "{answer}");
+        self.settled(shot).await
+    }
+
+    /// The package of the latest delivery.
+    pub async fn package(&self, shot: i64) -> Vec<u8> {
+        let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+        let delivery = view["state"]["delivery"].as_i64().unwrap();
+        let path = format!("/api/shots/{shot}/deliveries/{delivery}");
+        let (status, package) = self.ask("GET", &path, "", b"").await;
+        assert_eq!(status, 200);
+        package
+    }
+
     /// Ends it in good order, so that another can be started on its folder.
     pub async fn end(self) {
         self.handle.stop(false).await;
@@ -248,6 +270,14 @@ impl Running {
         self.post(&format!("/api/shots/{shot}/edits"), edit).await
     }
 
+    /// Does deeds on things of a list.
+    pub async fn things(&self, shot: i64, list: &str, deeds: Value) -> (u16, Value) {
+        let (_, view) = self.get(&format!("/api/shots/{shot}")).await;
+        let things = json!({ list: deeds });
+        let edit = json!({ "label": "edit", "patch": {}, "on": view["version"], "things": things });
+        self.post(&format!("/api/shots/{shot}/edits"), edit).await
+    }
+
     /// Waits until no work goes on; the shot as it is then.
     pub async fn settled(&self, shot: i64) -> Value {
         let begun = Instant::now();
@@ -293,4 +323,19 @@ pub fn ground_of(ids: &[u64]) -> Value {
 /// The statement of a length between two features.
 pub fn length(a: u64, b: u64, metres: f64) -> Value {
     json!({ "kind": "length", "between": [{ "feature": a }, { "feature": b }], "length_m": metres, "sigma_m": 0.002 })
+}
+
+/// What the page shows of the latest delivery.
+pub fn made(view: &Value) -> &Value {
+    let latest = view["state"]["delivery"].as_i64();
+    let rows = view["recipes"].as_array().unwrap();
+    let made = rows.iter().map(|r| &r["made"]);
+    made.into_iter()
+        .find(|m| m["delivery"].as_i64() == latest && latest.is_some())
+        .unwrap_or(&Value::Null)
+}
+
+/// A file of a package as text.
+pub fn text_in(package: &[u8], file: &str) -> String {
+    String::from_utf8(parallax_formats::delivery::unzipped(package, file).unwrap()).unwrap()
 }

@@ -6,8 +6,8 @@ use crate::shot::world::{current, orientation};
 use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
 use parallax_formats::camera_json;
-use parallax_formats::delivery::{Delivery, DeliveryError, STALE};
-use parallax_formats::receipt::Receipt;
+use parallax_formats::delivery::{Delivery, DeliveryError};
+use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
 type Answer = Result<HttpResponse, ApiError>;
 
@@ -30,24 +30,24 @@ pub async fn camera(app: web::Data<App>, shot: web::Path<i64>) -> Answer {
 /// A delivered package.
 pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer {
     let (shot, delivery) = path.into_inner();
-    let name: String = app
-        .store
-        .shot(shot)
-        .await?
-        .name
-        .chars()
-        .filter(|c| c.is_ascii_alphanumeric() || "-_".contains(*c))
-        .collect();
     let package = app.store.package(shot, delivery).await?;
-    let receipt = app.store.delivery(delivery).await?.receipt;
-    let is_stale = serde_json::from_str::<Receipt>(&receipt).is_ok_and(|r| !r.stale.is_empty());
-    let mark = if is_stale { STALE } else { "" };
+    let kept = app.store.delivery(delivery).await?;
+    let name = match kept.name.is_empty() {
+        true => format!(
+            "{}-match",
+            facts::file_stem(&app.store.shot(shot).await?.name)
+        ),
+        false => kept.name,
+    };
+    // Letters of other scripts by RFC 5987; those who do not read that get the plain ones.
+    let plain: String = name.chars().filter(char::is_ascii).collect();
+    let encoded = utf8_percent_encode(&name, NON_ALPHANUMERIC);
     Ok(HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header(("content-encoding", "identity"))
         .insert_header((
             "content-disposition",
-            format!("attachment; filename=\"{mark}{name}-match.zip\""),
+            format!("attachment; filename=\"{plain}.zip\"; filename*=UTF-8''{encoded}.zip"),
         ))
         .body(package))
 }

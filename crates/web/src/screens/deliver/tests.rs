@@ -6,8 +6,7 @@ mod running;
 
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::{Move, Trial};
-use parallax_formats::delivery::unzipped;
-use running::{ground_of, opened, small_plate, start};
+use running::{ground_of, made, opened, small_plate, start, text_in};
 use serde_json::{Value, json};
 
 /// An old camera with a new film back was delivered and called proven.
@@ -43,21 +42,17 @@ async fn a_stale_solve_is_refused_or_delivered_as_stale() {
     );
     assert!(view["state"]["delivery"].is_null());
     let view = server.work(shot, "deliver_stale").await;
-    let delivery = view["state"]["delivery"].as_i64().unwrap();
-    assert_eq!(view["receipt"]["stale"].as_array().unwrap().len(), 1);
-    let path = format!("/api/shots/{shot}/deliveries/{delivery}");
-    let (_, package) = server.ask("GET", &path, "", b"").await;
+    assert_eq!(made(&view)["receipt"]["stale"].as_array().unwrap().len(), 1);
+    assert_eq!(made(&view)["name"], "stale-trial-6-3D-scene-v001");
+    let package = server.package(shot).await;
     let receipt: Value =
-        serde_json::from_str(&unzipped(&package, "stale-receipt.json").unwrap()).unwrap();
+        serde_json::from_str(&text_in(&package, "stale-trial-6-receipt-v001.json")).unwrap();
     assert_eq!(
         receipt["files_agree"], true,
         "the files agree, the solve is stale all the same"
     );
-    assert!(
-        unzipped(&package, "stale-camera.json")
-            .unwrap()
-            .contains("\"stale\"")
-    );
+    let scene = text_in(&package, "stale-trial-6-scene-v001.usda");
+    assert!(scene.contains("string[] staleSince = [\""), "{scene}");
     server.end().await;
 }
 
@@ -100,15 +95,14 @@ async fn names_survive_import_solve_and_delivery() {
         .await;
     assert_eq!(status, 200, "{}", String::from_utf8_lossy(&answer));
     server.settled(other).await;
-    for kind in ["solve", "deliver"] {
-        let view = server.work(other, kind).await;
-        assert_eq!(view["jobs"][0]["state"], "done", "{}", view["jobs"]);
-    }
-    let (_, view) = server.get(&format!("/api/shots/{other}")).await;
-    let delivery = view["state"]["delivery"].as_i64().unwrap();
-    let path = format!("/api/shots/{other}/deliveries/{delivery}");
-    let (_, package) = server.ask("GET", &path, "", b"").await;
-    let camera: Value = serde_json::from_str(&unzipped(&package, "camera.json").unwrap()).unwrap();
+    server.work(other, "solve").await;
+    let view = server.deliver(other, "for the record").await;
+    assert_eq!(view["jobs"][0]["state"], "done", "{}", view["jobs"]);
+    let package = server.package(other).await;
+    let named = made(&view)["name"].as_str().unwrap();
+    let shot = named.strip_suffix("-for-the-record-v001").unwrap();
+    let file = |what: &str| text_in(&package, &what.replace("{}", shot));
+    let camera: Value = serde_json::from_str(&file("{}-camera-v001.json")).unwrap();
     let names: Vec<&str> = camera["points"]
         .as_array()
         .unwrap()
@@ -118,8 +112,8 @@ async fn names_survive_import_solve_and_delivery() {
     assert!(names.len() > 20);
     let given = |name: &&str| name.starts_with("nail ") || name.parse::<u32>().is_ok();
     assert!(names.iter().all(given), "{names:?}");
-    let scene = unzipped(&package, "scene.usda").unwrap();
-    let tracks = unzipped(&package, "tracks.csv").unwrap();
+    let scene = file("{}-scene-v001.usda");
+    let tracks = file("{}-tracks-v001.csv");
     for name in names.iter().take(5) {
         assert!(
             scene.contains(&format!("\"{name}\"")) && tracks.contains(name),
@@ -219,16 +213,15 @@ async fn a_turn_with_a_zoom_is_found_told_and_delivered() {
     server
         .post(&format!("/api/shots/{shot}/undo"), json!({}))
         .await;
-    let view = server.work(shot, "deliver").await;
-    let delivery = view["state"]["delivery"].as_i64().unwrap();
-    let assumed = view["receipt"]["assumptions"].to_string();
+    let view = server.deliver(shot, "lens work").await;
+    let assumed = made(&view)["receipt"]["assumptions"].to_string();
     assert!(
         assumed.contains("directions, set 100 units away"),
         "{assumed}"
     );
-    let path = format!("/api/shots/{shot}/deliveries/{delivery}");
-    let (_, package) = server.ask("GET", &path, "", b"").await;
-    let camera: Value = serde_json::from_str(&unzipped(&package, "camera.json").unwrap()).unwrap();
+    let package = server.package(shot).await;
+    let camera: Value =
+        serde_json::from_str(&text_in(&package, "trial-6-camera-v001.json")).unwrap();
     assert_eq!(camera["directions_at"], 100.0);
     let of = |i: usize| camera["frames"][i]["focal_px"].as_f64().unwrap();
     assert!((of(23) / of(0) - 1.2).abs() < 0.01);
@@ -292,10 +285,193 @@ async fn a_read_out_time_is_a_fact_of_the_shot() {
     let view = server.work(shot, "solve").await;
     assert_eq!(view["solve"]["readout_text"], "8.0 ms, stated");
     let view = server.work(shot, "deliver").await;
-    let assumed = view["receipt"]["assumptions"].to_string();
+    let assumed = made(&view)["receipt"]["assumptions"].to_string();
     assert!(assumed.contains("rows are read within 8.0 ms"), "{assumed}");
     let (status, told) = server.edit(shot, json!({ "readout_ms": -2.0 })).await;
     assert!(status >= 400, "{told}");
     assert!(told.to_string().contains("between 0 and 200 ms"), "{told}");
+    server.end().await;
+}
+
+/// Recipes: each remembers its own, the next version says what changed, and none is written over another.
+#[actix_web::test]
+async fn recipes_are_delivered_again_and_say_what_changed() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    server.edit(shot, facts).await;
+    for kind in ["track", "solve"] {
+        server.work(shot, kind).await;
+    }
+    let (_, view) = server.get(&format!("/api/shots/{shot}")).await;
+    let names: Vec<&str> = view["state"]["recipes"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|r| r["name"].as_str().unwrap())
+        .collect();
+    assert_eq!(
+        names,
+        [
+            "3D scene",
+            "compositing",
+            "lens work",
+            "tracks",
+            "for the record"
+        ]
+    );
+    for recipe in &names {
+        let view = server.deliver(shot, recipe).await;
+        assert_eq!(view["jobs"][0]["state"], "done", "{}", view["jobs"]);
+        assert_eq!(made(&view)["receipt"]["files_agree"], true);
+        assert_eq!(made(&view)["changed"], "");
+    }
+    let add = json!({ "add": [{
+        "name": "layout", "formats": ["usd", "glb", "camera_json"], "folder": "to layout/shots", "first_frame": 1,
+        "receiver": { "up": "z", "hand": "left", "unit": "centimetre" }, "guests": true,
+    }] });
+    let (status, view) = server.things(shot, "recipes", add).await;
+    assert_eq!(status, 200, "{view}");
+    // As the page changes it: the whole recipe, with what is cleared as empty text.
+    let recipe = view["state"]["recipes"][5].clone();
+    let changed = |member: &str, value: Value| {
+        let mut recipe = recipe.clone();
+        recipe[member] = value;
+        json!({ "change": [recipe] })
+    };
+    for (member, value) in [
+        ("note", json!("")),
+        ("first_frame", Value::Null),
+        ("first_frame", json!(1)),
+        (
+            "receiver",
+            json!({ "up": "z", "hand": "left", "unit": "centimetre", "scale": 1 }),
+        ),
+    ] {
+        let deeds = changed(member, value);
+        let (status, answer) = server.things(shot, "recipes", deeds).await;
+        assert_eq!(status, 200, "{member}: {answer}");
+    }
+    let view = server.deliver(shot, "layout").await;
+    let first = made(&view).clone();
+    let folder = first["folder"].as_str().unwrap().to_owned();
+    assert!(
+        folder.ends_with("to layout/shots/trial-6-layout-v001"),
+        "{folder}"
+    );
+    assert_eq!(first["receipt"]["range"], json!([1, 24]));
+    assert_eq!(first["receipt"]["units"], "no scale");
+    let scene = std::fs::read_to_string(format!("{folder}/trial-6-scene-v001.usda")).unwrap();
+    assert!(scene.contains("metersPerUnit = 0.01") && scene.contains("upAxis = \"Z\""));
+    let plate = scene.split("plate:firstFrame = @").nth(1).unwrap();
+    let plate = plate.split('@').next().unwrap();
+    assert!(
+        std::path::Path::new(&folder).join(plate).is_file(),
+        "{plate} does not lead to the plate"
+    );
+    // The world turned round: nothing moves in the picture.
+    let (_, camera) = server.get(&format!("/api/shots/{shot}/camera")).await;
+    let points = camera["points"].as_array().unwrap();
+    assert!(points.len() > 20);
+    let number = |k: usize| -> u64 { points[k]["name"].as_str().unwrap()[1..].parse().unwrap() };
+    let ground = ground_of(&[number(0), number(5), number(11)]);
+    let (status, view) = server.state(shot, &[ground]).await;
+    assert_eq!(status, 200, "{view}");
+    let rows = view["recipes"].as_array().unwrap();
+    let stale = rows.iter().filter(|r| r["made"]["stale"] == true).count();
+    assert_eq!(stale, 6, "all rest on the world");
+    let view = server.deliver(shot, "layout").await;
+    let second = made(&view).clone();
+    assert_eq!(second["version"], 2);
+    let changed = second["changed"].as_str().unwrap();
+    assert!(
+        changed.contains("against version 1: the world lies otherwise, the picture stays"),
+        "{changed}"
+    );
+    // Another solve moves it.
+    server.edit(shot, json!({ "limit_px": 0.25 })).await;
+    server.work(shot, "solve").await;
+    let view = server.deliver(shot, "layout").await;
+    let third = made(&view).clone();
+    assert_eq!(third["version"], 3, "{}", view["jobs"]);
+    let changed = third["changed"].as_str().unwrap();
+    assert!(changed.starts_with("against version 2: "), "{changed}");
+    // Undone, and delivered again: a version is never given twice.
+    server
+        .post(&format!("/api/shots/{shot}/undo"), json!({}))
+        .await;
+    let view = server.deliver(shot, "layout").await;
+    assert_eq!(made(&view)["version"], 4);
+    assert!(
+        std::path::Path::new(&folder).is_dir(),
+        "the first is still there"
+    );
+    server.end().await;
+}
+
+/// What is no recipe is refused and nothing is changed; a folder that leads out is not written into.
+#[actix_web::test]
+async fn what_is_no_recipe_is_refused() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    for wrong in [
+        json!({ "name": "", "formats": ["usd"] }),
+        json!({ "name": "a", "formats": ["paper"] }),
+        json!({ "name": "a", "formats": ["usd"], "receiver": { "scale": -1.0 } }),
+        json!({ "name": "a", "formats": ["usd"], "what": 1 }),
+    ] {
+        let (status, answer) = server
+            .things(shot, "recipes", json!({ "add": [wrong] }))
+            .await;
+        assert!((400..500).contains(&status), "{status} {answer}");
+    }
+    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
+    server.edit(shot, facts).await;
+    for kind in ["track", "solve"] {
+        server.work(shot, kind).await;
+    }
+    for folder in ["../out", "/tmp/out", "walk/../../out"] {
+        let add = json!({ "add": [{ "name": folder, "formats": ["usd"], "folder": folder }] });
+        server.things(shot, "recipes", add).await;
+        let view = server.deliver(shot, folder).await;
+        assert_eq!(view["jobs"][0]["state"], "failed", "{}", view["jobs"]);
+        let said = view["jobs"][0]["message"].as_str().unwrap();
+        assert!(said.contains("not below the folder of plates"), "{said}");
+        assert!(view["state"]["delivery"].is_null());
+    }
+    assert!(!root.path().parent().unwrap().join("out").exists());
+    let no_format = json!({ "add": [{ "name": "empty", "formats": [] }] });
+    server.things(shot, "recipes", no_format).await;
+    let view = server.deliver(shot, "empty").await;
+    let said = view["jobs"][0]["message"].as_str().unwrap();
+    assert!(said.contains("names no format"), "{said}");
+    server.end().await;
+}
+
+/// Recipes of one shot are taken by another, those it has already left out.
+#[actix_web::test]
+async fn recipes_come_from_another_shot() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 5);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let add = json!({ "add": [{ "name": "layout", "formats": ["usd"] }] });
+    server.things(shot, "recipes", add).await;
+    let (_, other) = server.post("/api/shots", json!({ "folder": "walk" })).await;
+    let other = other["shot"].as_i64().unwrap();
+    server.settled(other).await;
+    let path = format!("/api/shots/{other}/recipes/from/{shot}");
+    for _ in 0..2 {
+        let (status, view) = server.post(&path, json!({})).await;
+        assert_eq!(status, 200, "{view}");
+        let all = view["state"]["recipes"].as_array().unwrap();
+        assert_eq!(all.len(), 6, "once, however often");
+        assert_eq!(all[5]["name"], "layout");
+    }
+    let (status, _) = server
+        .post(&format!("/api/shots/{other}/recipes/from/999"), json!({}))
+        .await;
+    assert_eq!(status, 404);
     server.end().await;
 }

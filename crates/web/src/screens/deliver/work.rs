@@ -1,52 +1,131 @@
 //! Delivering, and undistorting plates.
 
-use crate::app::App;
+use super::package::Made;
+use super::{folder, recipes};
+use crate::app::{App, Files};
 use crate::error::{ApiError, Refused};
 use crate::jobs::{JobProgress, Stopped, blocking};
 use crate::said::words::several;
 use crate::screens::{deliver, photo};
 use crate::shot::world::orientation;
 use crate::shot::{facts, guests, lens, solving, tracks};
+use parallax_formats::camera_reader::CameraFile;
+use parallax_formats::delivery::Recipe;
 use parallax_formats::undistorted;
 use parallax_formats::undistorted::{UndistortError, Undistorting};
-use parallax_matching::delivering::Proven;
+use parallax_matching::changes::Changes;
+use parallax_matching::colouring::Colours;
+use parallax_matching::delivering::{By, now};
+use parallax_matching::folders;
 use parallax_media::Sequence;
+use parallax_store::deliveries::NewDelivery;
 use parallax_store::jobs::Job;
-use std::path::Path;
+use parallax_store::shots::Shot;
+use parallax_store::things::Thing;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-/// Delivers; a stale solve only where that was asked for, and marked as stale.
+/// Delivers by the recipe that the job is about, or by the first; a stale solve only where that was asked for, and
+/// marked as stale.
 pub async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
-    if facts::is_photograph(&shot) {
-        let inputs = photo::package::delivery_inputs(&shot);
-        let proven = blocking(move || Ok(photo::package::deliver(&shot)?)).await?;
-        return keep_delivery(app, job, &inputs, &proven).await;
+    let all = &shot.state.recipes;
+    let asked = u32::try_from(job.about).unwrap_or(0);
+    let recipe = all.iter().find(|r| asked == 0 || r.id == asked).cloned();
+    let recipe = recipe.ok_or(ApiError::from(Refused::NoRecipe))?;
+    let version = app.store.last_version(shot.id, recipe.id).await? + 1;
+    let to = match recipe.folder.is_empty() {
+        true => None,
+        false => Some(folder::made(app.config.plates.as_deref(), &recipe.folder)?),
+    };
+    let files = app.files(&shot).await?;
+    let making = Making {
+        version,
+        date: now(),
+        to,
+        files,
+        recipe,
+    };
+    let inputs = recipes::inputs(&shot, &making.recipe.it);
+    let (made, making) = match facts::is_photograph(&shot) {
+        true => {
+            let shot = shot.clone();
+            blocking(move || {
+                let made = photo::package::deliver(&shot, &making.by(&shot, None))?;
+                Ok((made, making))
+            })
+            .await?
+        }
+        false => of_footage(app, &shot, making, stale_too).await?,
+    };
+    keep_delivery(app, &shot, (made, making), &inputs).await
+}
+
+/// What a delivery is made with.
+struct Making {
+    recipe: Thing<Recipe>,
+    version: i64,
+    date: String,
+    to: Option<PathBuf>,
+    files: Arc<Files>,
+}
+
+impl Making {
+    fn by<'a>(&'a self, shot: &Shot, colours: Option<&'a Colours<'a>>) -> By<'a> {
+        // The files come to lie in a folder of their own in it.
+        let plate = self.to.as_ref().and_then(|to| {
+            let range = shot.state.range;
+            let first = self
+                .files
+                .iter()
+                .find(|(f, _)| range.is_none_or(|r| f.0 >= r.0))?;
+            let picture = first.1.canonicalize().ok()?;
+            folders::plate_from(&to.join("delivery"), &picture, first.0.0)
+        });
+        By {
+            recipe: &self.recipe.it,
+            version: u32::try_from(self.version).unwrap_or(u32::MAX),
+            date: self.date.clone(),
+            plate,
+            colours,
+        }
     }
+}
+
+async fn of_footage(
+    app: &Arc<App>,
+    shot: &Shot,
+    making: Making,
+    stale_too: bool,
+) -> Result<(Made, Making), Stopped> {
     let Some(id) = shot.state.attempt else {
         return Err(ApiError::from(Refused::NoCamera).into());
     };
     let kept = app.attempt(id).await?;
-    let all = tracks::of(app, &shot).await?;
-    let inputs = deliver::package::delivery_inputs(&shot);
-    let stale = solving::stale_since(&shot, &kept, &all);
+    let all = tracks::of(app, shot).await?;
+    let stale = solving::stale_since(shot, &kept, &all);
     if !(stale.is_empty() || stale_too) {
         return Err(ApiError::from(Refused::Stale { reasons: stale }).into());
     }
     let tracks = all.all(&shot.state);
-    let orientation = orientation(app, &shot, &kept).await?;
-    let guests = guests::delivered(app, &shot, &kept, &orientation).await?;
-    let proven = blocking(move || {
-        Ok(deliver::package::deliver(
-            &shot,
-            &kept.attempt,
-            &tracks,
-            guests,
-            stale,
-        )?)
+    let orientation = orientation(app, shot, &kept).await?;
+    let guests = match making.recipe.guests {
+        true => guests::delivered(app, shot, &kept, &orientation).await?,
+        false => Vec::new(),
+    };
+    let shot = shot.clone();
+    blocking(move || {
+        let files: BTreeMap<_, _> = making.files.iter().cloned().collect();
+        let file = |frame| files.get(&frame).cloned();
+        let colours = Colours { file: &file };
+        let pictured = making.recipe.formats.iter().any(|f| f.is_coloured());
+        let by = making.by(&shot, pictured.then_some(&colours));
+        let made = deliver::package::deliver(&shot, &kept.attempt, &tracks, guests, (&by, stale))?;
+        drop(by);
+        Ok((made, making))
     })
-    .await?;
-    keep_delivery(app, job, &inputs, &proven).await
+    .await
 }
 
 pub async fn undistort(
@@ -113,23 +192,77 @@ pub async fn undistort(
 
 async fn keep_delivery(
     app: &Arc<App>,
-    job: &Job,
+    shot: &Shot,
+    (made, making): (Made, Making),
     inputs: &str,
-    proven: &Proven,
 ) -> Result<String, Stopped> {
-    let receipt = &proven.receipt;
+    let recipe = making.recipe.id;
+    let changed = match shot.state.delivered.get(&recipe) {
+        Some(last) => changed(app, *last, &made).await?,
+        None => String::new(),
+    };
+    let (written, made) = blocking(move || {
+        let written = match &making.to {
+            None => String::new(),
+            Some(to) => {
+                let to = folders::free(to, &made.proven.name);
+                folders::write(&to, &made.proven.files).map_err(|e| {
+                    Stopped::Failed(format!(
+                        "{} cannot be written: {e}. Nothing was delivered",
+                        to.display()
+                    ))
+                })?;
+                to.display().to_string()
+            }
+        };
+        Ok((written, (made, making)))
+    })
+    .await?;
+    let (made, making) = made;
+    let receipt = &made.proven.receipt;
     let text = serde_json::to_string(receipt)?;
-    let package = proven.package().map_err(ApiError::from)?;
-    app.store
-        .keep_delivery(job.shot_id, inputs, &text, &package)
-        .await?;
+    let package = made.proven.package().map_err(ApiError::from)?;
+    let new = NewDelivery {
+        recipe,
+        version: making.version,
+        name: &made.proven.name,
+        inputs,
+        receipt: &text,
+        package: &package,
+        camera: &made.camera,
+        changed: &changed,
+        folder: &written,
+        made: &making.date,
+    };
+    app.store.keep_delivery(shot.id, &new).await?;
     let word = match (receipt.stale.is_empty(), receipt.files_agree) {
         (true, true) => "delivered; the files agree with the solve",
         (true, false) => "delivered, but the files do not agree with the solve",
         (false, _) => "delivered as stale",
     };
+    let off = receipt.largest_difference_px;
+    let against = match changed.is_empty() {
+        true => String::new(),
+        false => format!("; {changed}"),
+    };
     Ok(format!(
-        "{word} ({:.5} px at most)",
-        receipt.largest_difference_px
+        "{} {word} ({off:.5} px at most){against}",
+        making.recipe.name
     ))
+}
+
+/// What changes against an earlier delivery, as a sentence.
+async fn changed(app: &App, last: i64, made: &Made) -> Result<String, Stopped> {
+    let (before, version) = match app.store.delivery(last).await {
+        Ok(kept) => (app.store.delivered_camera(last).await?, kept.version),
+        Err(_) => return Ok(String::new()),
+    };
+    let (old, new) = (CameraFile::read(&before), CameraFile::read(&made.camera));
+    Ok(match (old, new) {
+        (Ok(old), Ok(new)) => {
+            let changes = Changes::between(&old, &new).renumbered(made.renumbered_by);
+            format!("against version {version}: {changes}")
+        }
+        _ => String::new(),
+    })
 }

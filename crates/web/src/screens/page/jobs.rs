@@ -13,6 +13,9 @@ type Answer = Result<HttpResponse, ApiError>;
 #[serde(deny_unknown_fields)]
 pub struct Begin {
     kind: JobKind,
+    /// The recipe of a delivery; the first where left out.
+    #[serde(default)]
+    recipe: u32,
 }
 
 /// Queues a job; one of a kind at a time.
@@ -22,7 +25,7 @@ pub async fn begin(app: web::Data<App>, shot: web::Path<i64>, begin: web::Json<B
     }
     let job = app
         .store
-        .add_job(*shot, begin.kind)
+        .add_job_about(*shot, begin.kind, begin.recipe)
         .await?
         .ok_or(Refused::Busy)?;
     app.wake.notify_waiters();

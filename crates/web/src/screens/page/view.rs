@@ -7,8 +7,8 @@ use crate::jobs::JobRow;
 use crate::said::camera;
 use crate::said::finding::Finding;
 use crate::said::next::Next;
-use crate::said::rose::Rose;
 use crate::said::standing::Station;
+use crate::screens::deliver::recipes::{self, FormatRow, RecipeRow, formats};
 use crate::screens::lens::{answer as lens_answer, view as lens_view};
 use crate::screens::orient::statements::StatementRow;
 use crate::screens::proof::movie;
@@ -20,7 +20,6 @@ use crate::shot::everything::Everything;
 use crate::shot::{facts, lens, solving};
 use parallax_core::orient::Orientation;
 use parallax_core::plate::FilmBack;
-use parallax_formats::receipt::Receipt;
 use parallax_store::ShotState;
 use parallax_store::attempts::AttemptEntry;
 use parallax_store::edits::History;
@@ -48,8 +47,8 @@ struct ShotView {
     attempts: Vec<AttemptEntry>,
     solve: Option<SolveFigures>,
     orientation: Option<Oriented>,
-    receipt: Option<Receipt>,
-    rose: Rose,
+    recipes: Vec<RecipeRow>,
+    formats: Vec<FormatRow>,
     survey: Vec<SurveyRow>,
     constraints: Vec<ConstraintRow>,
     statements: Vec<StatementRow>,
@@ -119,12 +118,11 @@ fn put_together(
     jobs: Vec<JobRow>,
 ) -> ShotView {
     let shot = &all.shot;
-    let stations = stations(&all);
+    let recipes = recipes::rows(shot, &all.delivered);
+    let stations = stations(&all, &recipes);
     let next = next::steps(&all, &stations);
     let attempt = all.attempt.as_ref().map(|a| &a.attempt);
     let back = facts::film_back(shot);
-    let receipt = all.delivery.as_ref();
-    let receipt = receipt.and_then(|d| serde_json::from_str(&d.receipt).ok());
     let stale_since = all.attempt.as_ref();
     let stale_since = stale_since.map(|a| solving::stale_since(shot, a, &all.tracks));
     let undistorted = all.undistorted.as_ref().map(|u| Undistorted {
@@ -150,8 +148,8 @@ fn put_together(
         solve: attempt.map(|a| solve_figures(a, &back, shot.state.rate)),
         orientation: all.orientation.as_deref().map(orientation),
         statements: orient::statements::rows(&all),
-        receipt,
-        rose: Rose::of(shot.state.receiver),
+        recipes,
+        formats: formats(),
         survey: survey_rows(&all),
         constraints: constraint_rows(&all),
         stale_since: stale_since.unwrap_or_default(),
@@ -195,12 +193,12 @@ fn facts_row(all: &Everything, back: &FilmBack) -> Facts {
 }
 
 /// The route: each station rests on those before it.
-fn stations(all: &Everything) -> Vec<Station> {
+fn stations(all: &Everything, recipes: &[RecipeRow]) -> Vec<Station> {
     let track = track::view::station(all);
     let solve = solve::view::station(all, track.standing);
     let orient = orient::view::station(all, solve.standing);
     let proof = proof::view::station(all, orient.standing);
-    let deliver = deliver::view::station(all, solve.standing);
+    let deliver = deliver::view::station(all, recipes, solve.standing);
     let (plate, lens) = (plate::view::station(all), lens_view::station(all));
     vec![plate, lens, track, solve, orient, proof, deliver]
 }

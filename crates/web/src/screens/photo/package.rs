@@ -1,32 +1,34 @@
 //! What is handed on of a photograph.
 
 use crate::error::{ApiError, Refused};
+use crate::screens::deliver::package::Made;
 use crate::screens::photo::answer::{options, placement};
 use crate::shot::facts;
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{What, stand_ins};
 use parallax_core::photo::{PhotoFinding, findings, place, solve};
 use parallax_core::plate::FrameRate;
-use parallax_core::spaces::WorldPoint;
-use parallax_formats::delivery::{CameraStanding, Delivered, Delivery};
-use parallax_matching::delivering::{Proven, proven};
+use parallax_core::spaces::{FrameNumber, WorldPoint};
+use parallax_formats::camera_json;
+use parallax_formats::delivery::{CameraStanding, Delivered, Delivery, DeliveryError, Recipe};
+use parallax_matching::delivering::{By, proven};
 use parallax_store::shots::Shot;
 use serde_json::json;
 
-/// What a delivery depends on.
-pub fn delivery_inputs(shot: &Shot) -> String {
+/// What a delivery by a recipe depends on.
+pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
     json!([
         shot.state.photo,
         facts::film_back(shot),
         shot.state.focal,
         shot.name,
-        shot.state.receiver
+        recipe
     ])
     .to_string()
 }
 
 /// Writes the package of a photograph, reads it back and proves it.
-pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
+pub fn deliver(shot: &Shot, by: &By<'_>) -> Result<Made, ApiError> {
     let photo = &shot.state.photo;
     let (refused, rails) = (Refused::Photo, photo.rails.plain());
     let perspective =
@@ -44,15 +46,26 @@ pub fn deliver(shot: &Shot) -> Result<Proven, ApiError> {
         .corner_box
         .and_then(|b| b.stand_in(&b.foot(&perspective, &placed)?));
     let delivered = |(what, foot): (What, WorldPoint)| {
-        Some(Delivered {
-            name: "box".to_owned(),
-            mesh: stand_ins::plain(&what)?.into(),
-            there: Similarity {
-                translation: foot.0.coords,
-                ..Similarity::identity()
-            },
-        })
+        let there = Similarity {
+            translation: foot.0.coords,
+            ..Similarity::identity()
+        };
+        Some(Delivered::still(
+            "box",
+            stand_ins::plain(&what)?.into(),
+            there,
+        ))
     };
     delivery.guests = placed_box.and_then(delivered).into_iter().collect();
-    Ok(proven(&delivery)?)
+    let camera = camera_json::write(&delivery).map_err(DeliveryError::from)?;
+    let mut delivery = by.applied(delivery)?;
+    let first = by.recipe.first_frame;
+    if let (Some(frame), Some(camera)) = (first, delivery.cameras.first_mut()) {
+        camera.frame = FrameNumber(frame);
+    }
+    Ok(Made {
+        proven: proven(&delivery)?,
+        camera,
+        renumbered_by: 0,
+    })
 }

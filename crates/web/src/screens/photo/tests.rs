@@ -6,7 +6,7 @@ mod running;
 
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::{plates, reading_room};
-use running::{Running, start};
+use running::{Running, made, start};
 use serde_json::{Value, json};
 
 fn px(x: f64, y: f64, z: f64) -> [f64; 2] {
@@ -85,14 +85,21 @@ async fn bodies_are_kept_and_taken_and_the_receiver_has_its_axes() {
     );
     assert_eq!(running.get("/api/bodies").await.1["kept"], json!([]));
 
-    let patch = json!({ "photo": { "rails": rails() }, "receiver": { "up": "z", "hand": "left" } });
+    let patch = json!({ "photo": { "rails": rails() } });
     running.edit(1, patch).await;
-    running
-        .post("/api/shots/1/jobs", json!({ "kind": "deliver" }))
-        .await;
-    let view = running.settled(1).await;
-    assert_eq!(view["receipt"]["files_agree"], true, "{}", view["jobs"]);
-    assert_eq!(view["receipt"]["up_axis"], "Z, left-handed");
+    let other = json!({ "add": [{
+        "name": "other", "formats": ["camera_json", "usd", "usdz", "gltf", "glb", "camera_csv", "landmarks_ply", "paths_csv"],
+        "receiver": { "up": "z", "hand": "left" },
+    }] });
+    running.things(1, "recipes", other).await;
+    let view = running.deliver(1, "other").await;
+    assert_eq!(
+        made(&view)["receipt"]["files_agree"],
+        true,
+        "{}",
+        view["jobs"]
+    );
+    assert_eq!(made(&view)["receipt"]["up_axis"], "Z, left-handed");
 }
 
 #[actix_web::test]
@@ -131,8 +138,13 @@ async fn from_a_picture_without_a_number_to_the_receipt() {
         .post("/api/shots/1/jobs", json!({ "kind": "deliver" }))
         .await;
     let view = running.settled(1).await;
-    assert_eq!(view["receipt"]["files_agree"], true, "{}", view["jobs"]);
-    assert_eq!(view["receipt"]["units"], "metre");
+    assert_eq!(
+        made(&view)["receipt"]["files_agree"],
+        true,
+        "{}",
+        view["jobs"]
+    );
+    assert_eq!(made(&view)["receipt"]["units"], "metre");
 
     // Undone: the rails are gone, the delivery is stale, nothing is lost.
     running.post("/api/shots/1/undo", json!({})).await;

@@ -5,14 +5,13 @@ use crate::error::ApiError;
 use crate::jobs::JobRow;
 use crate::said::finding::Finding;
 use crate::said::next::Next;
-use crate::said::rose::Rose;
 use crate::said::standing::{Standing, Station};
+use crate::screens::deliver;
+use crate::screens::deliver::recipes::{self, FormatRow, MadeRow, RecipeRow, formats};
 use crate::screens::photo::answer::{Answer, answer};
-use crate::screens::photo::package::delivery_inputs;
 use crate::screens::plate::findings::of_files;
-use crate::shot::everything::{delivery, of_state};
+use crate::shot::everything::{delivered, of_state};
 use crate::shot::facts::film_back_text;
-use parallax_formats::receipt::Receipt;
 use parallax_store::ShotState;
 use parallax_store::edits::History;
 use parallax_store::jobs::{Job, JobState};
@@ -39,10 +38,9 @@ struct PhotoView {
     findings: Vec<Finding>,
     /// Camera and drawing of what is laid.
     solved: Answer,
-    receipt: Option<Receipt>,
-    rose: Rose,
+    recipes: Vec<RecipeRow>,
+    formats: Vec<FormatRow>,
     next: BTreeMap<&'static str, Next>,
-    stale: bool,
     jobs: Vec<JobRow>,
 }
 
@@ -58,19 +56,18 @@ struct Facts {
 /// The view model of a photograph's page, with its work as it was before.
 pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError> {
     let mut damaged = of_state(&shot);
-    let delivery = delivery(app, &shot, &mut damaged).await?;
+    let delivered = delivered(app, &shot, &mut damaged).await?;
     let differences = app.differences(&shot).await?;
-    let receipt = delivery.as_ref();
-    let receipt: Option<Receipt> = receipt.and_then(|d| serde_json::from_str(&d.receipt).ok());
-    let stale = delivery.is_some_and(|d| d.inputs != delivery_inputs(&shot));
+    let recipes = recipes::rows(&shot, &delivered);
     let asked = shot.clone();
     let solve = move || answer(&asked, &asked.state.photo, None);
     let solved = tokio::task::spawn_blocking(solve).await?;
     let is_active = |j: &Job| matches!(j.state, JobState::Queued | JobState::Running);
     let viewable = !jobs.iter().any(is_active);
-    let stations = stations(&shot, &solved, receipt.as_ref(), stale, viewable);
+    let stations = stations(&shot, &solved, &recipes, viewable);
     let view = PhotoView {
-        rose: Rose::of(shot.state.receiver),
+        recipes,
+        formats: formats(),
         next: next(&shot, &solved, stations.last().map(|s| s.standing)),
         facts: facts(&shot, &solved),
         stations,
@@ -85,8 +82,6 @@ pub async fn view(app: &App, shot: Shot, jobs: &[Job]) -> Result<Value, ApiError
         state: shot.state,
         version: shot.version,
         solved,
-        receipt,
-        stale,
     };
     Ok(serde_json::to_value(view)?)
 }
@@ -147,13 +142,7 @@ fn facts(shot: &Shot, solved: &Answer) -> Facts {
     }
 }
 
-fn stations(
-    shot: &Shot,
-    solved: &Answer,
-    receipt: Option<&Receipt>,
-    stale: bool,
-    viewable: bool,
-) -> Vec<Station> {
+fn stations(shot: &Shot, solved: &Answer, recipes: &[RecipeRow], viewable: bool) -> Vec<Station> {
     let photo = &shot.state.photo;
     let warned = solved.findings.iter().any(Finding::is_doubt);
     let has_camera = solved.camera.is_some();
@@ -184,15 +173,8 @@ fn stations(
         (Some(_), false) => (Standing::NeedsALook, "1 box"),
         _ => (Standing::NotBegun, "–"),
     };
-    let deliver = match receipt {
-        None => (Standing::NotBegun, "–".to_owned()),
-        Some(_) if stale => (Standing::Stale, "stale".to_owned()),
-        Some(r) if !r.files_agree => (Standing::NeedsALook, "files differ".to_owned()),
-        Some(r) if r.camera.as_ref().is_some_and(|c| c.good) => {
-            (Standing::Good, "files agree".to_owned())
-        }
-        Some(_) => (Standing::NeedsALook, "see camera".to_owned()),
-    };
+    let made: Vec<&MadeRow> = recipes.iter().filter_map(RecipeRow::made).collect();
+    let deliver = deliver::view::standing(&made, false, false);
     let plate = if viewable {
         Standing::Good
     } else {

@@ -34,10 +34,7 @@ pub async fn import(
     let invalid = |e: &dyn std::fmt::Display| ApiError::from(Invalid::SurveyFile(e.to_string()));
     let text =
         std::str::from_utf8(&body).map_err(|_| invalid(&"the survey is no text in UTF-8"))?;
-    let axes = Receiver {
-        up: about.up,
-        hand: Hand::Right,
-    };
+    let axes = Receiver::of_axes(about.up, Hand::Right);
     let points = survey_csv::read(text, axes).map_err(|e| invalid(&e))?;
     let survey = points
         .into_iter()
@@ -55,7 +52,7 @@ pub async fn import(
                 survey,
                 ..state.clone()
             };
-            next.checked_survey()
+            next.checked_taken_in()
         })
         .await?;
     Ok(Edited::of(id))

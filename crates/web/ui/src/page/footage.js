@@ -14,6 +14,7 @@ import { Work } from "../stores/work.js";
 import { Attempts } from "../stations/attempts.js";
 import { Bodies } from "../stations/bodies.js";
 import { Deliver } from "../stations/deliver.js";
+import { Recipes } from "../stations/recipes.js";
 import { Features } from "../stations/features.js";
 import { Guests } from "../stations/guests.js";
 import { Hands } from "../stations/hands.js";
@@ -36,7 +37,7 @@ const STATIONS = ["plate", "lens", "track", "solve", "orient", "proof", "deliver
 const PARTS = {
   work: Work, tracks: Tracks, selection: Selection, playback: Playback, facts: Facts, screen: Screen, stage: Stage,
   plate: Plate, bodies: Bodies, lens: Lens, library: LensLibrary, track: Track, hands: Hands, mattes: Mattes,
-  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, guests: Guests, light: Light, movie: Movie, reel: PatchReel, deliver: Deliver,
+  solve: Solve, attempts: Attempts, features: Features, survey: Survey, constraints: Constraints, orient: Orient, proof: Proof, guests: Guests, light: Light, movie: Movie, reel: PatchReel, deliver: Deliver, recipes: Recipes,
 };
 
 /** Builds the page; `nextTick` waits until what is shown follows. */

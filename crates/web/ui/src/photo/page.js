@@ -6,6 +6,7 @@ import { Route } from "../page/route.js";
 import { Screen } from "../page/screen.js";
 import { Bodies } from "../stations/bodies.js";
 import { Deliver } from "../stations/deliver.js";
+import { Recipes } from "../stations/recipes.js";
 import { Shot } from "../stores/shot.js";
 import { Work } from "../stores/work.js";
 import { Card } from "./card.js";
@@ -17,7 +18,7 @@ import { Rails } from "./rails.js";
 import { Table } from "./table.js";
 
 const STATIONS = ["plate", "rails", "orient", "proof", "deliver"];
-const PARTS = { work: Work, facts: Facts, screen: Screen, bodies: Bodies, laid: Laid, rails: Rails, place: Place, checks: Checks, card: Card, table: Table, deliver: Deliver };
+const PARTS = { work: Work, facts: Facts, screen: Screen, bodies: Bodies, laid: Laid, rails: Rails, place: Place, checks: Checks, card: Card, table: Table, deliver: Deliver, recipes: Recipes };
 
 function built(id, nextTick) {
   const fields = new Fields(nextTick);

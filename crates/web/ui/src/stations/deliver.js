@@ -1,4 +1,4 @@
-// The Deliver station: the receiver's axes, packages with their receipts, the undistorted plate.
+// The Deliver station: receipts of what was delivered by the chosen recipe, the undistorted plate.
 import { several } from "../page/numbers.js";
 
 export class Deliver {
@@ -13,31 +13,15 @@ export class Deliver {
     return this.shot.plate.count === 1;
   }
   get receipt() {
-    return this.shot.receipt;
-  }
-  get receiver() {
-    return this.shot.state.receiver;
-  }
-  get roseText() {
-    const { up, along, across } = this.shot.rose;
-    return `In the receiver up is ${up}, along is ${along}, across is ${across}`;
-  }
-  setReceiver(fact, value) {
-    return this.shot.edit("state the receiver's axes", { receiver: { [fact]: value } });
-  }
-  get canDeliver() {
-    return !this.page.work.isAt("deliver", "deliver_stale") && this.shot.state.attempt && !this.shot.stale_since.length;
-  }
-  get canDeliverStale() {
-    return !this.page.work.isAt("deliver", "deliver_stale") && this.shot.state.attempt;
-  }
-  get packageLink() {
-    return this.shot.state.delivery ? `${this.shot.address}/deliveries/${this.shot.state.delivery}` : "#";
+    return this.page.recipes.made?.receipt ?? null;
   }
 
   // Two statements that are not one: whether files agree with the solve, whether the camera is good.
   get filesSaid() {
     return this.receipt.files_agree ? "The files agree with the solve." : "The files differ from the solve. Do not use them.";
+  }
+  get filesLevel() {
+    return this.receipt.files_agree ? "ok" : "bad";
   }
   get cameraSaid() {
     const { camera } = this.receipt;
@@ -55,8 +39,11 @@ export class Deliver {
     const { stale } = this.receipt;
     return stale?.length ? `Delivered as stale: ${stale.join("; ")}.` : "";
   }
+  /** What files have no place for, each said once with the files that lack it. */
   get lacking() {
-    return this.receipt.files.flatMap((f) => (f.lacks ?? []).map((lack) => `${f.file} lacks ${lack}.`));
+    const by = new Map();
+    for (const { file, lacks } of this.receipt.files) for (const lack of lacks ?? []) by.set(lack, [...(by.get(lack) ?? []), file]);
+    return [...by].map(([lack, files]) => `${files.join(", ")}: no ${lack}.`);
   }
   get figures() {
     const { receipt } = this;
@@ -66,9 +53,11 @@ export class Deliver {
       ...(this.isStill ? [] : [["receipt-rate", "rate", receipt.rate], ["receipt-range", "range", receipt.range.join("–")]]),
       ["receipt-unit", "unit", receipt.units], ["receipt-up", "up", receipt.up_axis],
       ["receipt-compared", "compared", `${several(receipt.compared_points, "point")} × ${several(receipt.compared_frames, "frame")}`],
-    ].map(([id, key, value]) => ({ id, key, value, title: "", about: "" }));
-    const files = receipt.files.map((f) => ({ id: f.file, key: f.file, about: f.compared, title: f.sha256, value: `${f.largest_difference_px.toFixed(6)} px · ${f.sha256.slice(0, 12)}` }));
-    return [...rows, ...files];
+    ];
+    return rows.map(([id, key, value]) => ({ id, key, value }));
+  }
+  get files() {
+    return this.receipt.files.map((f) => ({ name: f.file, about: f.compared, sum: `SHA-256 ${f.sha256}`, off: `${f.largest_difference_px.toFixed(6)} px` }));
   }
 
   // The undistorted plate.

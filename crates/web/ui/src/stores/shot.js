@@ -5,7 +5,7 @@ import { apply } from "../page/changes.js";
 
 const MEMBERS = [
   "name", "plate", "width", "height", "state", "version", "film_back", "facts", "history", "stations", "findings", "attempts",
-  "solve", "orientation", "receipt", "survey", "constraints", "statements", "stale_since", "undistorted", "movie", "lens", "solved", "stale", "next", "rose",
+  "solve", "orientation", "recipes", "formats", "survey", "constraints", "statements", "stale_since", "undistorted", "movie", "lens", "solved", "next",
 ];
 /** How long it is said what undo took back, or what somebody else did. */
 const SAID_MS = 6000;

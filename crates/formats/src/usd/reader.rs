@@ -117,8 +117,8 @@ impl Prim {
 }
 
 #[derive(Clone, Debug, PartialEq)]
-enum Token {
-    Word(String),
+enum Token<'a> {
+    Word(&'a str),
     Quoted(String),
     Sign(char),
 }
@@ -164,7 +164,7 @@ fn is_single(type_name: &str) -> bool {
     stem == "float" || (element.ends_with('f') && element.contains(|c: char| c.is_ascii_digit()))
 }
 
-fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
+fn tokens(text: &str) -> Result<Vec<(Token<'_>, usize)>, UsdaError> {
     let mut out = Vec::new();
     for (index, line) in text.lines().enumerate() {
         let number = index + 1;
@@ -180,6 +180,16 @@ fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
                 })?;
                 out.push((Token::Quoted(inside), number));
                 rest = &rest[1 + length..];
+            } else if c == '@' {
+                let inside = rest[1..].split('@').next().unwrap_or_default();
+                if inside.len() + 2 > rest.len() {
+                    return Err(UsdaError {
+                        line: number,
+                        reason: "the name of a file is not closed".to_owned(),
+                    });
+                }
+                out.push((Token::Quoted(inside.to_owned()), number));
+                rest = &rest[inside.len() + 2..];
             } else if "(){}[]=,".contains(c) {
                 out.push((Token::Sign(c), number));
                 rest = &rest[1..];
@@ -190,15 +200,16 @@ fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
                     .find(|c: char| c.is_whitespace() || "(){}=,\"#".contains(c))
                     .unwrap_or(rest.len());
                 // `[` opens an array, but `float3[]` is one word.
-                let end = match rest.find('[') {
-                    Some(b) if b < end && !rest[b..].starts_with("[]") => b,
-                    _ => match rest.find(']') {
-                        Some(b) if b < end && !rest[..=b].ends_with("[]") => b,
+                // Nothing beyond the word is looked at: a line may hold a million numbers.
+                let end = match rest[..end].find('[') {
+                    Some(b) if !rest[b..].starts_with("[]") => b,
+                    _ => match rest[..end].find(']') {
+                        Some(b) if !rest[..=b].ends_with("[]") => b,
                         _ => end,
                     },
                 };
                 let end = end.max(1);
-                out.push((Token::Word(rest[..end].to_owned()), number));
+                out.push((Token::Word(&rest[..end]), number));
                 rest = &rest[end..];
             }
         }
@@ -206,12 +217,12 @@ fn tokens(text: &str) -> Result<Vec<(Token, usize)>, UsdaError> {
     Ok(out)
 }
 
-struct Reader {
-    tokens: Vec<(Token, usize)>,
+struct Reader<'a> {
+    tokens: Vec<(Token<'a>, usize)>,
     at: usize,
 }
 
-impl Reader {
+impl Reader<'_> {
     fn done(&self) -> bool {
         self.at >= self.tokens.len()
     }
@@ -248,7 +259,12 @@ impl Reader {
 
     fn word(&mut self) -> Result<String, UsdaError> {
         match self.tokens.get(self.at) {
-            Some((Token::Word(w) | Token::Quoted(w), _)) => {
+            Some((Token::Word(w), _)) => {
+                let w = (*w).to_owned();
+                self.at += 1;
+                Ok(w)
+            }
+            Some((Token::Quoted(w), _)) => {
                 let w = w.clone();
                 self.at += 1;
                 Ok(w)
@@ -281,8 +297,11 @@ impl Reader {
     /// Words up to `=`; the last one is the name, the one before it the type. A value may be
     /// missing.
     fn assignment(&mut self) -> Result<(String, Option<Value>), UsdaError> {
+        let begins = self.tokens.get(self.at).map(|t| t.1);
         let (mut type_name, mut name) = (String::new(), self.word()?);
-        while matches!(self.tokens.get(self.at), Some((Token::Word(_), _))) && !self.done() {
+        // An attribute without a value ends with its line.
+        while matches!(self.tokens.get(self.at), Some((Token::Word(_), line)) if Some(*line) == begins)
+        {
             type_name = std::mem::replace(&mut name, self.word()?);
         }
         let value = if self.skip_sign('=') {
@@ -317,7 +336,7 @@ impl Reader {
                 let value = w
                     .parse()
                     .map(Value::Number)
-                    .unwrap_or_else(|_| Value::Text(w.clone()));
+                    .unwrap_or_else(|_| Value::Text((*w).to_owned()));
                 self.at += 1;
                 Ok(value)
             }
@@ -372,7 +391,7 @@ impl Reader {
             if self.done() {
                 return Err(self.error("`}` is expected"));
             }
-            let is_prim = matches!(self.tokens.get(self.at), Some((Token::Word(w), _)) if w == "def" || w == "over");
+            let is_prim = matches!(self.tokens.get(self.at), Some((Token::Word(w), _)) if *w == "def" || *w == "over");
             if is_prim {
                 prim.children.push(self.prim()?);
                 continue;

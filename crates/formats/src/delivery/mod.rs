@@ -6,8 +6,18 @@
 //! assumed is said, and a delivery of a solve whose facts have changed since says so in every
 //! file and in their names.
 
-use crate::tracks_csv::{self, Called, TracksError};
-use crate::{camera_json, usda};
+pub mod colours;
+pub mod naming;
+pub mod package;
+pub mod readme;
+pub mod recipe;
+
+pub use naming::Names;
+pub use package::{NamedBytes, unzipped, zipped};
+pub use recipe::{Recipe, TimeAs};
+
+use crate::format::FormatKind;
+use crate::tracks_csv::{Called, TracksError};
 use nalgebra::Point3;
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::guest::Mesh;
@@ -26,7 +36,6 @@ use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::Track;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
-use std::io::Write;
 use std::sync::Arc;
 
 /// The neutral camera.
@@ -68,8 +77,10 @@ pub struct Shot {
     pub film_back: FilmBack,
     /// Whether nobody stated it.
     pub film_back_assumed: bool,
-    /// Axes of the program that receives it.
+    /// Axes and unit of the program that receives it.
     pub receiver: Receiver,
+    /// How long the shutter is open, degrees of a full turn a frame, where it is known.
+    pub shutter_deg: Option<f64>,
 }
 
 /// What was solved and not given, so that errors can be told from the files alone.
@@ -122,18 +133,18 @@ pub struct Delivery<'a> {
     pub lens: Intrinsics,
     /// Cameras, ascending by frame.
     pub cameras: Vec<Camera>,
-    /// Landmarks.
+    /// Landmarks that are handed on.
     pub points: Vec<Landmark>,
+    /// Places of all landmarks, by which cameras are held against each other.
+    pub probes: Vec<WorldPoint>,
     /// How far away landmarks were set that are directions, units; `None` where they are places.
     pub directions_at: Option<f64>,
     /// Read-out time of the rolling shutter that the cameras were solved with, frames.
     pub readout: Option<f64>,
     /// What was solved and not given; `None` of a photograph.
     pub solved: Option<Solved>,
-    /// Guests that stand still.
+    /// Guests.
     pub guests: Vec<Delivered>,
-    /// Guests that move by themselves, which these files do not hold.
-    pub moving: usize,
     /// Tracks as they were solved, with what they are called.
     pub tracks: Vec<(&'a Track, Called)>,
     /// Whether the world's unit is the metre.
@@ -142,12 +153,48 @@ pub struct Delivery<'a> {
     pub levelled: bool,
     /// Statements about the world that contradict each other, and those that are not heard.
     pub astray: [usize; 2],
-    /// Axes of the program that receives it.
+    /// Axes and unit of the program that receives it.
     pub receiver: Receiver,
+    /// How long the shutter is open, degrees of a full turn a frame, where it is known.
+    pub shutter_deg: Option<f64>,
+    /// Where the plate is.
+    pub plate: Option<PlateAt>,
+    /// Which files it becomes.
+    pub formats: Vec<FormatKind>,
+    /// How time is counted where a format leaves it open.
+    pub time: TimeAs,
+    /// What its files are called.
+    pub names: Names,
+    /// Who hands it on, and what there is to say about it; empty where nobody said.
+    pub said: Said,
     /// Whether the camera is good.
     pub standing: CameraStanding,
     /// What changed since the solve; empty unless it is stale.
     pub stale: Vec<String>,
+}
+
+/// Where the plate is, as seen from the files.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PlateAt {
+    /// Path of the first frame's picture, relative to the folder of the files, parts joined by `/`.
+    pub first: String,
+    /// The same with the frame's number as `####`.
+    pub pattern: String,
+}
+
+/// Who hands a delivery on, and what there is to say about it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Said {
+    /// Name of the recipe; empty where there is none.
+    pub recipe: String,
+    /// Which of the deliveries by this recipe it is, from 1; 0 where they are not counted.
+    pub version: u32,
+    /// Who hands it on.
+    pub author: String,
+    /// A note to whoever receives it.
+    pub note: String,
+    /// Day and time at which it was made, ISO 8601 in UTC.
+    pub date: String,
 }
 
 /// A guest that is handed on.
@@ -157,18 +204,39 @@ pub struct Delivered {
     pub name: String,
     /// Its surface.
     pub mesh: Arc<Mesh>,
-    /// From its own space to the world.
+    /// From its own space to the world; of one that moves, on the first frame.
     pub there: Similarity,
+    /// The same on every frame of one that moves; empty of one that stands still.
+    pub moves: Vec<Similarity>,
 }
 
 impl Delivered {
-    /// Its corners in the world.
-    pub fn corners(&self) -> impl Iterator<Item = WorldPoint> {
+    /// One that stands still.
+    pub fn still(name: impl Into<String>, mesh: Arc<Mesh>, there: Similarity) -> Self {
+        let name = name.into();
+        let moves = Vec::new();
+        Self {
+            name,
+            mesh,
+            there,
+            moves,
+        }
+    }
+
+    /// From its own space to the world on a frame, counted from the first.
+    pub fn on(&self, frame: usize) -> &Similarity {
+        self.moves.get(frame).unwrap_or(&self.there)
+    }
+
+    /// Its corners in its own space.
+    pub fn own_corners(&self) -> impl Iterator<Item = WorldPoint> {
         let place = |p: &[f32; 3]| WorldPoint(Point3::from(*p).cast());
-        self.mesh
-            .points
-            .iter()
-            .map(move |p| self.there.point(&place(p)))
+        self.mesh.points.iter().map(place)
+    }
+
+    /// Its corners in the world; of one that moves, on the first frame.
+    pub fn corners(&self) -> impl Iterator<Item = WorldPoint> {
+        self.own_corners().map(|p| self.there.point(&p))
     }
 }
 
@@ -188,6 +256,10 @@ pub struct Camera {
 pub struct Landmark {
     /// Its name, no other has the same.
     pub name: String,
+    /// Its group; empty where it is in none.
+    pub group: String,
+    /// What it looks like in the plate, 8 bit as shown on screens (sRGB), where that was read.
+    pub colour: Option<[u8; 3]>,
     /// Where it is.
     pub place: WorldPoint,
     /// How certain that is; `None` where it is not known.
@@ -208,6 +280,12 @@ pub enum DeliveryError {
     /// The package.
     #[error("the package cannot be written: {0}")]
     Package(String),
+    /// A picture on a guest.
+    #[error("a texture cannot be written: {0}")]
+    Texture(String),
+    /// A recipe that asks for nothing.
+    #[error("the recipe {0} names no format: choose at least one")]
+    NoFormat(String),
     /// A file could not be read back for the receipt.
     #[error("{file} could not be read back: {reason}. Nothing was handed on")]
     ReadBack {
@@ -217,9 +295,6 @@ pub enum DeliveryError {
         reason: String,
     },
 }
-
-/// A file of the delivery: name and text.
-pub type NamedText = (String, String);
 
 impl<'a> Delivery<'a> {
     /// The delivery of an attempt in an oriented world; `called` is what the artist calls tracks.
@@ -232,13 +307,15 @@ impl<'a> Delivery<'a> {
     ) -> Self {
         let change = &orientation.change;
         let mut taken = HashSet::new();
-        let landmark = |l: &parallax_core::solve::Landmark| Landmark {
+        let mut landmark = |l: &parallax_core::solve::Landmark| Landmark {
             name: unlike(&mut taken, called(l.track).name, l.track),
+            group: called(l.track).group,
+            colour: None,
             place: change.point(&l.point),
             covariance: l.covariance.map(|c| c.in_world(change)),
             residual_px: l.rms_px,
         };
-        let points = attempt.landmarks.iter().map(landmark).collect();
+        let points: Vec<Landmark> = attempt.landmarks.iter().map(&mut landmark).collect();
         let solved = tracks.iter().filter(|t| attempt.landmark(t.id).is_some());
         Self {
             cameras: attempt
@@ -250,6 +327,7 @@ impl<'a> Delivery<'a> {
                     focal_px: attempt.lens_at(f).focal_px,
                 })
                 .collect(),
+            probes: points.iter().map(|p| p.place).collect(),
             points,
             directions_at: (attempt.moves != CameraMove::Free).then_some(FAR),
             readout: attempt.readout.map(|(frames, _)| frames),
@@ -286,17 +364,21 @@ impl<'a> Delivery<'a> {
             .filter(|(_, p)| seen(p))
             .map(|(name, place)| Landmark {
                 name: name.to_owned(),
+                group: String::new(),
+                colour: None,
                 place,
                 covariance: None,
                 residual_px: 0.0,
             });
+        let points: Vec<Landmark> = points.collect();
         Self {
             cameras: vec![Camera {
                 frame: FrameNumber(1),
                 pose: placed.pose,
                 focal_px: perspective.lens.focal_px,
             }],
-            points: points.collect(),
+            probes: points.iter().map(|p| p.place).collect(),
+            points,
             scaled: placed.scaled,
             levelled: true,
             standing,
@@ -314,16 +396,22 @@ impl<'a> Delivery<'a> {
             lens,
             cameras: Vec::new(),
             points: Vec::new(),
+            probes: Vec::new(),
             directions_at: None,
             readout: None,
             solved: None,
             astray: [0; 2],
             guests: Vec::new(),
-            moving: 0,
             tracks: Vec::new(),
             scaled: false,
             levelled: false,
             receiver: shot.receiver,
+            shutter_deg: shot.shutter_deg,
+            plate: None,
+            formats: FormatKind::PLAIN.to_vec(),
+            time: TimeAs::default(),
+            names: Names::default(),
+            said: Said::default(),
             standing: CameraStanding::default(),
             stale: Vec::new(),
         }
@@ -382,33 +470,41 @@ impl<'a> Delivery<'a> {
                 self.astray[1] > 0,
                 format!("{} of the statements about the world are not heard", self.astray[1]),
             ),
-            (
-                self.moving > 0,
-                format!("guests that move by themselves are not in the files: {}", self.moving),
-            ),
         ]
         .into_iter()
         .filter_map(|(holds, text)| holds.then_some(text))
         .collect()
     }
 
-    /// What a file of this delivery is called.
+    /// What a file of this delivery is called that is `file` by itself.
     pub fn named(&self, file: &str) -> String {
         let mark = if self.stale.is_empty() { "" } else { STALE };
-        format!("{mark}{file}")
+        format!("{mark}{}", self.names.named(file))
     }
 
-    /// Camera, scene and, where there are any, tracks as text.
-    pub fn files(&self) -> Result<Vec<NamedText>, DeliveryError> {
-        let mut files = vec![
-            (self.named(CAMERA_FILE), camera_json::write(self)?),
-            (self.named(SCENE_FILE), usda::write(self)),
-        ];
-        if !self.tracks.is_empty() {
-            let tracks = self.tracks.iter().map(|(t, called)| (*t, called));
-            files.push((self.named(TRACKS_FILE), tracks_csv::write(tracks)?));
+    /// Numbers frames so that the first has a number, tracks apart; as they are where it is none.
+    pub fn renumber_from(&mut self, first: Option<i32>) {
+        let own = self.cameras.first().map(|c| c.frame.0);
+        if let Some((first, own)) = first.zip(own) {
+            for camera in &mut self.cameras {
+                camera.frame.0 = camera.frame.0.saturating_add(first.saturating_sub(own));
+            }
         }
-        Ok(files)
+    }
+
+    /// What all files together are called.
+    pub fn named_package(&self) -> String {
+        let mark = if self.stale.is_empty() { "" } else { STALE };
+        match self.names.package() {
+            None => format!("{mark}{}-match", naming::safe(&self.shot)),
+            Some(named) => format!("{mark}{named}"),
+        }
+    }
+
+    /// Time of a frame after the first, s.
+    pub fn seconds(&self, frame: FrameNumber) -> f64 {
+        let first = self.cameras.first().map_or(frame, |c| c.frame);
+        (f64::from(frame.0) - f64::from(first.0)) / self.rate.as_f64()
     }
 }
 
@@ -426,33 +522,4 @@ fn unlike(taken: &mut HashSet<String>, name: String, track: TrackId) -> String {
     };
     taken.insert(name.clone());
     name
-}
-
-/// One zip archive of files.
-pub fn zipped(files: &[(String, String)]) -> Result<Vec<u8>, DeliveryError> {
-    let failed = |e: &dyn std::fmt::Display| DeliveryError::Package(e.to_string());
-    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
-    let options = zip::write::SimpleFileOptions::default();
-    for (name, text) in files {
-        archive
-            .start_file(name.as_str(), options)
-            .map_err(|e| failed(&e))?;
-        archive.write_all(text.as_bytes()).map_err(|e| failed(&e))?;
-    }
-    Ok(archive.finish().map_err(|e| failed(&e))?.into_inner())
-}
-
-/// One file of a zip archive as text.
-pub fn unzipped(archive: &[u8], name: &str) -> Result<String, DeliveryError> {
-    use std::io::Read;
-    let failed = |e: &dyn std::fmt::Display| DeliveryError::ReadBack {
-        file: name.to_owned(),
-        reason: e.to_string(),
-    };
-    let mut archive =
-        zip::ZipArchive::new(std::io::Cursor::new(archive)).map_err(|e| failed(&e))?;
-    let mut text = String::new();
-    let mut file = archive.by_name(name).map_err(|e| failed(&e))?;
-    file.read_to_string(&mut text).map_err(|e| failed(&e))?;
-    Ok(text)
 }

@@ -1,0 +1,176 @@
+//! Recipes as they are named on the command line, and deliveries by them.
+
+use crate::Failure;
+use crate::package::write;
+use clap::Args;
+use parallax_formats::delivery::{DeliveryError, Names, PlateAt, Recipe};
+use parallax_formats::receipt::Receipt;
+use parallax_matching::delivering::{By, Proven, now};
+use parallax_matching::folders;
+use parallax_media::Sequence;
+use serde::Deserialize;
+use serde_json::{Value, json};
+use std::path::Path;
+
+/// What is delivered.
+#[derive(Args)]
+pub struct RecipeArgs {
+    /// A recipe, or several, as JSON (see docs/api.md), or one that comes with the program by its name: '3D scene',
+    /// 'compositing', 'lens work', 'tracks', 'for the record'. Each writes a folder of its own. Can be given again.
+    #[arg(long, value_name = "FILE|NAME")]
+    pub recipe: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(untagged)]
+enum File {
+    One(Box<Recipe>),
+    Several(Vec<Recipe>),
+}
+
+/// The recipes of a text; the reason where it holds none.
+fn of_text(text: &str) -> Result<Vec<Recipe>, String> {
+    // By itself first, so that what is wrong with one recipe is said, and not only that it is no list.
+    let several = text.trim_start().starts_with('[');
+    let read: Result<File, _> = match several {
+        true => serde_json::from_str(text).map(File::Several),
+        false => serde_json::from_str(text).map(|one| File::One(Box::new(one))),
+    };
+    let all = match read.map_err(|e| e.to_string())? {
+        File::One(one) => vec![*one],
+        File::Several(several) => several,
+    };
+    match all
+        .iter()
+        .find(|r| !r.is_possible() || r.formats.is_empty())
+    {
+        Some(bad) => Err(format!(
+            "'{}' is no recipe: it needs a name, formats, names of files of at most 120 letters and a scale between 0.0001 and 10000",
+            bad.name
+        )),
+        None => Ok(all),
+    }
+}
+
+impl RecipeArgs {
+    /// All of them.
+    pub fn read(&self) -> Result<Vec<Recipe>, Failure> {
+        let usual = Recipe::usual();
+        let mut all = Vec::new();
+        for named in &self.recipe {
+            if let Some(known) = usual.iter().find(|r| r.name == *named) {
+                all.push(known.clone());
+                continue;
+            }
+            let text = std::fs::read_to_string(named).map_err(|e| {
+                let names: Vec<String> = usual.iter().map(|r| format!("'{}'", r.name)).collect();
+                let names = names.join(", ");
+                Failure::unreadable(format!(
+                    "{named} is neither a recipe's file ({e}) nor one of {names}"
+                ))
+            })?;
+            all.extend(of_text(&text).map_err(|e| Failure::unreadable(format!("{named}: {e}")))?);
+        }
+        Ok(all)
+    }
+}
+
+/// A delivery that was written.
+pub struct Written {
+    /// By which recipe.
+    pub recipe: String,
+    /// Where.
+    pub folder: String,
+    /// Its receipt.
+    pub receipt: Receipt,
+}
+
+impl Written {
+    /// For a report.
+    pub fn report(&self) -> Value {
+        json!({
+            "recipe": self.recipe, "folder": self.folder, "files_agree": self.receipt.files_agree,
+            "largest_difference_px": self.receipt.largest_difference_px,
+            "files": self.receipt.files.iter().map(|f| &f.file).collect::<Vec<_>>(),
+        })
+    }
+}
+
+/// Delivers a shot of a name by each recipe into a folder of its own below `out`.
+pub fn deliver(
+    out: &Path,
+    recipes: &[Recipe],
+    (shot, plate): (&str, Option<&Sequence>),
+    make: impl Fn(&By<'_>) -> Result<Proven, DeliveryError>,
+) -> Result<Vec<Written>, Failure> {
+    let mut written = Vec::new();
+    if recipes.is_empty() {
+        return Ok(written);
+    }
+    let unwritable = |e: std::io::Error| Failure::unreadable(format!("{}: {e}", out.display()));
+    std::fs::create_dir_all(out).map_err(unwritable)?;
+    let out = out.canonicalize().map_err(unwritable)?;
+    for recipe in recipes {
+        let version = next_version(&out, recipe, shot);
+        let by = By {
+            recipe,
+            version,
+            date: now(),
+            plate: plate.and_then(|plate| seen_from(&out, plate)),
+            colours: None,
+        };
+        let proven = make(&by).map_err(Failure::unreadable)?;
+        let folder = folders::free(&out, &proven.name);
+        write(&folder, &proven)?;
+        written.push(Written {
+            recipe: recipe.name.clone(),
+            folder: folder.display().to_string(),
+            receipt: proven.receipt,
+        });
+    }
+    Ok(written)
+}
+
+/// The first version of which there is no folder yet.
+fn next_version(out: &Path, recipe: &Recipe, shot: &str) -> u32 {
+    let taken = |version: &u32| {
+        let names = Names::of(&recipe.names, shot, &recipe.name, *version);
+        names.package().is_some_and(|name| out.join(name).exists())
+    };
+    (1..).find(|v| !taken(v)).unwrap_or(1)
+}
+
+/// Where the plate is as seen from a folder in `out`.
+fn seen_from(out: &Path, plate: &Sequence) -> Option<PlateAt> {
+    let (number, first) = plate.files.first()?;
+    folders::plate_from(&out.join("delivery"), &first.canonicalize().ok()?, number.0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::one(r#"{"name": "a", "formats": ["usd"]}"#, Some(1))]
+    #[case::several(
+        r#"[{"name": "a", "formats": ["usd"]}, {"name": "b", "formats": ["glb"]}]"#,
+        Some(2)
+    )]
+    #[case::no_format(r#"{"name": "a", "formats": []}"#, None)]
+    #[case::unknown_format(r#"{"name": "a", "formats": ["paper"]}"#, None)]
+    #[case::no_scale(r#"{"name": "a", "formats": ["usd"], "receiver": {"scale": 0}}"#, None)]
+    #[case::no_recipe("17", None)]
+    fn recipes_are_read_or_refused(#[case] text: &str, #[case] count: Option<usize>) {
+        assert_eq!(of_text(text).ok().map(|r| r.len()), count);
+    }
+
+    #[test]
+    fn versions_go_on_where_there_are_folders() {
+        let out = tempfile::tempdir().unwrap();
+        let recipe = &Recipe::usual()[0];
+        assert_eq!(next_version(out.path(), recipe, "walk"), 1);
+        std::fs::create_dir(out.path().join("walk-3D-scene-v001")).unwrap();
+        assert_eq!(next_version(out.path(), recipe, "walk"), 2);
+    }
+}
