@@ -194,21 +194,29 @@ def table(path, known):
     return {"largest_px": largest, "said": []}
 
 
+def read(kind, path, known, validator):
+    if kind in ("usda", "usdz"):
+        return usd(path, known)
+    if kind in ("gltf", "glb"):
+        return gltf(path, known, validator)
+    if kind in ("obj", "ply"):
+        return mesh(path, known)
+    if kind == "csv" and "camera" in os.path.basename(path):
+        return table(path, known)
+    return None
+
+
 def main():
     validator, folders = sys.argv[1], sys.argv[2:]
     for folder in folders:
         known = truth(folder)
         for path in sorted(glob.glob(os.path.join(folder, "*"))):
             kind = path.rsplit(".", 1)[-1]
-            if kind in ("usda", "usdz"):
-                result = usd(path, known)
-            elif kind in ("gltf", "glb"):
-                result = gltf(path, known, validator)
-            elif kind in ("obj", "ply"):
-                result = mesh(path, known)
-            elif kind == "csv" and "camera" in os.path.basename(path):
-                result = table(path, known)
-            else:
+            try:
+                result = read(kind, path, known, validator)
+            except Exception as error:  # what a reader cannot read is a finding, not the end
+                result = {"said": [f"cannot be read: {error}"]}
+            if result is None:
                 continue
             print(json.dumps({"file": path, **result}))
 

@@ -1,0 +1,225 @@
+//! Every recipe of the demo, and deliveries of every kind of shot, read and checked by the reference tools of their
+//! formats: no error, no warning, and places within 0.001 px of where the solve has them.
+#![allow(clippy::unwrap_used)]
+
+use nalgebra::Vector3;
+use parallax_core::camera::Similarity;
+use parallax_core::guest::{Lie, What, stand_ins};
+use parallax_core::scene::{Hand, LengthUnit, Receiver, Up};
+use parallax_demo::take::Take;
+use parallax_demo::trial::{Move, Trial};
+use parallax_demo::{orrery, reading_room, terrace, valley};
+use parallax_formats::delivery::{Delivered, Delivery, PlateAt, Recipe, TimeAs};
+use parallax_formats::format::FormatKind;
+use parallax_matching::delivering::{By, proven};
+use parallax_matching::reopening::Reopened;
+use reference_tests::{checked, tools};
+use serde_json::Value;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+/// What places may be off by, px.
+const MOST_PX: f64 = 0.001;
+
+fn guests(scale: f64, frames: usize) -> Vec<Delivered> {
+    let there = |x: f64, turn_deg: f64| Similarity {
+        rotation: Lie {
+            turn_deg: [turn_deg, 0.0, 0.0],
+            ..Lie::default()
+        }
+        .rotation(),
+        translation: Vector3::new(x, 0.1, -2.0),
+        scale,
+    };
+    let card = What::Checker {
+        size_m: [0.6, 0.4],
+        squares: 4,
+    };
+    let ball = stand_ins::mesh(&What::Sphere { diameter_m: 0.4 }).unwrap();
+    let mut moving = Delivered::still("ball", Arc::new(ball), there(-0.5, 0.0));
+    moving.moves = (0..frames)
+        .map(|k| there(-0.5 + 0.01 * k as f64, 3.0 * k as f64))
+        .collect();
+    moving.there = moving.moves[0];
+    vec![
+        Delivered::still("brass orrery", Arc::new(orrery::mesh()), there(0.0, 20.0)),
+        Delivered::still(
+            "card \"A\" / 天",
+            Arc::new(stand_ins::mesh(&card).unwrap()),
+            there(1.0, -30.0),
+        ),
+        moving,
+    ]
+}
+
+/// A delivery of the truth of a take, by a recipe with the neutral camera added, in a folder of its own.
+fn written(root: &Path, take: &Take, recipe: &Recipe) -> PathBuf {
+    let file = take.truth().unwrap();
+    let reopened = Reopened::of(&file, None);
+    written_of(root, reopened.delivery(&file, &take.name), recipe)
+}
+
+fn written_of(root: &Path, mut delivery: Delivery<'_>, recipe: &Recipe) -> PathBuf {
+    std::fs::create_dir_all(root.join("plate")).unwrap();
+    std::fs::write(root.join("plate/p.0001.png"), b"a picture").unwrap();
+    delivery.guests = guests(1.0, delivery.cameras.len());
+    let groups = ["", "wall \"west\"", "floor"];
+    for (k, point) in delivery.points.iter_mut().enumerate() {
+        point.group = groups[k % 3].to_owned();
+        point.colour = Some([k as u8, 100, 50]);
+    }
+    let mut recipe = recipe.clone();
+    recipe.formats.push(FormatKind::CameraJson);
+    let folder = |delivery: &Delivery<'_>| root.join(delivery.named_package());
+    let by = By {
+        recipe: &recipe,
+        version: 1,
+        date: String::new(),
+        plate: Some(PlateAt {
+            first: "../plate/p.0001.png".to_owned(),
+            pattern: "../plate/p.####.png".to_owned(),
+        }),
+        colours: None,
+    };
+    let delivery = by.applied(delivery).unwrap();
+    let made = proven(&delivery).unwrap();
+    assert!(made.receipt.files_agree, "{:?}", made.receipt);
+    let folder = folder(&delivery);
+    std::fs::create_dir(&folder).unwrap();
+    for (name, bytes) in &made.files {
+        std::fs::write(folder.join(name), bytes).unwrap();
+    }
+    folder
+}
+
+/// All formats for a receiver.
+fn all(name: &str, receiver: Receiver) -> Recipe {
+    Recipe {
+        receiver,
+        ..Recipe::of(name, &FormatKind::ALL)
+    }
+}
+
+fn small(camera: Move, zoom: f64, lens: bool) -> Take {
+    let mut trial = Trial {
+        camera,
+        zoom,
+        ..Trial::small(24)
+    };
+    if lens {
+        trial.distortion = parallax_core::lens::Distortion::radial(-0.08, 0.01);
+    }
+    trial.take()
+}
+
+/// Whether the tools are there; said loudly where they are not.
+fn with_tools() -> Option<PathBuf> {
+    let found = tools();
+    if found.is_none() {
+        eprintln!(
+            "LEFT OUT: the reference readers of OpenUSD, glTF and meshes are not installed (tests/reference/install)"
+        );
+    }
+    found
+}
+
+fn complain(rows: &[Value]) -> Vec<String> {
+    let mut said = Vec::new();
+    for row in rows {
+        let wrong = row["said"].as_array().is_none_or(|s| !s.is_empty());
+        let off = |key: &str| row[key].as_f64();
+        let far = off("largest_px").is_some_and(|px| px > MOST_PX)
+            || off("largest_m").is_some_and(|m| m > 1e-4);
+        if wrong || far {
+            said.push(row.to_string());
+        }
+    }
+    said
+}
+
+#[test]
+fn every_recipe_of_the_demo_passes() {
+    let Some(tools) = with_tools() else { return };
+    let root = tempfile::tempdir().unwrap();
+    let takes = [terrace::take(), valley::take(), reading_room::take()];
+    let recipes = Recipe::usual();
+    let folders: Vec<PathBuf> = takes
+        .iter()
+        .flat_map(|take| {
+            recipes
+                .iter()
+                .map(|recipe| written(root.path(), take, recipe))
+        })
+        .collect();
+    let rows = checked(&tools, &folders).unwrap();
+    assert!(rows.len() >= 3 * 8, "{} files were checked", rows.len());
+    assert_eq!(complain(&rows), Vec::<String>::new());
+}
+
+#[test]
+fn every_kind_of_shot_passes_in_every_format() {
+    let Some(tools) = with_tools() else { return };
+    let root = tempfile::tempdir().unwrap();
+    let left = Receiver {
+        unit: LengthUnit::Centimetre,
+        ..Receiver::of_axes(Up::Z, Hand::Left)
+    };
+    let feet = Receiver {
+        unit: LengthUnit::Foot,
+        scale: 10.0,
+        ..Receiver::of_axes(Up::Z, Hand::Right)
+    };
+    let seconds = Recipe {
+        time: TimeAs::Seconds,
+        first_frame: None,
+        ..all("seconds", Receiver::of_axes(Up::Y, Hand::Left))
+    };
+    let folders = [
+        written(
+            root.path(),
+            &small(Move::Walk, 1.0, true),
+            &all("walk", Receiver::default()),
+        ),
+        written(
+            root.path(),
+            &small(Move::Walk, 1.4, false),
+            &all("zoom", left),
+        ),
+        written(
+            root.path(),
+            &small(Move::Turn, 1.2, false),
+            &all("pan", feet),
+        ),
+        written(root.path(), &small(Move::Slide, 1.0, true), &seconds),
+        written(root.path(), &reading_room::take(), &all("photograph", left)),
+    ];
+    let rows = checked(&tools, &folders).unwrap();
+    assert_eq!(rows.len(), 5 * 8, "each has eight files that others read");
+    assert_eq!(complain(&rows), Vec::<String>::new());
+}
+
+/// The tools find what is wrong, so that their silence says something.
+#[test]
+fn a_spoilt_scene_is_complained_about() {
+    let Some(tools) = with_tools() else { return };
+    let root = tempfile::tempdir().unwrap();
+    let take = small(Move::Walk, 1.0, false);
+    let folder = written(root.path(), &take, &all("walk", Receiver::default()));
+    let of = |ending: &str| {
+        let all = std::fs::read_dir(&folder).unwrap().flatten();
+        all.map(|e| e.path())
+            .find(|p| p.to_string_lossy().ends_with(ending))
+            .unwrap()
+    };
+    let scene = of(".usda");
+    let text = std::fs::read_to_string(&scene).unwrap();
+    let moved = text.replace("float focalLength = ", "float focalLength = 1");
+    assert_ne!(moved, text);
+    std::fs::write(&scene, moved.replace("guest-2-picture", "guest-9-picture")).unwrap();
+    let gltf = of(".gltf");
+    let text = std::fs::read_to_string(&gltf).unwrap();
+    std::fs::write(&gltf, text.replace("\"SCALAR\"", "\"VEC2\"")).unwrap();
+    let said = complain(&checked(&tools, &[folder]).unwrap());
+    assert!(said.iter().any(|s| s.contains(".usda")), "{said:?}");
+    assert!(said.iter().any(|s| s.contains(".gltf")), "{said:?}");
+}
