@@ -6,6 +6,7 @@ use crate::recipes::{RecipeArgs, Written, deliver};
 use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args, ValueEnum};
 use parallax_core::lens::Distortion;
+use parallax_core::lens::maps::Keep;
 use parallax_core::orient::Orientation;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Silent;
@@ -204,6 +205,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
             film_back_assumed: args.film_back.is_none(),
             receiver: args.receiver.receiver(),
             shutter_deg: Some(args.shutter),
+            keep: Keep::All,
         },
         attempt: &attempt,
         orientation: Orientation::of_attempt(&attempt),

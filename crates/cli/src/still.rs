@@ -5,6 +5,7 @@ use crate::recipes::{RecipeArgs, Written, deliver};
 use crate::values::ReceiverArgs;
 use crate::{Failure, told};
 use clap::Args;
+use parallax_core::lens::maps::Keep;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::photo::{PhotoError, PhotoFinding, Placed, findings, place, solve};
 use parallax_core::plate::FrameRate;
@@ -53,6 +54,7 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
         film_back_assumed: file.film_back_mm.is_none(),
         receiver: args.receiver.receiver(),
         shutter_deg: None,
+        keep: Keep::All,
     };
     let doubts = findings
         .iter()

@@ -4,6 +4,7 @@ use crate::noise;
 use crate::scene::Scene;
 use crate::shape::Ray;
 use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::lens::maps::Keep;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::Receiver;
 use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
@@ -197,6 +198,7 @@ impl Take {
             film_back_assumed: false,
             receiver: Receiver::default(),
             shutter_deg: None,
+            keep: Keep::All,
         };
         let points = self.true_points(400).into_iter().enumerate();
         camera_json::write(&Delivery {

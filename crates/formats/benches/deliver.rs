@@ -7,6 +7,7 @@ use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::guest::{What, stand_ins};
 use parallax_core::lens::Distortion;
+use parallax_core::lens::maps::Keep;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::Receiver;
 use parallax_core::solve::certain::PointCovariance;
@@ -27,6 +28,7 @@ fn long() -> Delivery<'static> {
         film_back_assumed: false,
         receiver: Receiver::default(),
         shutter_deg: Some(180.0),
+        keep: Keep::All,
     };
     let camera = |k: i32| {
         let along = f64::from(k) / 400.0;

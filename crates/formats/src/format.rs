@@ -4,7 +4,9 @@
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{Delivery, DeliveryError};
 use crate::receipt::{FileReceipt, Held};
-use crate::{camera_csv, camera_json, gltf_scene, meshes, paths_csv, tracks_csv, tracks_json, usd};
+use crate::{
+    camera_csv, camera_json, gltf_scene, meshes, paths_csv, st_maps, tracks_csv, tracks_json, usd,
+};
 use serde::{Deserialize, Serialize};
 
 /// One format.
@@ -48,11 +50,13 @@ pub enum FormatKind {
     TracksJson,
     /// Where landmarks and guests are seen on each frame.
     PathsCsv,
+    /// Maps that undistort the plate and distort what is added.
+    StMaps,
 }
 
 impl FormatKind {
     /// All, in the order in which they are written.
-    pub const ALL: [Self; 12] = [
+    pub const ALL: [Self; 13] = [
         Self::CameraJson,
         Self::Usd,
         Self::Usdz,
@@ -65,6 +69,7 @@ impl FormatKind {
         Self::TracksCsv,
         Self::TracksJson,
         Self::PathsCsv,
+        Self::StMaps,
     ];
     /// What a delivery without a recipe is written as.
     pub const PLAIN: [Self; 3] = [Self::CameraJson, Self::Usd, Self::TracksCsv];
@@ -84,6 +89,7 @@ impl FormatKind {
             Self::TracksCsv => &tracks_csv::Rows,
             Self::TracksJson => &tracks_json::Json,
             Self::PathsCsv => &paths_csv::Paths,
+            Self::StMaps => &st_maps::StMaps,
         }
     }
 
@@ -107,6 +113,7 @@ impl FormatKind {
             Self::TracksCsv => "tracks, CSV",
             Self::TracksJson => "tracks, JSON",
             Self::PathsCsv => "paths on screen, CSV",
+            Self::StMaps => "ST maps, OpenEXR",
         }
     }
 }

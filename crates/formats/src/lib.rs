@@ -14,7 +14,7 @@
 //! - [`constraints_json`]: lengths and planes that are known of features; [`statements_json`]: where the world lies.
 //! - [`photo_json`]: a photograph with its rails.
 //! - [`lens_json`]: a lens, and the straights it was found from.
-//! - [`st_map`]: maps for undistorting and distorting, as OpenEXR.
+//! - [`st_map`]: maps for undistorting and distorting, as OpenEXR; [`st_maps`]: as part of a delivery.
 //! - [`undistorted`]: a plate undistorted into a folder, with its maps and their proof.
 #![deny(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
@@ -34,6 +34,7 @@ pub mod paths_csv;
 pub mod photo_json;
 pub mod receipt;
 pub mod st_map;
+pub mod st_maps;
 pub mod statements_json;
 pub mod survey_csv;
 pub mod tracks_check;

@@ -9,7 +9,7 @@ use exr::prelude::{
     Blocks, Compression, Encoding, Image, Layer, LayerAttributes, LineOrder, ReadChannels,
     ReadLayers, SpecificChannels, Text, Vec2, WritableImage,
 };
-use parallax_core::lens::maps::Map;
+use parallax_core::lens::maps::{Frame, Map};
 
 /// Said in the header of every map.
 pub const CONVENTION: &str = "red: across, 0 left to 1 right; green: up, 0 bottom to 1 top; both of the centre of the px, in the picture that is read; blue: 1 where there is one, else 0";
@@ -55,6 +55,18 @@ pub fn write(
         .to_buffered(&mut out)
         .map_err(|e| StMapError(format!("cannot be written: {e}")))?;
     Ok(out.into_inner())
+}
+
+/// Both maps of an undistorted picture: the one that undistorts, and the one that distorts.
+pub fn both(frame: &Frame) -> Result<[Vec<u8>; 2], StMapError> {
+    let plate = (frame.lens.width_px, frame.lens.height_px);
+    let straight = (frame.width_px, frame.height_px);
+    let there = "Undistorts: reads from the plate as shot";
+    let back = "Distorts: reads from the undistorted picture";
+    Ok([
+        write(&frame.undistorting(), plate, there)?,
+        write(&frame.distorting(), straight, back)?,
+    ])
 }
 
 /// Reads a map back, for a picture of `width_px` x `height_px`.

@@ -93,19 +93,8 @@ pub struct UndistortReceipt {
 
 /// Writes both maps of an undistorted picture into a folder.
 pub fn write_maps(frame: &Frame, folder: &Path) -> Result<(), UndistortError> {
-    let plate = (frame.lens.width_px, frame.lens.height_px);
-    let straight = (frame.width_px, frame.height_px);
-    let undistorting = st_map::write(
-        &frame.undistorting(),
-        plate,
-        "Undistorts: reads from the plate as shot",
-    )?;
+    let [undistorting, distorting] = st_map::both(frame)?;
     put(&folder.join(UNDISTORTING_FILE), &undistorting)?;
-    let distorting = st_map::write(
-        &frame.distorting(),
-        straight,
-        "Distorts: reads from the undistorted picture",
-    )?;
     put(&folder.join(DISTORTING_FILE), &distorting)
 }
 
@@ -270,6 +259,22 @@ fn read_map(path: &Path, size: (u32, u32)) -> Result<Map, UndistortError> {
     Ok(st_map::read(&bytes, size)?)
 }
 
+/// From every px of the plate to the undistorted picture and back through the maps: largest distance, px, and how many
+/// px have a way.
+pub fn there_and_back(there: &Map, back: &Map) -> (f64, usize) {
+    let (mut largest, mut compared) = (0.0f64, 0usize);
+    for y in 0..back.height_px {
+        for x in 0..back.width_px {
+            let [u, v] = back.from_px[(y * back.width_px + x) as usize].map(f64::from);
+            if let Some([px, py]) = there.at([u, v]) {
+                largest = largest.max((px - f64::from(x) - 0.5).hypot(py - f64::from(y) - 0.5));
+                compared += 1;
+            }
+        }
+    }
+    (largest, compared)
+}
+
 /// Goes there and back through the maps as they were read from their files.
 fn prove(
     frame: &Frame,
@@ -278,16 +283,7 @@ fn prove(
     back: &Map,
 ) -> Result<UndistortReceipt, UndistortError> {
     let (width, height) = (plate.width_px, plate.height_px);
-    let (mut largest, mut compared) = (0.0f64, 0usize);
-    for y in 0..height {
-        for x in 0..width {
-            let [u, v] = back.from_px[(y * width + x) as usize].map(f64::from);
-            if let Some([px, py]) = there.at([u, v]) {
-                largest = largest.max((px - f64::from(x) - 0.5).hypot(py - f64::from(y) - 0.5));
-                compared += 1;
-            }
-        }
-    }
+    let (largest, compared) = there_and_back(there, back);
     let first = plate
         .frames()
         .first()

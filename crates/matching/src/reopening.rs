@@ -2,6 +2,7 @@
 
 use crate::solving::{as_key, by_name};
 use parallax_core::camera::{Eye, Intrinsics};
+use parallax_core::lens::maps::Keep;
 use parallax_core::lens::{LensTerms, Term};
 use parallax_core::orient::{Placed, Solved, Stand, Stated, Statement, Together};
 use parallax_core::plate::FilmBack;
@@ -143,6 +144,7 @@ impl Reopened {
             film_back_assumed: file.film_back_assumed,
             receiver: file.axes,
             shutter_deg: None,
+            keep: Keep::All,
         };
         let first = self.cameras.first().map(|c| c.eye.lens);
         let lens =

@@ -22,6 +22,7 @@ use nalgebra::Point3;
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::guest::Mesh;
 use parallax_core::lens::Term;
+use parallax_core::lens::maps::Keep;
 use parallax_core::orient::Orientation;
 use parallax_core::photo::Placed;
 use parallax_core::photo::perspective::Perspective;
@@ -81,6 +82,8 @@ pub struct Shot {
     pub receiver: Receiver,
     /// How long the shutter is open, degrees of a full turn a frame, where it is known.
     pub shutter_deg: Option<f64>,
+    /// What an undistorted picture keeps.
+    pub keep: Keep,
 }
 
 /// What was solved and not given, so that errors can be told from the files alone.
@@ -157,6 +160,8 @@ pub struct Delivery<'a> {
     pub receiver: Receiver,
     /// How long the shutter is open, degrees of a full turn a frame, where it is known.
     pub shutter_deg: Option<f64>,
+    /// What an undistorted picture keeps.
+    pub keep: Keep,
     /// Where the plate is.
     pub plate: Option<PlateAt>,
     /// Which files it becomes.
@@ -407,6 +412,7 @@ impl<'a> Delivery<'a> {
             levelled: false,
             receiver: shot.receiver,
             shutter_deg: shot.shutter_deg,
+            keep: shot.keep,
             plate: None,
             formats: FormatKind::PLAIN.to_vec(),
             time: TimeAs::default(),

@@ -102,17 +102,20 @@ impl Recipe {
     /// Those that come with a new shot, named by the job.
     pub fn usual() -> Vec<Self> {
         use FormatKind::{
-            CameraCsv, CameraJson, Glb, LandmarksPly, Obj, PathsCsv, TracksCsv, TracksJson, Usd,
-            Usdz,
+            CameraCsv, CameraJson, Glb, LandmarksPly, Obj, PathsCsv, StMaps, TracksCsv, TracksJson,
+            Usd, Usdz,
         };
         let lens = Self {
             guests: false,
             landmarks: Landmarks::None,
-            ..Self::of("lens work", &[CameraJson, CameraCsv])
+            ..Self::of("lens work", &[CameraJson, CameraCsv, StMaps])
         };
         vec![
             Self::of("3D scene", &[Usd, Glb]),
-            Self::of("compositing", &[Usdz, CameraCsv, LandmarksPly, PathsCsv]),
+            Self::of(
+                "compositing",
+                &[Usdz, CameraCsv, LandmarksPly, PathsCsv, StMaps],
+            ),
             lens,
             Self {
                 guests: false,

@@ -4,6 +4,7 @@
 use nalgebra::{Point3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::guest::{Lie, What, stand_ins};
+use parallax_core::lens::maps::Keep;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::scene::Receiver;
 use parallax_core::solve::certain::PointCovariance;
@@ -59,6 +60,7 @@ pub fn delivery(receiver: Receiver) -> Delivery<'static> {
         film_back_assumed: false,
         receiver,
         shutter_deg: Some(180.0),
+        keep: Keep::All,
     };
     let points: Vec<Landmark> = places.into_iter().enumerate().map(landmark).collect();
     Delivery {

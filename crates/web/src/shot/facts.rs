@@ -107,6 +107,7 @@ pub fn delivered_shot(shot: &Shot, rate: FrameRate) -> delivery::Shot {
         film_back_assumed: shot.state.film_back.is_none(),
         receiver: Receiver::default(),
         shutter_deg: (!is_photograph(shot)).then_some(shot.state.shutter_deg),
+        keep: shot.state.lens.keep,
     }
 }
 

@@ -29,7 +29,15 @@ pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
     let called: Vec<_> = called.map(|(id, n)| (id, &n.name, &n.group)).collect();
     let hands: Vec<_> = s.hands.iter().map(|h| (h.id, &h.name)).collect();
     json!([
-        s.attempt, world, guests, facts, shot.name, recipe, called, hands
+        s.attempt,
+        world,
+        guests,
+        facts,
+        shot.name,
+        recipe,
+        called,
+        hands,
+        s.lens.keep
     ])
     .to_string()
 }

@@ -10,7 +10,7 @@ const KINDS = [
   ["Landmarks", [["landmarks_ply", "PLY"]]],
   ["Guests", [["obj", "OBJ"], ["ply", "PLY"]]],
   ["Tracks", [["tracks_csv", "CSV"], ["tracks_json", "JSON"]]],
-  ["Paths", [["paths_csv", "CSV"]]],
+  ["Paths, ST maps", [["paths_csv", "CSV"], ["st_maps", "EXR"]]],
 ];
 const UNITS = ["metre", "decimetre", "centimetre", "millimetre", "inch", "foot"];
 /** Formats that have their own axes, whatever the receiver's are. */
