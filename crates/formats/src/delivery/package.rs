@@ -37,6 +37,13 @@ pub fn zipped(files: &[NamedBytes]) -> Result<Vec<u8>, DeliveryError> {
     Ok(archive.finish().map_err(|e| failed(&e))?.into_inner())
 }
 
+/// The names of the files in a zip archive.
+pub fn names_zipped(archive: &[u8]) -> Result<Vec<String>, DeliveryError> {
+    let archive = zip::ZipArchive::new(Cursor::new(archive))
+        .map_err(|e| DeliveryError::Package(e.to_string()))?;
+    Ok(archive.file_names().map(str::to_owned).collect())
+}
+
 /// One file of a zip archive.
 pub fn unzipped(archive: &[u8], name: &str) -> Result<Vec<u8>, DeliveryError> {
     let failed = |e: &dyn std::fmt::Display| DeliveryError::ReadBack {
