@@ -1,12 +1,13 @@
 //! The command line: `demo` and `serve` start the application, `match` solves a plate
-//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it, `proof` puts guests into it, `deliver` hands it on,
+//! without browser or database, `orient` puts its world upright and to scale, `slip` and `path` tell of a place in it, `proof` puts guests into it, `deliver` hands it on, `batch` does all of it for many shots,
 //! `track` only follows features, `still` and `rails` do so for one photograph, `lens` and
 //! `undistort` for straight lines, `extract` for movies, `probe` says what a plate holds, `render` makes
 //! synthetic plates with known truth and `compare` and `strays` hold a camera and tracks against a truth.
 //!
-//! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable.
+//! Exit status: 0 done, 2 wrong usage, 3 input unreadable, 4 not solvable, 5 some shots of a batch broken.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+mod batch;
 mod compare;
 mod deliver;
 mod extract;
@@ -65,6 +66,8 @@ enum Command {
     Slip(slip::SlipArgs),
     /// Draw guests over a plate through a solved camera, as a movie or numbered pictures.
     Proof(Box<proof::ProofArgs>),
+    /// Match, orient and deliver a list of shots, or every N-th of them.
+    Batch(batch::BatchArgs),
     /// Write a solved camera by recipes, for whoever receives it; read back and proven.
     Deliver(Box<deliver::DeliverArgs>),
     /// Write where a place in space is seen on each frame.
@@ -110,6 +113,14 @@ impl Failure {
         }
     }
 
+    /// Some of several things are broken.
+    pub fn broken(sentence: impl ToString) -> Self {
+        Self {
+            status: 5,
+            sentence: sentence.to_string(),
+        }
+    }
+
     /// No camera.
     pub fn unsolvable(sentence: impl ToString) -> Self {
         Self {
@@ -131,6 +142,7 @@ fn main() -> ExitCode {
         Command::Orient(args) => orient::run(args),
         Command::Slip(args) => slip::run(args),
         Command::Proof(args) => proof::run(*args),
+        Command::Batch(args) => batch::run(args),
         Command::Deliver(args) => deliver::run(*args),
         Command::Path(args) => slip::path(args),
         Command::Undistort(args) => undistort::run(args),

@@ -81,6 +81,7 @@ fn moved(
             entry["sigma"] = json!(sigma.map(|c| file.axes.sigma(c.in_world(change).sigma())));
         }
     }
+    all["levelled"] = json!(file.levelled.unwrap_or(false) || found.levelled);
     if found.scaled {
         all["metres_per_unit"] = json!(file.axes.per_metre().recip());
     }
