@@ -288,7 +288,7 @@ impl Row<'_> {
                 self.get("time")? - time,
             ]
             .into_iter()
-            .map(f64::abs)
+            .map(|off| compare::known(off).abs())
             .fold(0.0, f64::max),
         )
     }

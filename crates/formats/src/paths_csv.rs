@@ -5,7 +5,7 @@ use crate::delivery::package::NamedBytes;
 use crate::delivery::{Delivery, DeliveryError};
 use crate::format::Format;
 use crate::path::path;
-use crate::receipt::compare::straight;
+use crate::receipt::compare::{known, straight};
 use crate::receipt::{FileReceipt, Held, unreadable};
 use parallax_core::spaces::WorldPoint;
 use serde::Deserialize;
@@ -124,7 +124,7 @@ fn read_back(delivery: &Delivery<'_>, file: &str, bytes: &[u8]) -> Result<f64, D
             }
             let lens = delivery.lens_of(camera);
             let depth = -camera.pose.to_camera(&place).z * delivery.receiver.per_metre();
-            if (row.depth - depth).abs() > 1e-6 * (1.0 + depth.abs()) {
+            if known(row.depth - depth).abs() > 1e-6 * (1.0 + depth.abs()) {
                 return Err(bad(&"a depth is another"));
             }
             let both = [
@@ -137,7 +137,7 @@ fn read_back(delivery: &Delivery<'_>, file: &str, bytes: &[u8]) -> Result<f64, D
                     return Err(bad(&"a place is drawn on one side only"));
                 }
                 let off = solved.zip(read).map(|(s, (x, y))| (s.x - x).hypot(s.y - y));
-                largest = largest.max(off.unwrap_or(0.0));
+                largest = largest.max(known(off.unwrap_or(0.0)));
             }
         }
     }

@@ -6,6 +6,7 @@
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{Delivery, DeliveryError};
 use crate::format::Format;
+use crate::receipt::compare::known;
 use crate::receipt::{FileReceipt, Held, unreadable};
 use crate::st_map;
 use crate::undistorted::{DISTORTING_FILE, PROVEN_PX, UNDISTORTING_FILE, there_and_back};
@@ -110,8 +111,10 @@ fn off(frame: &Frame, map: &Map) -> f64 {
         );
         let [px, py] = map.from_px[at].map(f64::from);
         let drawn = lens.project(&pose, &WorldPoint(Point3::new(u, -v, -1.0)));
-        if let Some(drawn) = drawn.filter(|_| px.is_finite()) {
-            largest = largest.max((drawn.x - px).hypot(drawn.y - py));
+        // The map has nothing where the plate shows nothing.
+        let nothing = px.is_nan() && py.is_nan();
+        if let Some(drawn) = drawn.filter(|_| !nothing) {
+            largest = largest.max(known((drawn.x - px).hypot(drawn.y - py)));
         }
     }
     largest

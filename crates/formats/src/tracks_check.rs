@@ -2,6 +2,7 @@
 
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{Delivery, DeliveryError};
+use crate::receipt::compare::known;
 use crate::receipt::{FileReceipt, Held, unreadable};
 use parallax_core::spaces::{FrameNumber, PlatePx};
 use std::collections::HashMap;
@@ -69,7 +70,7 @@ fn off(delivery: &Delivery<'_>, found: &HashMap<String, ReadTrack>) -> Result<f6
             if *frame != sample.frame {
                 return Err("frames are mixed up".to_owned());
             }
-            largest = largest.max(px.distance_px(sample.px));
+            largest = largest.max(known(px.distance_px(sample.px)));
         }
     }
     match found.len() == delivery.tracks.len() {

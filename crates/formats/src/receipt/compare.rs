@@ -67,8 +67,16 @@ fn near_picture(lens: &Intrinsics, px: &PlatePx) -> bool {
 /// looks and px lose their meaning.
 fn apart(lens: &Intrinsics, solved: Option<PlatePx>, read: Option<PlatePx>) -> f64 {
     match solved.filter(|px| near_picture(lens, px)) {
-        Some(solved) => read.map_or(f64::INFINITY, |read| read.distance_px(solved)),
+        Some(solved) => read.map_or(f64::INFINITY, |read| known(read.distance_px(solved))),
         None => 0.0,
+    }
+}
+
+/// A distance; infinite where it is none, since the larger of two numbers is never the one that is none.
+pub fn known(distance: f64) -> f64 {
+    match distance.is_finite() {
+        true => distance,
+        false => f64::INFINITY,
     }
 }
 
@@ -201,7 +209,8 @@ pub fn corners(
     let wide = delivery.receiver.per_metre().max(1.0).recip();
     let wanted: Vec<WorldPoint> = guest.own_corners().map(|p| there.point(&p)).collect();
     let far = |(read, wanted): (&WorldPoint, &WorldPoint)| {
-        read.distance(*wanted) > SINGLE * (wide + wanted.0.coords.norm() + there.translation.norm())
+        let most = SINGLE * (wide + wanted.0.coords.norm() + there.translation.norm());
+        known(read.distance(*wanted)) > most
     };
     if read.iter().zip(&wanted).any(far) {
         return Err(unreadable(file, "a corner of a guest lies elsewhere"));
@@ -213,7 +222,7 @@ pub fn corners(
         let one = |(read, wanted): &(&WorldPoint, &WorldPoint)| {
             let both = lens.project(pose, read).zip(lens.project(pose, wanted));
             both.filter(|(_, w)| near_picture(&lens, w))
-                .map_or(0.0, |(r, w)| r.distance_px(w))
+                .map_or(0.0, |(r, w)| known(r.distance_px(w)))
         };
         shown.iter().map(one).fold(0.0, f64::max)
     };

@@ -14,6 +14,7 @@ pub use compare::Held;
 
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{self, CameraStanding, Delivery, DeliveryError};
+use crate::format::FormatKind;
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
@@ -87,12 +88,37 @@ pub fn sum(bytes: &[u8]) -> String {
     digest.iter().map(|b| format!("{b:02x}")).collect()
 }
 
+/// What the files of one format hold. Readers of libraries are well tested, not proven: one that panics at what it reads
+/// is an error like any other.
+pub fn checked(
+    kind: FormatKind,
+    delivery: &Delivery<'_>,
+    files: &Held<'_>,
+) -> Result<Vec<FileReceipt>, DeliveryError> {
+    let checking = || kind.format().check(delivery, files);
+    let checked = std::panic::catch_unwind(std::panic::AssertUnwindSafe(checking));
+    let failed = |_| {
+        Err(unreadable(
+            kind.title(),
+            "its reader failed at what it holds",
+        ))
+    };
+    let checked = checked.unwrap_or_else(failed)?;
+    let none = checked
+        .iter()
+        .find(|r| !r.largest_difference_px.is_finite());
+    match none {
+        Some(bad) => Err(unreadable(&bad.file, "it holds places that are none")),
+        None => Ok(checked),
+    }
+}
+
 /// Has the files read back and holds them against the solve.
 pub fn make(delivery: &Delivery<'_>, files: &[NamedBytes]) -> Result<Receipt, DeliveryError> {
     let held = Held::of(files);
     let mut receipts = Vec::new();
     for kind in &delivery.formats {
-        receipts.extend(kind.format().check(delivery, &held)?);
+        receipts.extend(checked(*kind, delivery, &held)?);
     }
     if let Some(file) = held.unchecked(&receipts) {
         return Err(unreadable(file, "nothing reads it back"));
