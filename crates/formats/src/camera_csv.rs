@@ -6,6 +6,7 @@
 //! same as a matrix, row by row. `centre_x`, `centre_y` are px from the upper left corner of the picture, `offset_x`,
 //! `offset_y` mm by which the centre lies right of and above its middle on the film back.
 
+use crate::camera_reader::in_our_world;
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{Camera, Delivery, DeliveryError};
 use crate::format::Format;
@@ -13,7 +14,7 @@ use crate::receipt::compare::{self, ReadCamera, straight};
 use crate::receipt::{FileReceipt, Held, unreadable};
 use nalgebra::{Matrix3, Matrix4, Rotation3, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
-use parallax_core::scene::{Hand, Up};
+use parallax_core::scene::Hand;
 use parallax_core::spaces::PlatePx;
 use std::collections::HashMap;
 use std::fmt::Write;
@@ -214,16 +215,6 @@ impl Row<'_> {
         Some(Vector3::new(x?, y?, z?))
     }
 
-    /// A direction of the receiver's world in ours.
-    fn in_our_world(&self, v: Vector3<f64>) -> Vector3<f64> {
-        match (self.delivery.receiver.up, self.delivery.receiver.hand) {
-            (Up::Y, Hand::Right) => v,
-            (Up::Y, Hand::Left) => Vector3::new(v.x, v.y, -v.z),
-            (Up::Z, Hand::Right) => Vector3::new(v.x, v.z, -v.y),
-            (Up::Z, Hand::Left) => Vector3::new(v.x, v.z, v.y),
-        }
-    }
-
     fn pose(&self, turn: &Matrix3<f64>) -> Option<Pose> {
         let back = if self.delivery.receiver.hand == Hand::Left {
             -1.0
@@ -237,7 +228,8 @@ impl Row<'_> {
             turn.column(2) * back,
             stands,
         ];
-        let columns = columns.map(|c| self.in_our_world(c).push(0.0));
+        let axes = self.delivery.receiver;
+        let columns = columns.map(|c| in_our_world(axes, c.into()).push(0.0));
         let mut matrix = Matrix4::from_columns(&columns);
         matrix[(3, 3)] = 1.0;
         Pose::from_world_from_camera(&matrix)

@@ -149,8 +149,8 @@ pub enum CameraFileError {
     Matrix(i32),
 }
 
-/// A point or direction of a world with such axes, in ours.
-fn in_our_world(axes: Receiver, [x, y, z]: [f64; 3]) -> Vector3<f64> {
+/// A point or direction of a world with such axes, in ours, as long as it was. Readers of all formats turn by it.
+pub(crate) fn in_our_world(axes: Receiver, [x, y, z]: [f64; 3]) -> Vector3<f64> {
     match (axes.up, axes.hand) {
         (Up::Y, Hand::Right) => Vector3::new(x, y, z),
         (Up::Y, Hand::Left) => Vector3::new(x, y, -z),

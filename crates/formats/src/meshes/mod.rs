@@ -12,10 +12,11 @@ pub use landmarks_ply::Landmarks;
 pub use obj::Obj;
 pub use ply::Ply;
 
+use crate::camera_reader;
 use crate::delivery::{Delivered, Delivery, DeliveryError};
 use crate::receipt::{compare, unreadable};
 use nalgebra::Vector3;
-use parallax_core::scene::{Hand, Up};
+use parallax_core::scene::Hand;
 use parallax_core::spaces::WorldPoint;
 
 /// What a file says of its axes, unit and scale.
@@ -53,13 +54,8 @@ fn wound(delivery: &Delivery<'_>, [a, b, c]: [u32; 3]) -> [u32; 3] {
 
 /// A place of the receiver's world in ours.
 fn in_our_world(delivery: &Delivery<'_>, xyz: [f32; 3]) -> WorldPoint {
-    let [x, y, z] = xyz.map(|v| f64::from(v) / delivery.receiver.per_metre());
-    match (delivery.receiver.up, delivery.receiver.hand) {
-        (Up::Y, Hand::Right) => WorldPoint::new(x, y, z),
-        (Up::Y, Hand::Left) => WorldPoint::new(x, y, -z),
-        (Up::Z, Hand::Right) => WorldPoint::new(x, z, -y),
-        (Up::Z, Hand::Left) => WorldPoint::new(x, z, y),
-    }
+    let metres = xyz.map(|v| f64::from(v) / delivery.receiver.per_metre());
+    WorldPoint(camera_reader::in_our_world(delivery.receiver, metres).into())
 }
 
 /// Corners and triangles of a guest as they were read, the places in the receiver's world.
