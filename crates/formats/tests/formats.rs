@@ -138,6 +138,29 @@ fn a_camera_alone_is_proven() {
     assert!(!receipt::make(&other, &files).is_ok_and(|r| r.files_agree));
 }
 
+/// Groups that a recipe names are those that go in, of landmarks and of tracks.
+#[rstest]
+#[case::one(&["door"], 1, 1)]
+#[case::in_none(&[""], 3, 0)]
+#[case::both(&["door", ""], 4, 1)]
+#[case::unknown(&["attic"], 0, 0)]
+fn only_groups_that_are_named_go_in(
+    #[case] groups: &[&str],
+    #[case] landmarks: usize,
+    #[case] tracks: usize,
+) {
+    let track = track();
+    let named = groups.iter().map(|g| (*g).to_owned()).collect();
+    let recipe = Recipe {
+        landmarks: Landmarks::Groups(named),
+        ..Recipe::of("some", &FormatKind::ALL)
+    };
+    let some = recipe.applied(everything(Receiver::default(), &track), 1, "");
+    assert_eq!((some.points.len(), some.tracks.len()), (landmarks, tracks));
+    let files = some.files().unwrap();
+    assert!(receipt::make(&some, &files).unwrap().files_agree);
+}
+
 /// What is held against files that were written of something else is found in each of them.
 #[rstest]
 #[case::focal(|d: &mut Delivery<'_>| d.cameras[1].focal_px *= 1.001)]

@@ -200,6 +200,8 @@ async fn every_listed_route_is_served() {
             "undistorted",
             "lens",
             "attempt",
+            "model",
+            "other",
         ]
         .iter()
         .fold(path.to_owned(), |p, name| {
@@ -218,5 +220,30 @@ async fn every_listed_route_is_served() {
         assert_ne!(status, 405, "{method} {path}");
         assert!(status < 500, "{method} {path}: {status} {said}");
     }
+    server.end().await;
+}
+
+/// The bodies that the description shows are such as it describes: none is refused for its shape.
+#[actix_web::test]
+async fn the_examples_of_the_description_are_as_described() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 3);
+    let (server, shot) = running::opened(data.path(), root.path()).await;
+    let (status, document) = server.get("/api/openapi.json").await;
+    assert_eq!((status, &document["openapi"]), (200, &json!("3.1.0")));
+    let mut tried = 0;
+    for (path, methods) in document["paths"].as_object().unwrap() {
+        let body = &methods["post"]["requestBody"]["content"]["application/json"]["example"];
+        if body.is_null() {
+            continue;
+        }
+        let path = path
+            .replace("{shot}", &shot.to_string())
+            .replace("{attempt}", "1");
+        let (status, answer) = server.post(&path, body.clone()).await;
+        assert_ne!(status, 400, "{path} does not take {body}: {answer}");
+        tried += 1;
+    }
+    assert!(tried >= 10, "{tried} examples");
     server.end().await;
 }

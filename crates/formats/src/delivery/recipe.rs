@@ -48,7 +48,7 @@ pub struct Recipe {
     pub name: String,
     /// In which formats.
     pub formats: Vec<FormatKind>,
-    /// Which landmarks go in.
+    /// Which landmarks go in; with groups also which tracks.
     #[serde(default)]
     pub landmarks: Landmarks,
     /// Whether guests go in.
@@ -153,7 +153,12 @@ impl Recipe {
         match &self.landmarks {
             Landmarks::All => {}
             Landmarks::None => delivery.points.clear(),
-            Landmarks::Groups(groups) => delivery.points.retain(|p| groups.contains(&p.group)),
+            Landmarks::Groups(groups) => {
+                delivery.points.retain(|p| groups.contains(&p.group));
+                delivery
+                    .tracks
+                    .retain(|(_, called)| groups.contains(&called.group));
+            }
         }
         if !self.guests {
             delivery.guests.clear();

@@ -7,6 +7,7 @@
 
 pub mod assets;
 pub mod deliver;
+pub mod described;
 pub mod lens;
 pub mod orient;
 pub mod page;
@@ -23,6 +24,7 @@ use routes::Route;
 /// All addresses of the API. Every one is described in `docs/api.md`; a test holds the two together.
 pub fn routes() -> Vec<Route> {
     [
+        vec![routes::get("/api/openapi.json", described::api)],
         start::routes(),
         page::routes(),
         plate::routes(),

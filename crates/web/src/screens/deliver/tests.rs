@@ -475,3 +475,50 @@ async fn recipes_come_from_another_shot() {
     assert_eq!(status, 404);
     server.end().await;
 }
+
+/// The example client takes a plate to a package, and says in the application's words what is refused.
+#[actix_web::test]
+async fn the_example_client_takes_a_plate_to_a_delivery() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), 24);
+    let server = start(data.path(), root.path()).await;
+    let script = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../examples/client.py");
+    let out = root.path().join("package.zip");
+    let client = |folder: &str| {
+        let mut client = tokio::process::Command::new("python3");
+        client
+            .arg(&script)
+            .arg(format!("http://{}", server.address))
+            .args([
+                folder,
+                "--rate",
+                "25",
+                "--recipe",
+                "for the record",
+                "--out",
+            ])
+            .arg(&out);
+        client
+    };
+    let Ok(told) = client("walk").output().await else {
+        eprintln!("LEFT OUT: python3 is not installed, so the example client did not run");
+        return;
+    };
+    let words = String::from_utf8_lossy(&told.stderr);
+    assert!(told.status.success(), "{words}");
+    let said: Value = serde_json::from_slice(&told.stdout).unwrap();
+    assert_eq!(said["files_agree"], true, "{said}");
+    let names = parallax_formats::delivery::package::names_zipped(&std::fs::read(&out).unwrap());
+    let names = names.unwrap();
+    assert!(
+        names.iter().any(|n| n.ends_with("camera-v001.json")),
+        "{names:?}"
+    );
+    let told = client("nowhere").output().await.unwrap();
+    let words = String::from_utf8_lossy(&told.stderr);
+    assert!(
+        !told.status.success() && words.contains("refused: "),
+        "{words}"
+    );
+    server.end().await;
+}

@@ -39,10 +39,13 @@ export class Route {
   }
   /** The one next thing to do here. */
   get next() {
-    return this.page.shot.next?.[this.station] ?? null;
+    // At Deliver it is one of the chosen recipe.
+    const own = this.station === "deliver" ? this.page.recipes.next : null;
+    return own ?? this.page.shot.next?.[this.station] ?? null;
   }
   takeNext() {
     const { next, page } = this;
+    if (next.work?.startsWith("deliver")) return page.recipes.deliver(next.work);
     if (next.work) return page.shot.begin(next.work);
     if (next.field) return document.querySelector(next.field)?.focus();
     if (next.go) this.go(next.go);

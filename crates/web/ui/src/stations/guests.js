@@ -172,57 +172,63 @@ export class Guests {
   under([x, y], snap) {
     return get(`${this.shot.address}/place-guest?frame=${this.page.playback.frame}&x=${x}&y=${y}&snap=${snap}`).catch((e) => ({ none: e.message }));
   }
-  change(label, with_) {
-    const guest = { ...plain(this.guest), ...with_ };
-    return this.shot.edit(`${label} ${guest.name}`, {}, { guests: { change: [guest] } });
+  /** What is changed is the guest as it stands when its turn comes. */
+  change(label, changed) {
+    return this.shot.alter(`${label} ${this.guest.name}`, "guests", this.chosen, (guest) => ({ ...guest, ...changed(guest) }));
   }
-  /** A new lie: into the key of this frame where it has keys, else for good. */
-  changeLie(label, lie) {
-    const keys = plain(this.guest.keys ?? []);
-    if (!keys.length) return this.change(label, { lie });
+  /** A new lie, made of the one there is: into the key of this frame where it has keys, else for good. */
+  changeLie(label, changed) {
     const { frame } = this.page.playback;
-    const others = keys.filter((k) => k.frame !== frame);
-    return this.change(label, { keys: [...others, { frame, lie }].sort((a, b) => a.frame - b.frame) });
+    const between = plain(this.lie);
+    return this.change(label, (guest) => {
+      const keys = guest.keys ?? [];
+      if (!keys.length) return { lie: changed(guest.lie) };
+      const here = keys.find((k) => k.frame === frame);
+      const others = keys.filter((k) => k.frame !== frame);
+      return { keys: [...others, { frame, lie: changed(here?.lie ?? between) }].sort((a, b) => a.frame - b.frame) };
+    });
   }
   setSize(row, event) {
-    const what = plain(this.guest.what);
     const value = numberOr(event.target.value, "m");
-    if (row.index === null) what[row.member] = value;
-    else what[row.member][row.index] = value;
-    return this.change("size", { what });
+    return this.change("size", ({ what }) => {
+      if (row.index === null) what[row.member] = value;
+      else what[row.member][row.index] = value;
+      return { what };
+    });
   }
   setText(event) {
-    return this.change("letter", { what: { ...plain(this.guest.what), text: event.target.value } });
+    const text = event.target.value;
+    return this.change("letter", ({ what }) => ({ what: { ...what, text } }));
   }
   setName(event) {
-    return this.change("name", { name: event.target.value });
+    const name = event.target.value;
+    return this.change("name", () => ({ name }));
   }
   setShift(row, event) {
-    const lie = plain(this.lie);
-    lie.shift_m[row.k] = numberOr(event.target.value, "m");
-    return this.changeLie("move", lie);
+    const value = numberOr(event.target.value, "m");
+    return this.changeLie("move", (lie) => ({ ...lie, shift_m: lie.shift_m.with(row.k, value) }));
   }
   setTurn(row, event) {
-    const lie = plain(this.lie);
-    lie.turn_deg[row.k] = numberOr(event.target.value, "°");
-    return this.changeLie("turn", lie);
+    const value = numberOr(event.target.value, "°");
+    return this.changeLie("turn", (lie) => ({ ...lie, turn_deg: lie.turn_deg.with(row.k, value) }));
   }
   setScale(event) {
-    return this.changeLie("scale", { ...plain(this.lie), scale: numberOr(event.target.value) });
+    const scale = numberOr(event.target.value);
+    return this.changeLie("scale", (lie) => ({ ...lie, scale }));
   }
   toggleKey() {
     const { frame } = this.page.playback;
-    const keys = plain(this.guest.keys ?? []);
-    if (this.hasKeyHere) {
-      const left = keys.filter((k) => k.frame !== frame);
-      // The last key that goes leaves it where it was.
-      return this.change("take a key off", left.length ? { keys: left } : { keys: left, lie: keys[0].lie });
-    }
-    return this.change("key", { keys: [...keys, { frame, lie: plain(this.lie) }].sort((a, b) => a.frame - b.frame) });
+    if (this.hasKeyHere)
+      return this.change("take a key off", ({ keys, lie }) => {
+        const left = keys.filter((k) => k.frame !== frame);
+        // The last key that goes leaves it where it was.
+        return { keys: left, lie: left.length ? lie : keys[0].lie };
+      });
+    const between = plain(this.lie);
+    return this.change("key", ({ keys = [], lie }) => ({ keys: [...keys, { frame, lie: keys.length ? between : lie }].sort((a, b) => a.frame - b.frame) }));
   }
   toggleHidden(row) {
-    const guest = plain(this.list.find((g) => g.id === row.id));
-    return this.shot.edit(`${guest.hidden ? "show" : "hide"} ${guest.name}`, {}, { guests: { change: [{ ...guest, hidden: !guest.hidden }] } });
+    return this.shot.alter(`${row.hidden ? "show" : "hide"} ${row.name}`, "guests", row.id, (guest) => ({ ...guest, hidden: !row.hidden }));
   }
   copy() {
     const { id, ...guest } = plain(this.guest);
@@ -280,17 +286,16 @@ export class Guests {
   }
   /** Keeps a new place in the world. */
   async moved(place) {
-    const [from, lie] = [this.standsAt, plain(this.lie)];
-    lie.shift_m = lie.shift_m.map((v, k) => v + place[k] - from[k]);
-    await this.changeLie("move", lie);
+    const by = this.standsAt.map((from, k) => place[k] - from);
+    await this.changeLie("move", (lie) => ({ ...lie, shift_m: lie.shift_m.map((v, k) => v + by[k]) }));
     this.letGo();
   }
   async turned(turn_deg) {
-    await this.changeLie("turn", { ...plain(this.lie), turn_deg });
+    await this.changeLie("turn", (lie) => ({ ...lie, turn_deg }));
     this.letGo();
   }
   async scaled(scale) {
-    await this.changeLie("scale", { ...plain(this.lie), scale });
+    await this.changeLie("scale", (lie) => ({ ...lie, scale }));
     this.letGo();
   }
 

@@ -201,8 +201,8 @@ export class Orient {
     return plain(this.shot.state.statements.find((s) => s.id === row.id));
   }
   toggle(row) {
-    const thing = this.thing(row);
-    return this.shot.edit(`switch ${row.name} ${thing.off ? "on" : "off"}`, {}, { statements: { change: [{ ...thing, off: !thing.off }] } });
+    const off = !this.thing(row).off;
+    return this.shot.alter(`switch ${row.name} ${off ? "off" : "on"}`, "statements", row.id, (thing) => ({ ...thing, off }));
   }
   remove(row) {
     return this.shot.edit(`remove ${row.name}`, {}, { statements: { remove: [row.id] } });

@@ -116,44 +116,49 @@ export class Recipes {
     return this.groups.length > 1 && this.holdsLandmarks;
   }
 
-  // What is done to it.
-  change(label, patch) {
-    const recipe = { ...plain(this.recipe), ...patch };
-    return this.shot.edit(label, {}, { recipes: { change: [recipe] } });
+  // What is done to it: to the recipe as it stands when the turn of the change comes.
+  change(label, changed) {
+    return this.shot.alter(label, "recipes", this.chosen, changed);
+  }
+  set(label, patch) {
+    return this.change(label, (recipe) => ({ ...recipe, ...patch }));
   }
   rename(event) {
-    return this.change("name a recipe", { name: event.target.value });
+    return this.set("name a recipe", { name: event.target.value });
   }
   toggleFormat(key) {
-    const { formats } = this.recipe;
-    return this.change("choose formats", { formats: formats.includes(key) ? formats.filter((f) => f !== key) : [...formats, key] });
+    const toggled = (formats) => (formats.includes(key) ? formats.filter((f) => f !== key) : [...formats, key]);
+    return this.change("choose formats", (recipe) => ({ ...recipe, formats: toggled(recipe.formats) }));
   }
   setReceiver(fact, value) {
-    return this.change("state the receiver's axes", { receiver: { ...this.receiver, [fact]: value } });
+    return this.change("state the receiver's axes", (recipe) => ({ ...recipe, receiver: { ...recipe.receiver, [fact]: value } }));
   }
   setScale(event) {
     return this.setReceiver("scale", numberOr(event.target.value) ?? 1);
   }
   toggleGuests() {
-    return this.change("choose what goes in", { guests: !this.recipe.guests });
+    return this.change("choose what goes in", (recipe) => ({ ...recipe, guests: !recipe.guests }));
   }
   toggleLandmarks() {
-    return this.change("choose what goes in", { landmarks: this.holdsLandmarks ? "none" : "all" });
+    return this.change("choose what goes in", (recipe) => ({ ...recipe, landmarks: recipe.landmarks === "none" ? "all" : "none" }));
   }
   toggleGroup(key) {
-    const on = this.groups.filter((g) => (g.key === key ? !g.isOn : g.isOn)).map((g) => g.key);
-    return this.change("choose groups", { landmarks: on.length === this.groups.length ? "all" : { groups: on } });
+    const every = this.groups.map((g) => g.key);
+    const toggled = (landmarks) => {
+      const on = landmarks?.groups ?? every;
+      const next = on.includes(key) ? on.filter((g) => g !== key) : [...on, key];
+      return every.every((g) => next.includes(g)) ? "all" : { groups: next };
+    };
+    return this.change("choose groups", (recipe) => ({ ...recipe, landmarks: toggled(recipe.landmarks) }));
   }
   setTime(time) {
-    return this.change("count time", { time });
+    return this.set("count time", { time });
   }
   setFirst(event) {
-    const { first_frame, ...rest } = plain(this.recipe);
-    const typed = numberOr(event.target.value);
-    return this.shot.edit("number the delivery", {}, { recipes: { change: [typed === null ? rest : { ...rest, first_frame: typed }] } });
+    return this.set("number the delivery", { first_frame: numberOr(event.target.value) });
   }
   setText(member, event) {
-    return this.change(`state the ${member === "names" ? "names of files" : member}`, { [member]: event.target.value.trim() });
+    return this.set(`state the ${member === "names" ? "names of files" : member}`, { [member]: event.target.value.trim() });
   }
   async add() {
     await this.addCopy({ ...plain(this.recipe ?? {}), name: this.free("New recipe"), formats: this.recipe?.formats ?? ["usd"] });
@@ -188,6 +193,12 @@ export class Recipes {
   get canDeliverStale() {
     const has = this.page.laid ? Boolean(this.page.laid.figures) : Boolean(this.shot.state.attempt);
     return has && this.recipe !== null && this.recipe.formats.length > 0 && !this.isAtWork(this.chosen);
+  }
+  /** The next step with the chosen one, where it can be delivered. */
+  get next() {
+    if (!this.shot.state || !this.canDeliver) return null;
+    if (this.made && !this.made.stale) return { text: "Download the package", field: "#package" };
+    return { text: `Deliver ${this.recipe.name}`, work: "deliver" };
   }
   get againIds() {
     return this.shot.recipes.filter((r) => r.made?.stale).map((r) => r.id);

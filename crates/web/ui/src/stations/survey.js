@@ -28,8 +28,8 @@ export class Survey {
     if (await this.shot.edit("add a surveyed point", {}, { survey: { add: [added] } })) this.point = { name: "", at: "", sigma };
   }
   give(id) {
-    const { id: _, ...kept } = this.shot.state.survey.find((p) => p.id === id);
-    return this.shot.edit("match a surveyed point", {}, { survey: { change: [{ id, ...kept, track: this.page.selection.first }] } });
+    const track = this.page.selection.first;
+    return this.shot.alter("match a surveyed point", "survey", id, (point) => ({ ...point, track }));
   }
   remove(id) {
     return this.shot.edit("remove a surveyed point", {}, { survey: { remove: [id] } });

@@ -2,6 +2,7 @@
 // server what others do and how far work is; nothing is asked for again and again.
 import { get, post } from "../page/api.js";
 import { apply } from "../page/changes.js";
+import { plain } from "../page/reactive.js";
 
 const MEMBERS = [
   "name", "plate", "width", "height", "state", "version", "film_back", "facts", "history", "stations", "findings", "attempts",
@@ -101,6 +102,18 @@ export class Shot {
     return this.act(
       () => this.post("/edits", { label, patch, things, on: this.view.version }),
       () => this.edit(label, patch, things),
+    );
+  }
+  /** Changes a thing of a list as it stands when its turn comes: nothing that was asked before it is lost. */
+  alter(label, list, id, change) {
+    const deeds = () => {
+      const thing = this.view.state[list].find((t) => t.id === id);
+      if (!thing) throw new Error("It is gone meanwhile. Nothing was changed.");
+      return { [list]: { change: [change(plain(thing))] } };
+    };
+    return this.act(
+      async () => this.post("/edits", { label, patch: {}, things: deeds(), on: this.view.version }),
+      () => this.alter(label, list, id, change),
     );
   }
   toggle(key) {

@@ -37,7 +37,8 @@ async function read(what) {
   return root.meshes[0].primitives.map((primitive) => {
     const geometry = new THREE.BufferGeometry();
     for (const [name, of, size] of [["position", "POSITION", 3], ["normal", "NORMAL", 3], ["uv", "TEXCOORD_0", 2]]) {
-      geometry.setAttribute(name, new THREE.BufferAttribute(piece(primitive.attributes[of], Float32Array), size));
+      // Without pictures there are no places on them.
+      if (of in primitive.attributes) geometry.setAttribute(name, new THREE.BufferAttribute(piece(primitive.attributes[of], Float32Array), size));
     }
     geometry.setIndex(new THREE.BufferAttribute(piece(primitive.indices, Uint32Array), 1));
     const { baseColorFactor: colour, baseColorTexture, metallicFactor, roughnessFactor } = root.materials[primitive.material].pbrMetallicRoughness;
