@@ -6,7 +6,6 @@ use crate::recipes::{RecipeArgs, Written, deliver};
 use crate::reopened::CameraArgs;
 use clap::Args;
 use parallax_formats::delivery::Delivered;
-use parallax_matching::colouring::Colours;
 use parallax_matching::delivering::{By, proven};
 use parallax_media::Plate;
 use serde_json::{Value, json};
@@ -53,35 +52,28 @@ pub fn run(args: DeliverArgs) -> Result<(), Failure> {
             ))
         })
         .collect();
-    let plate = match &args.plate {
-        Some(folder) => Some(
-            Plate::in_folder(folder, true)
-                .map_err(Failure::unreadable)?
-                .0,
-        ),
-        None => None,
+    let pictures: BTreeMap<_, _> = match &args.plate {
+        Some(folder) => {
+            let (sequence, _) = Plate::in_folder(folder, true).map_err(Failure::unreadable)?;
+            sequence.files.into_iter().collect()
+        }
+        None => BTreeMap::new(),
     };
     let name = args.name.clone().unwrap_or_else(|| {
         let folder = args.camera.camera.canonicalize().ok();
         let folder = folder.as_deref().and_then(|f| f.parent()?.file_name());
         folder.map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
     });
-    let pictures: BTreeMap<_, _> = plate.iter().flat_map(|p| p.files.iter().cloned()).collect();
-    let picture = |frame| pictures.get(&frame).cloned();
-    let colours = Colours { file: &picture };
     let make = |by: &By<'_>| {
-        let first = reopened.cameras.first().map_or(0, |c| c.frame.0);
-        let asked = by.recipe.first_frame;
-        let shift = asked.map_or(0, |to| to.saturating_sub(first));
-        let numbered = reopened.clone().renumbered(shift);
-        let mut delivery = numbered.delivery(&file, &name);
-        delivery.guests.clone_from(&guests);
-        if !pictures.is_empty() && by.recipe.formats.iter().any(|f| f.is_coloured()) {
-            colours.put(&mut delivery, shift);
-        }
-        proven(&by.applied(delivery)?)
+        let first = reopened.cameras.first();
+        let asked = first.and_then(|c| by.recipe.renumbered_by(c.frame));
+        let renumbered_by = asked.unwrap_or(0);
+        let numbered = reopened.clone().renumbered(renumbered_by);
+        let mut everything = numbered.delivery(&file, &name);
+        everything.guests.clone_from(&guests);
+        proven(&by.applied(everything, renumbered_by)?)
     };
-    let written = deliver(&args.out, &recipes, (&name, plate.as_ref()), make)?;
+    let written = deliver(&args.out, &recipes, (&name, &pictures), make)?;
     let report: Vec<Value> = written.iter().map(Written::report).collect();
     println!("{:#}", json!({ "shot": name, "deliveries": report }));
     Ok(())

@@ -21,7 +21,6 @@ use parallax_formats::survey_csv::{self, SurveyPoint};
 use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_matching::choosing::Choices;
-use parallax_matching::colouring::Colours;
 use parallax_matching::constraints;
 use parallax_matching::delivering::{By, Delivering, Proven};
 use parallax_matching::following::judged;
@@ -219,16 +218,8 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         .map_err(Failure::unreadable)?;
     write(&args.out, &proven)?;
     let pictures: BTreeMap<_, _> = sequence.files.iter().cloned().collect();
-    let picture = |frame| pictures.get(&frame).cloned();
-    let colours = Colours { file: &picture };
-    let make = |by: &By<'_>| {
-        let by = By {
-            colours: Some(&colours),
-            ..by.clone()
-        };
-        delivering.proven_by(&by, followed.called())
-    };
-    let about = (delivering.shot.name.as_str(), Some(&sequence));
+    let make = |by: &By<'_>| delivering.proven_by(by, followed.called());
+    let about = (delivering.shot.name.as_str(), &pictures);
     let written = deliver(&args.out, &recipes, about, make)?;
     stages.done("deliver");
     let mut report = report(

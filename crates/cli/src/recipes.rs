@@ -3,14 +3,15 @@
 use crate::Failure;
 use crate::package::write;
 use clap::Args;
-use parallax_formats::delivery::{DeliveryError, Names, PlateAt, Recipe};
+use parallax_core::spaces::FrameNumber;
+use parallax_formats::delivery::{DeliveryError, Names, Recipe};
 use parallax_formats::receipt::Receipt;
 use parallax_matching::delivering::{By, Proven, now};
 use parallax_matching::folders;
-use parallax_media::Sequence;
 use serde::Deserialize;
 use serde_json::{Value, json};
-use std::path::Path;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
 
 /// What is delivered.
 #[derive(Args)]
@@ -45,7 +46,7 @@ fn of_text(text: &str) -> Result<Vec<Recipe>, String> {
         .find(|r| !r.is_possible() || r.formats.is_empty())
     {
         Some(bad) => Err(format!(
-            "'{}' is no recipe: it needs a name, formats, names of files of at most 120 letters and a scale between 0.0001 and 10000",
+            "'{}' is no recipe: it needs a name, formats, names of files of at most 80 letters and a scale between 0.0001 and 10000",
             bad.name
         )),
         None => Ok(all),
@@ -96,11 +97,11 @@ impl Written {
     }
 }
 
-/// Delivers a shot of a name by each recipe into a folder of its own below `out`.
+/// Delivers a shot of a name with the pictures of its plate by each recipe into a folder of its own below `out`.
 pub fn deliver(
     out: &Path,
     recipes: &[Recipe],
-    (shot, plate): (&str, Option<&Sequence>),
+    (shot, pictures): (&str, &BTreeMap<FrameNumber, PathBuf>),
     make: impl Fn(&By<'_>) -> Result<Proven, DeliveryError>,
 ) -> Result<Vec<Written>, Failure> {
     let mut written = Vec::new();
@@ -116,8 +117,8 @@ pub fn deliver(
             recipe,
             version,
             date: now(),
-            plate: plate.and_then(|plate| seen_from(&out, plate)),
-            colours: None,
+            pictures,
+            within: Some(&out),
         };
         let proven = make(&by).map_err(Failure::unreadable)?;
         let folder = folders::free(&out, &proven.name);
@@ -138,12 +139,6 @@ fn next_version(out: &Path, recipe: &Recipe, shot: &str) -> u32 {
         names.package().is_some_and(|name| out.join(name).exists())
     };
     (1..).find(|v| !taken(v)).unwrap_or(1)
-}
-
-/// Where the plate is as seen from a folder in `out`.
-fn seen_from(out: &Path, plate: &Sequence) -> Option<PlateAt> {
-    let (number, first) = plate.files.first()?;
-    folders::plate_from(&out.join("delivery"), &first.canonicalize().ok()?, number.0)
 }
 
 #[cfg(test)]

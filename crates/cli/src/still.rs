@@ -9,11 +9,13 @@ use parallax_core::lens::maps::Keep;
 use parallax_core::photo::perspective::Perspective;
 use parallax_core::photo::{PhotoError, PhotoFinding, Placed, findings, place, solve};
 use parallax_core::plate::FrameRate;
+use parallax_core::spaces::FrameNumber;
 use parallax_formats::delivery::{self, CameraStanding, Delivery};
 use parallax_formats::photo_json::PhotoFile;
 use parallax_formats::receipt::Receipt;
 use parallax_matching::delivering::{By, proven};
 use serde_json::{Value, json};
+use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 /// What to solve and where to write.
@@ -65,11 +67,11 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
     let plain = proven(&everything()).map_err(Failure::unreadable)?;
     write(&args.out, &plain)?;
     let make = |by: &By<'_>| {
-        let mut delivery = by.applied(everything())?;
-        delivery.renumber_from(by.recipe.first_frame);
-        proven(&delivery)
+        let renumbered_by = by.recipe.renumbered_by(FrameNumber(1)).unwrap_or(0);
+        let everything = everything().renumbered(renumbered_by);
+        proven(&by.applied(everything, renumbered_by)?)
     };
-    let written = deliver(&args.out, &recipes, (&shot.name, None), make)?;
+    let written = deliver(&args.out, &recipes, (&shot.name, &BTreeMap::new()), make)?;
     let receipt = plain.receipt;
     stages.done("deliver");
     let mut report = report(&file, &perspective, &placed, &findings, &receipt, &stages);

@@ -8,8 +8,8 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
-/// Three plates and one that is not there.
-fn job(root: &Path, out: &str) -> PathBuf {
+/// Three plates, each of so many shots with other features, and one plate that is not there.
+fn job(root: &Path, out: &str, times: usize) -> PathBuf {
     let mut shots = Vec::new();
     for (k, name) in ["north", "south", "west wing"].into_iter().enumerate() {
         let folder = root.join("plates").join(name);
@@ -20,17 +20,26 @@ fn job(root: &Path, out: &str) -> PathBuf {
             };
             plates::write(&trial.take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
         }
-        shots.push(json!({ "name": name, "plate": format!("plates/{name}"), "rate": "25" }));
+        for time in 0..times {
+            let called = match time {
+                0 => name.to_owned(),
+                time => format!("{name} {time}"),
+            };
+            let count = (250 - 20 * time).to_string();
+            shots.push(json!({
+                "name": called, "plate": format!("plates/{name}"), "rate": "25", "match": ["--count", count],
+            }));
+        }
     }
-    shots.insert(
-        1,
-        json!({ "name": "gone", "plate": "plates/gone", "rate": "25" }),
-    );
-    shots[3]["recipes"] =
-        json!([{ "name": "layout", "formats": ["usd"], "receiver": { "up": "z" } }]);
+    if let Some(last) = shots.last_mut() {
+        last["recipes"] =
+            json!([{ "name": "layout", "formats": ["usd"], "receiver": { "up": "z" } }]);
+    }
+    let gone = json!({ "name": "gone", "plate": "plates/gone", "rate": "25" });
+    shots.insert(1, gone);
     let file = root.join(format!("{out}.json"));
     let job = json!({
-        "schema": "true-parallax/batch@1", "out": out, "recipes": ["3D scene"], "match": ["--count", "250"], "shots": shots,
+        "schema": "true-parallax/batch@1", "out": out, "recipes": ["3D scene"], "shots": shots,
     });
     std::fs::write(&file, job.to_string()).unwrap();
     file
@@ -104,7 +113,7 @@ fn results(root: &Path, out: &str) -> Vec<(String, Vec<u8>)> {
 #[test]
 fn a_batch_is_the_same_in_shards_skips_what_is_finished_and_outlives_what_breaks() {
     let root = tempfile::tempdir().unwrap();
-    let whole = job(root.path(), "whole");
+    let whole = job(root.path(), "whole", 1);
     let told = batch(&whole, &[]).output().unwrap();
     assert_eq!(told.status.code(), Some(5), "{}", said(&told));
     let told_all = standings(root.path(), "whole");
@@ -126,7 +135,7 @@ fn a_batch_is_the_same_in_shards_skips_what_is_finished_and_outlives_what_breaks
     assert!(scene.contains("upAxis = \"Z\""));
 
     // In two shards at once: the same, file by file.
-    let parts = job(root.path(), "parts");
+    let parts = job(root.path(), "parts", 1);
     let shards = ["1/2", "2/2"].map(|s| batch(&parts, &["--shard", s]).spawn().unwrap());
     for shard in shards {
         shard.wait_with_output().unwrap();
@@ -287,6 +296,7 @@ impl Cluster {
     }
 }
 
+/// Twelve shots and a broken one, in two shards.
 #[test]
 fn a_scheduler_runs_the_shards_to_the_same_files() {
     let root = tempfile::tempdir().unwrap();
@@ -297,9 +307,9 @@ fn a_scheduler_runs_the_shards_to_the_same_files() {
         );
         return;
     };
-    let one = job(root.path(), "one");
+    let one = job(root.path(), "one", 4);
     batch(&one, &[]).output().unwrap();
-    let array = job(root.path(), "array");
+    let array = job(root.path(), "array", 4);
     let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scheduling/slurm-array.sh");
     let told = Command::new("sbatch")
         .args(["--array=1-2", "--cpus-per-task=1", "--wait"])

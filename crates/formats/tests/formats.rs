@@ -11,7 +11,9 @@ use parallax_core::scene::{Hand, LengthUnit, Receiver, Up};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use parallax_formats::delivery::recipe::Landmarks;
-use parallax_formats::delivery::{Delivered, Delivery, NamedBytes, Names, Recipe, TimeAs, readme};
+use parallax_formats::delivery::{
+    Delivered, Delivery, NamedBytes, Names, Recipe, TimeAs, colours, readme,
+};
 use parallax_formats::format::FormatKind;
 use parallax_formats::receipt::{self, Held};
 use parallax_formats::tracks_csv::Called;
@@ -118,6 +120,53 @@ fn every_format_holds_what_was_handed_on(
     assert!(files.iter().all(|(name, _)| named.contains(&name.as_str())));
     let maps = if zooms { 0 } else { 2 };
     assert_eq!(files.len(), 15 + maps, "{named:?}");
+}
+
+/// Landmarks are read where they were followed, on few frames that together show them all; what none shows is grey
+/// beside the others, and said.
+#[test]
+fn landmarks_are_coloured_where_they_were_followed() {
+    let of = |id: u32, frames: std::ops::Range<i32>| {
+        let sample = |frame: i32| Sample {
+            frame: FrameNumber(frame),
+            px: PlatePx::new(f64::from(100 * id), f64::from(frame - 900)),
+            covariance: Covariance::isotropic(0.1),
+        };
+        Track::new(TrackId(id), TrackKind::Auto, frames.map(sample).collect())
+    };
+    let tracks = [of(0, 1001..1003), of(1, 1002..1004), of(2, 1004..1005)];
+    let mut all = delivery(Receiver::default());
+    all.points.truncate(3);
+    for (point, track) in all.points.iter_mut().zip(&tracks) {
+        point.name = track.id.to_string();
+    }
+    all.tracks = tracks.iter().map(|t| (t, Called::default())).collect();
+    let wanted = colours::wanted(&all);
+    let frames: Vec<i32> = wanted.keys().map(|f| f.0).collect();
+    assert_eq!(frames, [1002, 1004], "two frames show them all");
+    assert_eq!(wanted[&FrameNumber(1002)].len(), 2);
+    assert_eq!(
+        wanted[&FrameNumber(1004)],
+        [(2, PlatePx::new(200.0, 104.0))]
+    );
+
+    all.formats = vec![FormatKind::LandmarksPly, FormatKind::Usd];
+    all.points[0].colour = Some([200, 10, 10]);
+    let made = receipt::make(&all, &all.files().unwrap()).unwrap();
+    let lacks = made.files.iter().map(|f| f.lacks.join(" "));
+    assert!(
+        lacks.clone().all(|l| l.contains("they are grey")),
+        "{:?}",
+        made.files
+    );
+    all.points[0].colour = None;
+    let made = receipt::make(&all, &all.files().unwrap()).unwrap();
+    assert!(
+        made.files[0]
+            .lacks
+            .join(" ")
+            .contains("which were not read")
+    );
 }
 
 /// Without landmarks and guests a camera is proven all the same, by places before it.

@@ -1,7 +1,6 @@
 //! What a delivery changes against the one before: by how many px landmarks move in the picture, on which frames, and
 //! whether the world lies otherwise.
 
-use parallax_core::spaces::FrameNumber;
 use parallax_formats::camera_reader::CameraFile;
 use std::collections::HashMap;
 use std::fmt;
@@ -96,7 +95,7 @@ impl Changes {
 
     /// With frames numbered higher by so many.
     pub fn renumbered(mut self, by: i32) -> Self {
-        let moved = |frame: i32| FrameNumber(frame.saturating_add(by)).0;
+        let moved = |frame: i32| frame.saturating_add(by);
         self.largest_px = self.largest_px.map(|(px, frame)| (px, moved(frame)));
         for (first, last) in &mut self.frames {
             (*first, *last) = (moved(*first), moved(*last));

@@ -3,40 +3,34 @@
 use parallax_core::spaces::{FrameNumber, PlatePx};
 use parallax_formats::delivery::{Delivery, colours};
 use parallax_media::picture;
+use std::collections::BTreeMap;
 use std::path::PathBuf;
-
-/// The picture of each frame, as the plate has it.
-pub struct Colours<'a> {
-    /// The file of a frame; `None` where it is missing.
-    pub file: &'a (dyn Fn(FrameNumber) -> Option<PathBuf> + Sync),
-}
 
 /// Half the side of the square whose mean is taken, px.
 const HALF: i64 = 1;
 
-impl Colours<'_> {
-    /// Colours the landmarks of a delivery whose frames are numbered higher by so many; those that no frame shows, and
-    /// all where a frame cannot be read, stay without.
-    pub fn put(&self, delivery: &mut Delivery<'_>, renumbered_by: i32) {
-        let wanted: Vec<_> = colours::wanted(delivery).into_iter().collect();
-        let read = |(frame, points): &(FrameNumber, Vec<(usize, PlatePx)>)| {
-            let own = FrameNumber(frame.0.saturating_sub(renumbered_by));
-            let decoded = (self.file)(own).and_then(|file| picture::decode(&file).ok());
-            let Some(decoded) = decoded else {
-                return Vec::new();
-            };
-            let shown = picture::viewable(decoded, 0.0);
-            let (width, height) = (shown.width() as usize, shown.height() as usize);
-            let rgb = shown.into_raw();
-            let of =
-                |(index, px): &(usize, PlatePx)| Some((*index, mean(&rgb, (width, height), *px)?));
-            points.iter().filter_map(of).collect()
+/// Colours the landmarks of a delivery whose frames are numbered higher by so many than those of the plate; those that
+/// no frame shows, and all where a frame cannot be read, stay without.
+pub fn put(
+    delivery: &mut Delivery<'_>,
+    pictures: &BTreeMap<FrameNumber, PathBuf>,
+    renumbered_by: i32,
+) {
+    // One frame after the other: pictures are large, and decoding takes all cores by itself where it can.
+    for (frame, seen) in colours::wanted(delivery) {
+        let own = FrameNumber(frame.0.saturating_sub(renumbered_by));
+        let decoded = pictures
+            .get(&own)
+            .and_then(|file| picture::decode(file).ok());
+        let Some(decoded) = decoded else {
+            continue;
         };
-        // One after the other: pictures are large, and decoding takes all cores by itself where it can.
-        let found: Vec<(usize, [u8; 3])> = wanted.iter().flat_map(read).collect();
-        for (index, colour) in found {
+        let shown = picture::viewable(decoded, 0.0);
+        let size = (shown.width() as usize, shown.height() as usize);
+        let rgb = shown.into_raw();
+        for (index, px) in seen {
             if let Some(point) = delivery.points.get_mut(index) {
-                point.colour = Some(colour);
+                point.colour = mean(&rgb, size, px);
             }
         }
     }

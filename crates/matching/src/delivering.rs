@@ -1,18 +1,20 @@
 //! A solved, oriented shot as files that are read back and proven, by a recipe or plainly.
 
-use crate::colouring::Colours;
+use crate::{colouring, folders};
 use parallax_core::orient::Orientation;
 use parallax_core::scene::Receiver;
 use parallax_core::solve::Attempt;
-use parallax_core::spaces::TrackId;
+use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::tracks::Track;
 use parallax_formats::camera_json;
 use parallax_formats::delivery::{
-    self, Delivered, Delivery, DeliveryError, NamedBytes, PlateAt, RECEIPT_FILE, Recipe, Shot,
-    readme, unzipped, zipped,
+    Delivered, Delivery, DeliveryError, NamedBytes, PlateAt, RECEIPT_FILE, Recipe, Shot, readme,
+    unzipped, zipped,
 };
 use parallax_formats::receipt::{self, Receipt};
 use parallax_formats::tracks_csv::Called;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
 
 /// All that a delivery depends on.
 pub struct Delivering<'a> {
@@ -41,10 +43,10 @@ pub struct By<'a> {
     pub version: u32,
     /// When it is made, ISO 8601.
     pub date: String,
-    /// Where the plate is, where that is known.
-    pub plate: Option<PlateAt>,
-    /// What landmarks look like, where that can be read.
-    pub colours: Option<&'a Colours<'a>>,
+    /// The plate's pictures by frame; empty where they are not at hand.
+    pub pictures: &'a BTreeMap<FrameNumber, PathBuf>,
+    /// The folder in which the files get one of their own, a real path; `None` where that is not known.
+    pub within: Option<&'a Path>,
 }
 
 /// Files with their receipt and what explains them.
@@ -76,8 +78,8 @@ impl Delivering<'_> {
 
     /// By how much frames are numbered higher in what a recipe asks for.
     pub fn renumbered_by(&self, recipe: &Recipe) -> i32 {
-        let first = self.attempt.frames.first().map_or(0, |f| f.frame.0);
-        let asked = recipe.first_frame.map(|to| to.saturating_sub(first));
+        let first = self.attempt.frames.first();
+        let asked = first.and_then(|f| recipe.renumbered_by(f.frame));
         asked.unwrap_or(self.renumbered_by)
     }
 
@@ -102,24 +104,36 @@ impl Delivering<'_> {
         delivery.guests.clone_from(&self.guests);
         delivery.stale.clone_from(&self.stale);
         if let Some(by) = by {
-            if let Some(colours) = by.colours {
-                colours.put(&mut delivery, renumbered_by);
-            }
-            delivery = by.applied(delivery)?;
+            delivery = by.applied(delivery, renumbered_by)?;
         }
         proven(&delivery)
     }
 }
 
 impl By<'_> {
-    /// What of a delivery the recipe asks for.
-    pub fn applied<'d>(&self, everything: Delivery<'d>) -> Result<Delivery<'d>, DeliveryError> {
+    /// What of a delivery the recipe asks for; its frames are numbered higher by so many than the plate's.
+    pub fn applied<'d>(
+        &self,
+        mut everything: Delivery<'d>,
+        renumbered_by: i32,
+    ) -> Result<Delivery<'d>, DeliveryError> {
         if self.recipe.formats.is_empty() {
             return Err(DeliveryError::NoFormat(self.recipe.name.clone()));
         }
+        if self.recipe.formats.iter().any(|f| f.is_coloured()) {
+            colouring::put(&mut everything, self.pictures, renumbered_by);
+        }
+        let first = everything.cameras.first();
+        let first = first.map(|c| FrameNumber(c.frame.0.saturating_sub(renumbered_by)));
         let mut delivery = self.recipe.applied(everything, self.version, &self.date);
-        delivery.plate.clone_from(&self.plate);
+        delivery.plate = first.and_then(|frame| self.plate(frame));
         Ok(delivery)
+    }
+
+    /// Where the picture of a frame is, as seen from the folder of the files.
+    fn plate(&self, frame: FrameNumber) -> Option<PlateAt> {
+        let picture = self.pictures.get(&frame)?.canonicalize().ok()?;
+        folders::plate_from(&self.within?.join("delivery"), &picture, frame.0)
     }
 }
 
@@ -131,14 +145,9 @@ pub fn now() -> String {
     text.unwrap_or_default()
 }
 
-/// Writes the files of a delivery into an archive, reads them back out of it, and adds the receipt and what explains them.
+/// Writes the files of a delivery, has them read back, and adds the receipt and what explains them.
 pub fn proven(delivery: &Delivery<'_>) -> Result<Proven, DeliveryError> {
     let mut files = delivery.files()?;
-    let archive = zipped(&files)?;
-    for (name, bytes) in &mut files {
-        *bytes = unzipped(&archive, name)?;
-    }
-    drop(archive);
     let receipt = receipt::make(delivery, &files)?;
     files.extend(readme::files(delivery, &receipt)?);
     let text = serde_json::to_vec_pretty(&receipt)?;
@@ -152,9 +161,17 @@ pub fn proven(delivery: &Delivery<'_>) -> Result<Proven, DeliveryError> {
 }
 
 impl Proven {
-    /// All files as one archive.
+    /// All files as one archive, from which each comes out again as it went in.
     pub fn package(&self) -> Result<Vec<u8>, DeliveryError> {
-        delivery::zipped(&self.files)
+        let archive = zipped(&self.files)?;
+        for (name, bytes) in &self.files {
+            if unzipped(&archive, name)? != *bytes {
+                return Err(DeliveryError::Package(format!(
+                    "{name} was not kept as it is"
+                )));
+            }
+        }
+        Ok(archive)
     }
 }
 

@@ -63,23 +63,7 @@ impl Store {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::deliveries::NewDelivery;
-    use crate::tests::{track, with_shot};
-
-    fn new(inputs: &str) -> NewDelivery<'_> {
-        NewDelivery {
-            recipe: 1,
-            version: 1,
-            name: "walk",
-            inputs,
-            receipt: "{}",
-            package: b"package",
-            camera: "{}",
-            changed: "",
-            folder: "",
-            made: "",
-        }
-    }
+    use crate::tests::{new_delivery, track, with_shot};
 
     /// Runs are megabytes each: those of long ago are cleared, and undo still finds its way.
     #[tokio::test]
@@ -113,7 +97,7 @@ mod tests {
 
         for k in 0..=MOST_PACKAGES {
             store
-                .keep_delivery(shot, &new(&format!("{k}")))
+                .keep_delivery(shot, &new_delivery(&format!("{k}")))
                 .await
                 .unwrap();
         }

@@ -157,7 +157,7 @@ pub enum Invalid {
     ManyGuests,
     /// A recipe that is none.
     #[error(
-        "a recipe has a name, names of files of at most 120 letters, a scale between 0.0001 and 10000 and a note of at most 4000 letters"
+        "a recipe has a name, names of files of at most 80 letters, a scale between 0.0001 and 10000 and a note of at most 4000 letters"
     )]
     Recipe,
     /// Too many recipes.

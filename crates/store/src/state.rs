@@ -191,6 +191,15 @@ impl<'de> Deserialize<'de> for ShotState {
             });
             state.guests = own.chain(new).collect::<Vec<_>>().into();
         }
+        // Of before there were recipes: it is shown as the first one's, and is no longer what that would make.
+        if let (true, Some(id), Some(first)) = (
+            state.delivered.is_empty(),
+            state.delivery,
+            state.recipes.first(),
+        ) {
+            let first = first.id;
+            state.delivered.insert(first, id);
+        }
         if !is_usual(&state.receiver) {
             let receiver = std::mem::take(&mut state.receiver);
             let all = state.recipes.iter().cloned();

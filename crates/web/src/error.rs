@@ -122,6 +122,14 @@ pub enum Refused {
     /// There is nothing to deliver by.
     #[error("the shot has no such recipe; add one at Deliver")]
     NoRecipe,
+    /// A folder of a recipe that cannot be made.
+    #[error("the recipe's folder {folder} cannot be made: {reason}. Nothing was delivered")]
+    NoFolder {
+        /// The folder.
+        folder: String,
+        /// Why.
+        reason: String,
+    },
     /// A folder of a recipe that leads elsewhere.
     #[error("the recipe's folder {0} is not below the folder of plates; nothing was written")]
     Folder(String),

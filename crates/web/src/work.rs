@@ -94,8 +94,8 @@ async fn done(app: Arc<App>, job: Job, progress: Arc<JobProgress>) -> Result<Str
         JobKind::Judge => judge_tracks(app, &job, progress).await,
         JobKind::Solve => solve_shot(app, &job, progress, false).await,
         JobKind::SolveAgain => solve_shot(app, &job, progress, true).await,
-        JobKind::Deliver => deliver(app, &job, false).await,
-        JobKind::DeliverStale => deliver(app, &job, true).await,
+        JobKind::Deliver => deliver(app, &job, progress, false).await,
+        JobKind::DeliverStale => deliver(app, &job, progress, true).await,
         JobKind::Undistort => undistort(app, &job, progress).await,
         JobKind::Movie => movie(app, &job, progress).await,
     }

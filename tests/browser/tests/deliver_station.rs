@@ -143,5 +143,19 @@ async fn a_newcomer_delivers_to_two_receivers() {
         .unwrap();
     assert_eq!(figure(&client, "layout").await, "v1, stale");
     assert!(figure(&client, "tracks").await.contains("not made"));
+    // All are removed, and one can be added all the same.
+    click(&client, "#recipe-more").await;
+    for left in (0..6).rev() {
+        click(&client, "#remove-recipe").await;
+        let gone = format!("document.querySelectorAll('[data-recipe]').length === {left}");
+        until(&client, &gone).await.unwrap();
+    }
+    click(&client, "#add-recipe").await;
+    until(
+        &client,
+        "document.querySelector('#recipe-name')?.value === 'New recipe'",
+    )
+    .await
+    .unwrap();
     client.close().await.unwrap();
 }

@@ -9,12 +9,13 @@ use parallax_core::scene::{Hand, LengthUnit, Receiver, Up};
 use parallax_demo::take::Take;
 use parallax_demo::trial::{Move, Trial};
 use parallax_demo::{orrery, reading_room, terrace, valley};
-use parallax_formats::delivery::{Delivered, Delivery, PlateAt, Recipe, TimeAs};
+use parallax_formats::delivery::{Delivered, Delivery, Recipe, TimeAs};
 use parallax_formats::format::FormatKind;
 use parallax_matching::delivering::{By, proven};
 use parallax_matching::reopening::Reopened;
 use reference_tests::{checked, tools};
 use serde_json::Value;
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -60,8 +61,13 @@ fn written(root: &Path, take: &Take, recipe: &Recipe) -> PathBuf {
 }
 
 fn written_of(root: &Path, mut delivery: Delivery<'_>, recipe: &Recipe) -> PathBuf {
+    // No picture inside: colours are stated below, and a file that a scene names has to be there.
     std::fs::create_dir_all(root.join("plate")).unwrap();
-    std::fs::write(root.join("plate/p.0001.png"), b"a picture").unwrap();
+    let first = delivery.cameras[0].frame;
+    let picture = root.join("plate").join(format!("p.{:04}.png", first.0));
+    std::fs::write(&picture, b"a picture").unwrap();
+    let pictures = BTreeMap::from([(first, picture)]);
+    let root = root.canonicalize().unwrap();
     delivery.guests = guests(1.0, delivery.cameras.len());
     let groups = ["", "wall \"west\"", "floor"];
     for (k, point) in delivery.points.iter_mut().enumerate() {
@@ -75,13 +81,14 @@ fn written_of(root: &Path, mut delivery: Delivery<'_>, recipe: &Recipe) -> PathB
         recipe: &recipe,
         version: 1,
         date: String::new(),
-        plate: Some(PlateAt {
-            first: "../plate/p.0001.png".to_owned(),
-            pattern: "../plate/p.####.png".to_owned(),
-        }),
-        colours: None,
+        pictures: &pictures,
+        within: Some(&root),
     };
-    let delivery = by.applied(delivery).unwrap();
+    let delivery = by.applied(delivery, 0).unwrap();
+    assert_eq!(
+        delivery.plate.as_ref().unwrap().pattern,
+        "../plate/p.####.png"
+    );
     let made = proven(&delivery).unwrap();
     assert!(made.receipt.files_agree, "{:?}", made.receipt);
     let folder = folder(&delivery);

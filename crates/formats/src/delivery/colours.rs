@@ -2,36 +2,71 @@
 
 use super::Delivery;
 use parallax_core::spaces::{FrameNumber, PlatePx};
-use std::collections::{BTreeMap, HashMap};
+use parallax_core::tracks::Track;
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// Frames that are read at most.
 const MOST_FRAMES: usize = 12;
+/// Cameras that are asked where a landmark without a track is seen.
+const MOST_ASKED: usize = 60;
 
-/// Which landmarks to read on which frame, each on the one of few frames on which it is nearest to the middle.
-pub fn wanted(delivery: &Delivery<'_>) -> BTreeMap<FrameNumber, Vec<(usize, PlatePx)>> {
-    let step = delivery.cameras.len().div_ceil(MOST_FRAMES).max(1);
-    let offset = (step / 2).min(delivery.cameras.len().saturating_sub(1));
-    let chosen: Vec<_> = delivery.cameras.iter().skip(offset).step_by(step).collect();
-    let mut out: BTreeMap<FrameNumber, Vec<(usize, PlatePx)>> = BTreeMap::new();
-    let tracked: HashMap<&str, &parallax_core::tracks::Track> = delivery
-        .tracks
-        .iter()
-        .map(|(t, called)| (called.name.as_str(), *t))
-        .collect();
-    for (index, point) in delivery.points.iter().enumerate() {
-        // Where it was followed it is not covered; of those without a track the projection has to do.
-        let followed = tracked.get(point.name.as_str());
-        let seen = |camera: &&super::Camera| {
-            let lens = delivery.lens_of(camera);
-            let px = lens.project(&camera.pose, &point.place)?;
-            let there = followed.is_none_or(|t| t.samples.iter().any(|s| s.frame == camera.frame));
-            let off = px.distance_px(lens.centre);
-            (there && lens.holds(px)).then_some((camera.frame, px, off))
+/// Landmarks by their numbers, with where they are in the picture.
+pub type Seen = Vec<(usize, PlatePx)>;
+
+/// Which landmarks to read on which frame: of few frames those that together show the most of them, each landmark on
+/// the first that shows it. What none of these shows is left out.
+pub fn wanted(delivery: &Delivery<'_>) -> BTreeMap<FrameNumber, Seen> {
+    let mut shown = by_frame(delivery);
+    let mut covered: HashSet<usize> = HashSet::new();
+    let mut out = BTreeMap::new();
+    for _ in 0..MOST_FRAMES {
+        let new = |seen: &Seen| seen.iter().filter(|(k, _)| !covered.contains(k)).count();
+        let best = shown.iter().map(|(frame, seen)| (new(seen), *frame));
+        // Of equals the earliest.
+        let Some((count, frame)) = best.max_by_key(|(count, frame)| (*count, -frame.0)) else {
+            break;
         };
-        let nearest = chosen.iter().copied().filter_map(|c| seen(&c));
-        if let Some((frame, px, _)) = nearest.min_by(|a, b| a.2.total_cmp(&b.2)) {
-            out.entry(frame).or_default().push((index, px));
+        if count == 0 {
+            break;
         }
+        let mut seen = shown.remove(&frame).unwrap_or_default();
+        seen.retain(|(k, _)| covered.insert(*k));
+        out.insert(frame, seen);
     }
     out
+}
+
+/// What each frame shows: where a landmark was followed it is not covered; of those without a track the projection has
+/// to do.
+fn by_frame(delivery: &Delivery<'_>) -> BTreeMap<FrameNumber, Seen> {
+    let mut shown: BTreeMap<FrameNumber, Seen> = BTreeMap::new();
+    let named =
+        |(track, called): &(&'_ Track, crate::tracks_csv::Called)| match called.name.as_str() {
+            "" => track.id.to_string(),
+            name => name.to_owned(),
+        };
+    let tracks: HashMap<String, &Track> = delivery.tracks.iter().map(|t| (named(t), t.0)).collect();
+    let solved: HashSet<FrameNumber> = delivery.cameras.iter().map(|c| c.frame).collect();
+    let step = delivery.cameras.len().div_ceil(MOST_ASKED).max(1);
+    for (index, point) in delivery.points.iter().enumerate() {
+        if let Some(track) = tracks.get(&point.name) {
+            let inside = |px: &PlatePx| delivery.lens.holds(*px);
+            let samples = track.samples.iter().filter(|s| inside(&s.px));
+            for sample in samples.filter(|s| solved.contains(&s.frame)) {
+                shown
+                    .entry(sample.frame)
+                    .or_default()
+                    .push((index, sample.px));
+            }
+            continue;
+        }
+        for camera in delivery.cameras.iter().step_by(step) {
+            let lens = delivery.lens_of(camera);
+            let px = lens.project(&camera.pose, &point.place);
+            if let Some(px) = px.filter(|px| lens.holds(*px)) {
+                shown.entry(camera.frame).or_default().push((index, px));
+            }
+        }
+    }
+    shown
 }

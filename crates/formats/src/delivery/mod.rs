@@ -269,6 +269,13 @@ pub struct Landmark {
     pub residual_px: f64,
 }
 
+impl Landmark {
+    /// What it looks like; grey where that was not read.
+    pub fn shown(&self) -> [u8; 3] {
+        self.colour.unwrap_or([128; 3])
+    }
+}
+
 /// Why a delivery cannot be made.
 #[derive(Debug, thiserror::Error)]
 pub enum DeliveryError {
@@ -310,6 +317,12 @@ impl Delivery<'_> {
             .any(|pair| pair[0].focal_px != pair[1].focal_px)
     }
 
+    /// How many landmarks have no colour; `None` where none has one.
+    pub fn without_colour(&self) -> Option<usize> {
+        let without = self.points.iter().filter(|p| p.colour.is_none()).count();
+        (without < self.points.len()).then_some(without)
+    }
+
     /// What was taken for granted because nobody stated it.
     pub fn assumptions(&self) -> Vec<String> {
         let FilmBack {
@@ -329,7 +342,7 @@ impl Delivery<'_> {
                 self.directions_at.is_some(),
                 format!(
                     "landmarks are directions, set {} units away: the camera does not travel",
-                    self.directions_at.unwrap_or_default()
+                    self.directions_at.unwrap_or_default() * self.receiver.per_metre()
                 ),
             ),
             (
@@ -363,14 +376,11 @@ impl Delivery<'_> {
         format!("{mark}{}", self.names.named(file))
     }
 
-    /// Numbers frames so that the first has a number, tracks apart; as they are where it is none.
-    pub fn renumber_from(&mut self, first: Option<i32>) {
-        let own = self.cameras.first().map(|c| c.frame.0);
-        if let Some((first, own)) = first.zip(own) {
-            for camera in &mut self.cameras {
-                camera.frame.0 = camera.frame.0.saturating_add(first.saturating_sub(own));
-            }
-        }
+    /// With cameras numbered higher by so many: of a photograph, which has no tracks.
+    pub fn renumbered(mut self, by: i32) -> Self {
+        let frames = self.cameras.iter_mut().map(|c| &mut c.frame);
+        frames.for_each(|frame| frame.0 = frame.0.saturating_add(by));
+        self
     }
 
     /// What all files together are called.

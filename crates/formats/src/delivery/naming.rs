@@ -3,10 +3,10 @@
 
 use std::collections::BTreeMap;
 
-/// Longest name of a part, letters.
-const MOST_LETTERS: usize = 60;
-/// Longest pattern, letters.
-pub const MOST_PATTERN: usize = 120;
+/// Longest name of a part, bytes: a file's name of all parts is shorter than the 255 that file systems take.
+const MOST_BYTES: usize = 64;
+/// Longest pattern, bytes.
+pub const MOST_PATTERN: usize = 80;
 /// Words of a pattern that stand for something.
 pub const WORDS: [&str; 4] = ["{shot}", "{recipe}", "{version}", "{file}"];
 
@@ -94,7 +94,7 @@ fn plain(text: &str) -> String {
         .collect()
 }
 
-/// A name as part of a file name; never empty, never a path, at most [`MOST_LETTERS`] letters.
+/// A name as part of a file name; never empty, never a path, at most [`MOST_BYTES`] long.
 pub fn safe(name: &str) -> String {
     let parts = plain(name);
     let parts: Vec<&str> = parts
@@ -102,7 +102,10 @@ pub fn safe(name: &str) -> String {
         .map(|p| p.trim_matches('.'))
         .filter(|p| !p.is_empty())
         .collect();
-    let name: String = parts.join("-").chars().take(MOST_LETTERS).collect();
+    let mut name = parts.join("-");
+    while name.len() > MOST_BYTES {
+        name.pop();
+    }
     match name.is_empty() {
         true => "unnamed".to_owned(),
         false => name,
@@ -143,7 +146,12 @@ mod tests {
 
     #[test]
     fn a_long_name_is_cut() {
-        assert_eq!(safe(&"a".repeat(300)).len(), MOST_LETTERS);
+        assert_eq!(safe(&"a".repeat(300)).len(), MOST_BYTES);
+        let (shot, recipe) = ("天".repeat(300), "文".repeat(300));
+        let longest = Names::of(&"x".repeat(MOST_PATTERN), &shot, &recipe, 7);
+        assert!(longest.named("guest-200-picture-9.png").len() < 255);
+        let both = Names::of("{shot}{recipe}{version}{file}", &shot, &recipe, 7);
+        assert!(both.named("guest-200-picture-9.png").len() < 255);
     }
 
     #[test]

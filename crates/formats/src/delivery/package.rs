@@ -2,6 +2,7 @@
 
 use super::{Delivery, DeliveryError};
 use std::io::{Cursor, Read, Write};
+use zip::write::SimpleFileOptions;
 
 /// A file: name and bytes.
 pub type NamedBytes = (String, Vec<u8>);
@@ -25,9 +26,16 @@ impl Delivery<'_> {
 
 /// One zip archive of files.
 pub fn zipped(files: &[NamedBytes]) -> Result<Vec<u8>, DeliveryError> {
+    zipped_as(files, SimpleFileOptions::default())
+}
+
+/// The same, packed and laid out as it is stated.
+pub(crate) fn zipped_as(
+    files: &[NamedBytes],
+    options: SimpleFileOptions,
+) -> Result<Vec<u8>, DeliveryError> {
     let failed = |e: &dyn std::fmt::Display| DeliveryError::Package(e.to_string());
     let mut archive = zip::ZipWriter::new(Cursor::new(Vec::new()));
-    let options = zip::write::SimpleFileOptions::default();
     for (name, bytes) in files {
         archive
             .start_file(name.as_str(), options)

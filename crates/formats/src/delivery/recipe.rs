@@ -5,6 +5,7 @@ use super::naming::{MOST_PATTERN, Names};
 use super::{Delivery, Said};
 use crate::format::FormatKind;
 use parallax_core::scene::Receiver;
+use parallax_core::spaces::FrameNumber;
 use serde::{Deserialize, Serialize};
 
 /// Most letters of a name, an author, a folder.
@@ -128,6 +129,11 @@ impl Recipe {
         ]
     }
 
+    /// What is added to the numbers of frames of which the first is `first`; `None` where it does not say.
+    pub fn renumbered_by(&self, first: FrameNumber) -> Option<i32> {
+        self.first_frame.map(|to| to.saturating_sub(first.0))
+    }
+
     /// Whether it is one.
     pub fn is_possible(&self) -> bool {
         let short = |text: &str, most: usize| text.chars().count() <= most;
@@ -141,7 +147,7 @@ impl Recipe {
             && [&self.name, &self.folder, &self.author]
                 .iter()
                 .all(|text| short(text, MOST_NAME) && !text.contains(char::is_control))
-            && short(&self.names, MOST_PATTERN)
+            && self.names.len() <= MOST_PATTERN
             && short(&self.note, MOST_NOTE)
             && self.receiver.is_possible()
             && groups

@@ -20,10 +20,8 @@ pub fn together(
 ) -> Result<Vec<FileReceipt>, DeliveryError> {
     let file = delivery.named(TOGETHER_FILE);
     let bytes = files.bytes(&file)?;
-    let bad = |e: &dyn std::fmt::Display| unreadable(&file, e);
-    let glb = gltf::Glb::from_slice(bytes).map_err(|e| bad(&e))?;
-    let json: Value = serde_json::from_slice(&glb.json).map_err(|e| bad(&e))?;
-    let read = gltf::Gltf::from_slice(bytes).map_err(|e| bad(&e))?;
+    let glb = gltf::Glb::from_slice(bytes).map_err(|e| unreadable(&file, e))?;
+    let (read, json) = opened(&file, bytes, &glb.json)?;
     let blob = read.blob.as_deref().unwrap_or_default();
     pictures(delivery, &file, &read, blob)?;
     let off = held(
@@ -46,8 +44,7 @@ pub fn separate(
     let file = delivery.named(SEPARATE_FILE);
     let bytes = files.bytes(&file)?;
     let bad = |e: &dyn std::fmt::Display| unreadable(&file, e);
-    let json: Value = serde_json::from_slice(bytes).map_err(|e| bad(&e))?;
-    let read = gltf::Gltf::from_slice(bytes).map_err(|e| bad(&e))?;
+    let (read, json) = opened(&file, bytes, bytes)?;
     let beside = delivery.named(BYTES_FILE);
     let mut receipts = Vec::new();
     let mut blob: &[u8] = &[];
@@ -79,6 +76,13 @@ pub fn separate(
     receipts.insert(0, said(delivery, files, &file, off)?);
     receipts.extend(textures::receipts(delivery, files)?);
     Ok(receipts)
+}
+
+/// A file as the library reads it, and its text for what the library leaves aside.
+fn opened(file: &str, bytes: &[u8], text: &[u8]) -> Result<(gltf::Gltf, Value), DeliveryError> {
+    let json = serde_json::from_slice(text).map_err(|e| unreadable(file, e))?;
+    let read = gltf::Gltf::from_slice(bytes).map_err(|e| unreadable(file, e))?;
+    Ok((read, json))
 }
 
 fn decoded(uri: &str) -> String {

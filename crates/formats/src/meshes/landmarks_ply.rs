@@ -1,6 +1,7 @@
 //! Landmarks as PLY: places, standard errors as a scalar, and colours of the plate where they were read.
 
-use super::{about, in_our_world};
+use super::in_our_world;
+use super::ply::head;
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{Delivery, DeliveryError, Landmark};
 use crate::format::Format;
@@ -26,31 +27,17 @@ fn sigma(delivery: &Delivery<'_>, point: &Landmark) -> f32 {
     ((squares / 3.0).sqrt() * delivery.receiver.per_metre()) as f32
 }
 
-fn coloured(delivery: &Delivery<'_>) -> bool {
-    delivery.points.iter().all(|p| p.colour.is_some())
-}
-
 fn write(delivery: &Delivery<'_>) -> Vec<u8> {
-    let coloured = coloured(delivery);
-    let mut out = format!(
-        "ply\nformat binary_little_endian 1.0\ncomment {}\ncomment sigma is one standard error, {UNKNOWN} where it is not known\nelement vertex {}\n",
-        about(delivery),
-        delivery.points.len()
-    );
-    for name in ["x", "y", "z", "sigma"] {
-        out.push_str(&format!("property float {name}\n"));
-    }
-    if coloured {
-        out.push_str("property uchar red\nproperty uchar green\nproperty uchar blue\n");
-    }
-    out.push_str("end_header\n");
-    let mut out = out.into_bytes();
+    let coloured = delivery.without_colour().is_some();
+    let said = format!("sigma is one standard error, {UNKNOWN} where it is not known");
+    let floats = ["x", "y", "z", "sigma"];
+    let mut out = head(delivery, &[said], &floats, coloured, None);
     for point in &delivery.points {
         let place = delivery.receiver.point(&point.place).map(|v| v as f32);
         let floats = place.into_iter().chain([sigma(delivery, point)]);
         out.extend(floats.flat_map(f32::to_le_bytes));
         if coloured {
-            out.extend(point.colour.unwrap_or_default());
+            out.extend(point.shown());
         }
     }
     out
@@ -81,8 +68,12 @@ impl Format for Landmarks {
                 "names of landmarks: they are in the order of the solve",
             )
             .lacking(
-                !coloured(delivery),
+                delivery.without_colour().is_none(),
                 "colours of the plate, which were not read",
+            )
+            .lacking(
+                delivery.without_colour().is_some_and(|n| n > 0),
+                "colours of landmarks that no frame shows that was read: they are grey",
             );
         Ok(vec![receipt])
     }
@@ -125,9 +116,9 @@ fn read_back(delivery: &Delivery<'_>, file: &str, bytes: &[u8]) -> Result<f64, D
         .map(|c| in_our_world(delivery, c.place))
         .collect();
     let off = compare::points(file, delivery, &straight(&delivery.lens), &places)?;
-    let coloured = coloured(delivery);
+    let coloured = delivery.without_colour().is_some();
     let same = |(read, point): (&Corner, &Landmark)| {
-        let colour = !coloured || point.colour == Some(read.colour);
+        let colour = !coloured || point.shown() == read.colour;
         colour && read.sigma == sigma(delivery, point)
     };
     match corners.iter().zip(&delivery.points).all(same) {

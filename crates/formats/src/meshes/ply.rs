@@ -39,24 +39,41 @@ fn colours(mesh: &Mesh) -> Vec<[u8; 3]> {
     colours
 }
 
+/// The head of a file of corners, and of so many triangles where there are any; their bytes follow it.
+pub(super) fn head(
+    delivery: &Delivery<'_>,
+    said: &[String],
+    floats: &[&str],
+    coloured: bool,
+    triangles: Option<[usize; 2]>,
+) -> Vec<u8> {
+    let corners = triangles.map_or(delivery.points.len(), |[corners, _]| corners);
+    let mut out = "ply\nformat binary_little_endian 1.0\n".to_owned();
+    for line in [about(delivery)].iter().chain(said) {
+        out.push_str(&format!("comment {line}\n"));
+    }
+    out.push_str(&format!("element vertex {corners}\n"));
+    for name in floats {
+        out.push_str(&format!("property float {name}\n"));
+    }
+    if coloured {
+        out.push_str("property uchar red\nproperty uchar green\nproperty uchar blue\n");
+    }
+    if let Some([_, triangles]) = triangles {
+        out.push_str(&format!(
+            "element face {triangles}\nproperty list uchar int vertex_indices\n"
+        ));
+    }
+    out.push_str("end_header\n");
+    out.into_bytes()
+}
+
 fn write(delivery: &Delivery<'_>) -> Vec<u8> {
     let count =
         |of: fn(&Mesh) -> usize| -> usize { delivery.guests.iter().map(|g| of(&g.mesh)).sum() };
-    let (corners, triangles) = (count(|m| m.points.len()), count(|m| m.triangles.len()));
-    let mut out = format!(
-        "ply\nformat binary_little_endian 1.0\ncomment {}\nelement vertex {corners}\n",
-        about(delivery)
-    );
-    for name in ["x", "y", "z", "nx", "ny", "nz", "s", "t"] {
-        out.push_str(&format!("property float {name}\n"));
-    }
-    for name in ["red", "green", "blue"] {
-        out.push_str(&format!("property uchar {name}\n"));
-    }
-    out.push_str(&format!(
-        "element face {triangles}\nproperty list uchar int vertex_indices\nend_header\n"
-    ));
-    let mut out = out.into_bytes();
+    let counts = [count(|m| m.points.len()), count(|m| m.triangles.len())];
+    let floats = ["x", "y", "z", "nx", "ny", "nz", "s", "t"];
+    let mut out = head(delivery, &[], &floats, true, Some(counts));
     for guest in &delivery.guests {
         let rest = guest.mesh.uvs.iter().zip(colours(&guest.mesh));
         for ((place, normal), ([u, v], colour)) in placed(delivery, guest).into_iter().zip(rest) {

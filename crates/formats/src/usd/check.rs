@@ -67,6 +67,10 @@ fn of_layer(
              centre stand in the layer's data, which programs do not apply by themselves",
         )
         .lacking(
+            delivery.without_colour().is_some_and(|n| n > 0),
+            "colours of landmarks that no frame shows that was read: they are grey",
+        )
+        .lacking(
             unknown && !delivery.points.is_empty(),
             "errors of landmarks, which are not known of all",
         ))

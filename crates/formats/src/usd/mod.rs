@@ -267,13 +267,20 @@ fn landmarks(lines: &mut Lines, writing: &Writing<'_>) {
             let metadata = [("displayName", quoted(named))];
             let name = format!("group_{}", number + 1);
             lines.prim("Points", &name, &metadata, |lines| {
-                of_group(lines, writing.axes, group, points);
+                of_group(lines, writing, group, points);
             });
         }
     });
 }
 
-fn of_group(lines: &mut Lines, axes: Receiver, group: &str, points: &[&crate::delivery::Landmark]) {
+fn of_group(
+    lines: &mut Lines,
+    writing: &Writing<'_>,
+    group: &str,
+    points: &[&crate::delivery::Landmark],
+) {
+    let axes = writing.axes;
+    let coloured = writing.delivery.without_colour().is_some();
     // As 32 bits hold them, so that the bounds are those of what is kept.
     let places: Vec<[f32; 3]> = points
         .iter()
@@ -297,13 +304,9 @@ fn of_group(lines: &mut Lines, axes: Receiver, group: &str, points: &[&crate::de
             .map(|c| tuple(&axes.sigma(c.sigma())));
         lines.set("custom float3[] sigma", array(sigma));
     }
-    if points.iter().all(|p| p.colour.is_some()) {
+    if coloured {
         let linear = |v: u8| parallax_core::render::surface::linear(f32::from(v) / 255.0);
-        let colours = points
-            .iter()
-            .filter_map(|p| p.colour)
-            .map(|c| tuple(&c.map(linear)));
-        let all = array(colours);
+        let all = array(points.iter().map(|p| tuple(&p.shown().map(linear))));
         lines.line(format!(
             "color3f[] primvars:displayColor = {all} ( interpolation = \"vertex\" )"
         ));

@@ -2,27 +2,19 @@
 //! multiple of 64, as the rules of the zipped form of OpenUSD have it.
 
 use crate::delivery::DeliveryError;
-use crate::delivery::package::NamedBytes;
-use std::io::{Cursor, Write};
+use crate::delivery::package::{NamedBytes, zipped_as};
 use zip::CompressionMethod;
+use zip::write::SimpleFileOptions;
 
 /// Where bytes of files begin.
 const MULTIPLE: usize = 64;
 
 /// Of the layer and its pictures.
 pub fn write(files: &[NamedBytes]) -> Result<Vec<u8>, DeliveryError> {
-    let failed = |e: &dyn std::fmt::Display| DeliveryError::Package(e.to_string());
-    let mut archive = zip::ZipWriter::new(Cursor::new(Vec::new()));
-    let options = zip::write::SimpleFileOptions::default()
+    let options = SimpleFileOptions::default()
         .compression_method(CompressionMethod::Stored)
         .with_alignment(MULTIPLE as u16);
-    for (name, bytes) in files {
-        archive
-            .start_file(name.as_str(), options)
-            .map_err(|e| failed(&e))?;
-        archive.write_all(bytes).map_err(|e| failed(&e))?;
-    }
-    Ok(archive.finish().map_err(|e| failed(&e))?.into_inner())
+    zipped_as(files, options)
 }
 
 /// The files of an archive by its own directory, read without the library that writes them: names and bytes, in order.

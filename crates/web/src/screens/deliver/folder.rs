@@ -10,6 +10,10 @@ pub fn made(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError>
         return Err(Forbidden::NoPlates.into());
     };
     let outside = || ApiError::from(Refused::Folder(relative.to_owned()));
+    let unmade = |e: &io::Error| {
+        let (folder, reason) = (relative.to_owned(), e.to_string());
+        ApiError::from(Refused::NoFolder { folder, reason })
+    };
     let path = Path::new(relative);
     if path
         .components()
@@ -17,7 +21,7 @@ pub fn made(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError>
     {
         return Err(outside());
     }
-    let root = allowed.canonicalize().map_err(|_| outside())?;
+    let root = allowed.canonicalize().map_err(|e| unmade(&e))?;
     // What is there already may be a link that leads elsewhere: looked at before anything is made.
     let mut at = root.clone();
     for part in path.components() {
@@ -26,9 +30,9 @@ pub fn made(allowed: Option<&Path>, relative: &str) -> Result<PathBuf, ApiError>
             Ok(real) if real.starts_with(&root) && real.is_dir() => at = real,
             Ok(_) => return Err(outside()),
             Err(e) if e.kind() == io::ErrorKind::NotFound => {
-                std::fs::create_dir(&at).map_err(|_| outside())?;
+                std::fs::create_dir(&at).map_err(|e| unmade(&e))?;
             }
-            Err(_) => return Err(outside()),
+            Err(e) => return Err(unmade(&e)),
         }
     }
     Ok(at)

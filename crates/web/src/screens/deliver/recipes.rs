@@ -111,6 +111,29 @@ impl MadeRow {
     }
 }
 
+/// Whether a recipe is another one, but for a number that its name got when it was taken.
+fn is_taken_from(own: &Recipe, other: &Recipe) -> bool {
+    let number = own.name.strip_prefix(&other.name);
+    let numbered = number.is_some_and(|n| n.trim().parse::<u32>().is_ok() || n.is_empty());
+    let name = own.name.clone();
+    numbered
+        && *own
+            == Recipe {
+                name,
+                ..other.clone()
+            }
+}
+
+/// A name that no recipe has, with a number where it is taken.
+fn untaken(name: &str, all: &[Thing<Recipe>]) -> String {
+    let numbered = |k: u32| match k {
+        1 => name.to_owned(),
+        k => format!("{name} {k}"),
+    };
+    let free = |name: &String| all.iter().all(|r| r.name != *name);
+    (1..).map(numbered).find(free).unwrap_or_default()
+}
+
 /// Takes the recipes of another shot that this one does not have, as one edit.
 pub async fn copy(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Result<Edited, ApiError> {
     let (to, from) = path.into_inner();
@@ -120,10 +143,11 @@ pub async fn copy(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Result<Ed
             let mut next = state.clone();
             let own = next.recipes.plain();
             let mut all: Vec<Thing<Recipe>> = next.recipes.to_vec();
-            for it in other.state.recipes.plain() {
-                if own.contains(&it) {
+            for mut it in other.state.recipes.plain() {
+                if own.iter().any(|r| is_taken_from(r, &it)) {
                     continue;
                 }
+                it.name = untaken(&it.name, &all);
                 let highest = all.iter().map(|r| r.id).max().unwrap_or(0);
                 let id = next.next_thing.max(highest.saturating_add(1));
                 next.next_thing = id.saturating_add(1);

@@ -2,19 +2,20 @@
 
 use super::package::Made;
 use super::{folder, recipes};
-use crate::app::{App, Files};
+use crate::app::App;
 use crate::error::{ApiError, Refused};
 use crate::jobs::{JobProgress, Stopped, blocking};
 use crate::said::words::several;
 use crate::screens::{deliver, photo};
 use crate::shot::world::orientation;
 use crate::shot::{facts, guests, lens, solving, tracks};
+use parallax_core::progress::Progress;
+use parallax_core::spaces::FrameNumber;
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::delivery::Recipe;
 use parallax_formats::undistorted;
 use parallax_formats::undistorted::{UndistortError, Undistorting};
 use parallax_matching::changes::Changes;
-use parallax_matching::colouring::Colours;
 use parallax_matching::delivering::{By, now};
 use parallax_matching::folders;
 use parallax_media::Sequence;
@@ -28,7 +29,12 @@ use std::sync::Arc;
 
 /// Delivers by the recipe that the job is about, or by the first; a stale solve only where that was asked for, and
 /// marked as stale.
-pub async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<String, Stopped> {
+pub async fn deliver(
+    app: &Arc<App>,
+    job: &Job,
+    progress: Arc<JobProgress>,
+    stale_too: bool,
+) -> Result<String, Stopped> {
     let shot = app.store.shot(job.shot_id).await?;
     let all = &shot.state.recipes;
     let asked = u32::try_from(job.about).unwrap_or(0);
@@ -39,12 +45,12 @@ pub async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<Strin
         true => None,
         false => Some(folder::made(app.config.plates.as_deref(), &recipe.folder)?),
     };
-    let files = app.files(&shot).await?;
+    let pictures = app.files(&shot).await?.iter().cloned().collect();
     let making = Making {
         version,
         date: now(),
         to,
-        files,
+        pictures,
         recipe,
     };
     let inputs = recipes::inputs(&shot, &making.recipe.it);
@@ -52,13 +58,17 @@ pub async fn deliver(app: &Arc<App>, job: &Job, stale_too: bool) -> Result<Strin
         true => {
             let shot = shot.clone();
             blocking(move || {
-                let made = photo::package::deliver(&shot, &making.by(&shot, None))?;
+                let made = photo::package::deliver(&shot, &making.by())?;
                 Ok((made, making))
             })
             .await?
         }
         false => of_footage(app, &shot, making, stale_too).await?,
     };
+    if progress.is_cancelled() {
+        let said = "cancelled before anything was kept or written";
+        return Err(Stopped::Cancelled(said.to_owned()));
+    }
     keep_delivery(app, &shot, (made, making), &inputs).await
 }
 
@@ -68,27 +78,17 @@ struct Making {
     version: i64,
     date: String,
     to: Option<PathBuf>,
-    files: Arc<Files>,
+    pictures: BTreeMap<FrameNumber, PathBuf>,
 }
 
 impl Making {
-    fn by<'a>(&'a self, shot: &Shot, colours: Option<&'a Colours<'a>>) -> By<'a> {
-        // The files come to lie in a folder of their own in it.
-        let plate = self.to.as_ref().and_then(|to| {
-            let range = shot.state.range;
-            let first = self
-                .files
-                .iter()
-                .find(|(f, _)| range.is_none_or(|r| f.0 >= r.0))?;
-            let picture = first.1.canonicalize().ok()?;
-            folders::plate_from(&to.join("delivery"), &picture, first.0.0)
-        });
+    fn by(&self) -> By<'_> {
         By {
             recipe: &self.recipe.it,
             version: u32::try_from(self.version).unwrap_or(u32::MAX),
             date: self.date.clone(),
-            plate,
-            colours,
+            pictures: &self.pictures,
+            within: self.to.as_deref(),
         }
     }
 }
@@ -116,13 +116,8 @@ async fn of_footage(
     };
     let shot = shot.clone();
     blocking(move || {
-        let files: BTreeMap<_, _> = making.files.iter().cloned().collect();
-        let file = |frame| files.get(&frame).cloned();
-        let colours = Colours { file: &file };
-        let pictured = making.recipe.formats.iter().any(|f| f.is_coloured());
-        let by = making.by(&shot, pictured.then_some(&colours));
+        let by = making.by();
         let made = deliver::package::deliver(&shot, &kept.attempt, &tracks, guests, (&by, stale))?;
-        drop(by);
         Ok((made, making))
     })
     .await
@@ -201,27 +196,14 @@ async fn keep_delivery(
         Some(last) => changed(app, *last, &made).await?,
         None => String::new(),
     };
-    let (written, made) = blocking(move || {
-        let written = match &making.to {
-            None => String::new(),
-            Some(to) => {
-                let to = folders::free(to, &made.proven.name);
-                folders::write(&to, &made.proven.files).map_err(|e| {
-                    Stopped::Failed(format!(
-                        "{} cannot be written: {e}. Nothing was delivered",
-                        to.display()
-                    ))
-                })?;
-                to.display().to_string()
-            }
-        };
-        Ok((written, (made, making)))
+    let (made, making, package, written) = blocking(move || {
+        let package = made.proven.package().map_err(ApiError::from)?;
+        let written = written(&making, &made)?;
+        Ok((made, making, package, written))
     })
     .await?;
-    let (made, making) = made;
     let receipt = &made.proven.receipt;
     let text = serde_json::to_string(receipt)?;
-    let package = made.proven.package().map_err(ApiError::from)?;
     let new = NewDelivery {
         recipe,
         version: making.version,
@@ -249,6 +231,22 @@ async fn keep_delivery(
         "{} {word} ({off:.5} px at most){against}",
         making.recipe.name
     ))
+}
+
+/// Writes the files into a folder of their own where the recipe names one; its path.
+fn written(making: &Making, made: &Made) -> Result<String, Stopped> {
+    let Some(within) = &making.to else {
+        return Ok(String::new());
+    };
+    let to = folders::free(within, &made.proven.name);
+    let failed = |e| {
+        let to = to.display();
+        Stopped::Failed(format!(
+            "{to} cannot be written: {e}. Nothing was delivered"
+        ))
+    };
+    folders::write(&to, &made.proven.files).map_err(failed)?;
+    Ok(to.display().to_string())
 }
 
 /// What changes against an earlier delivery, as a sentence.

@@ -58,14 +58,11 @@ pub fn deliver(shot: &Shot, by: &By<'_>) -> Result<Made, ApiError> {
     };
     delivery.guests = placed_box.and_then(delivered).into_iter().collect();
     let camera = camera_json::write(&delivery).map_err(DeliveryError::from)?;
-    let mut delivery = by.applied(delivery)?;
-    let first = by.recipe.first_frame;
-    if let (Some(frame), Some(camera)) = (first, delivery.cameras.first_mut()) {
-        camera.frame = FrameNumber(frame);
-    }
+    let renumbered_by = by.recipe.renumbered_by(FrameNumber(1)).unwrap_or(0);
+    let delivery = by.applied(delivery.renumbered(renumbered_by), renumbered_by)?;
     Ok(Made {
         proven: proven(&delivery)?,
         camera,
-        renumbered_by: 0,
+        renumbered_by,
     })
 }

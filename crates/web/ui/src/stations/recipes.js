@@ -191,8 +191,9 @@ export class Recipes {
     return this.canDeliverStale && !(this.shot.stale_since ?? []).length;
   }
   get canDeliverStale() {
-    const has = this.page.laid ? Boolean(this.page.laid.figures) : Boolean(this.shot.state.attempt);
-    return has && this.recipe !== null && this.recipe.formats.length > 0 && !this.isAtWork(this.chosen);
+    const { laid } = this.page;
+    const { attempt, rate } = this.shot.state;
+    return Boolean(laid ? laid.figures : attempt && rate) && this.recipe !== null && this.recipe.formats.length > 0 && !this.isAtWork(this.chosen);
   }
   /** The next step with the chosen one, where it can be delivered. */
   get next() {
@@ -225,6 +226,8 @@ export class Recipes {
     const { made } = this;
     if (!made) return "";
     const where = made.folder ? `; also in ${made.folder}` : "";
+    // Of before there were recipes neither is known.
+    if (!made.name) return "An earlier package.";
     return `${made.name}.zip, made ${made.made.replace("T", " ").replace("Z", " UTC")}${where}`;
   }
   get changedSaid() {
