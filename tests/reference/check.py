@@ -14,6 +14,7 @@ import json
 import os
 import subprocess
 import sys
+from urllib.parse import unquote
 
 import numpy as np
 import trimesh
@@ -43,7 +44,13 @@ def truth(folder):
         flip = np.diag([1.0, 1.0, -1.0 if left else 1.0])
         axes_of = ours((m[:3, :3] @ flip).T).T
         frames[frame["frame"]] = (axes_of, ours(m[:3, 3]) / units, frame["focal_px"], (frame["cx"], frame["cy"]))
-    return {"points": points, "frames": frames, "size": (camera["width"], camera["height"]), "fps": camera["fps"],
+    bodies = {}
+    for body in camera.get("bodies", []):
+        own = np.array([p["xyz"] + [1.0] for p in body["points"]])
+        for frame in body["frames"]:
+            there = np.array(frame["world_from_body"], float).reshape(4, 4)
+            bodies[body["name"], frame["frame"]] = ours((own @ there.T)[:, :3]) / units
+    return {"points": points, "bodies": bodies, "frames": frames, "size": (camera["width"], camera["height"]), "fps": camera["fps"],
             "axes": axes, "units": units, "in_ours": ours}
 
 
@@ -69,6 +76,14 @@ def apart(known, frame, view, points):
     return float(np.abs(got - want)[near].max()) if near.any() else 0.0
 
 
+def bodies_off(known, frame, found):
+    """Largest distance in m between the landmarks of bodies and what a file says of them on a frame."""
+    want = {name: at for (name, f), at in known["bodies"].items() if f == frame}
+    if sorted(want) != sorted(found):
+        return float("inf")
+    return max((float(np.abs(want[n] - found[n]).max()) for n in want), default=0.0)
+
+
 def usd(path, known):
     said = validated(path)
     stage = Usd.Stage.Open(path)
@@ -78,7 +93,7 @@ def usd(path, known):
     camera = next(p for p in stage.Traverse() if p.IsA(UsdGeom.Camera))
     points = {}
     for prim in stage.Traverse():
-        if prim.IsA(UsdGeom.Points):
+        if prim.IsA(UsdGeom.Points) and prim.GetParent().GetName() == "landmarks":
             names = prim.GetAttribute("names").Get()
             for name, at in zip(names, UsdGeom.Points(prim).GetPointsAttr().Get()):
                 x, y, z = (float(v) / scale for v in at)
@@ -87,9 +102,18 @@ def usd(path, known):
     codes = stage.GetTimeCodesPerSecond() / stage.GetFramesPerSecond()
     begins = stage.GetStartTimeCode()
     w, h = known["size"]
-    largest = 0.0
+    largest, astray = 0.0, 0.0
+    bodies = [p for p in stage.Traverse() if p.IsA(UsdGeom.Points) and p.GetParent().GetParent().GetName() == "bodies"]
     for frame in known["frames"]:
         time = begins + (frame - first) * codes
+        found = {}
+        for prim in bodies:
+            there = np.array(UsdGeom.Xformable(prim).ComputeLocalToWorldTransform(time))
+            own = np.array([list(p) + [1.0] for p in UsdGeom.Points(prim).GetPointsAttr().Get()], float)
+            x, y, z = (own @ there)[:, :3].T / scale
+            named = prim.GetParent().GetAttribute("label").Get()
+            found[named] = np.stack([x, z, -y] if up_z else [x, y, z], -1)
+        astray = max(astray, bodies_off(known, frame, found))
         gf = UsdGeom.Camera(camera).GetCamera(time)
         m = np.array(gf.transform)
         turn = m[:3, :3].T
@@ -125,7 +149,9 @@ def usd(path, known):
     first_frame = camera.GetAttribute("plate:firstFrame")
     if first_frame and not first_frame.Get().resolvedPath:
         said.append("the plate does not resolve")
-    return {"largest_px": largest, "said": said, "guests": guests}
+    if astray > 1e-5:
+        said.append(f"bodies lie {astray} m elsewhere")
+    return {"largest_px": largest, "said": said, "guests": guests, "bodies": len(bodies)}
 
 
 def validated(path):
@@ -156,8 +182,74 @@ def gltf(path, known, validator):
     if points and len(points) != len(known["points"]):
         said.append("landmarks are missing")
         return {"largest_px": None, "said": said}
-    return {"largest_px": apart(known, first, view, points or known["points"]), "said": said,
-            "guests": len(scene.geometry)}
+    largest, astray, bodies = moving(path, known)
+    if astray > 1e-5:
+        said.append(f"bodies lie {astray} m elsewhere")
+    return {"largest_px": max(largest, apart(known, first, view, points or known["points"])), "said": said,
+            "guests": len(scene.geometry), "bodies": bodies}
+
+
+def animated(path):
+    """The nodes of a glTF file, and matrices from each to the world, a frame each."""
+    data = open(path, "rb").read()
+    if path.endswith(".glb"):
+        length = int.from_bytes(data[12:16], "little")
+        doc, blob = json.loads(data[20:20 + length]), data[28 + length:]
+    else:
+        doc = json.loads(data)
+        blob = open(os.path.join(os.path.dirname(path), unquote(doc["buffers"][0]["uri"])), "rb").read()
+
+    def values(index):
+        accessor = doc["accessors"][index]
+        view = doc["bufferViews"][accessor["bufferView"]]
+        wide = {"SCALAR": 1, "VEC3": 3, "VEC4": 4}[accessor["type"]]
+        begins = view.get("byteOffset", 0) + accessor.get("byteOffset", 0)
+        return np.frombuffer(blob, "<f4", accessor["count"] * wide, begins).reshape(-1, wide).astype(float)
+
+    paths = {}
+    for motion in doc.get("animations", []):
+        for channel in motion["channels"]:
+            sampler = motion["samplers"][channel["sampler"]]
+            paths[channel["target"]["node"], channel["target"]["path"]] = values(sampler["output"])
+    parents = {child: k for k, node in enumerate(doc["nodes"]) for child in node.get("children", [])}
+
+    def own(k, frame):
+        usual = {"translation": [0.0] * 3, "rotation": [0.0, 0.0, 0.0, 1.0], "scale": [1.0] * 3}
+        node = doc["nodes"][k]
+        at = {w: paths[k, w][frame] if (k, w) in paths else np.array(node.get(w, usual[w]), float) for w in usual}
+        x, y, z, w = at["rotation"] / np.linalg.norm(at["rotation"])
+        turn = np.array([
+            [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+            [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+            [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+        ])
+        m = np.eye(4)
+        m[:3, :3], m[:3, 3] = turn * at["scale"], at["translation"]
+        return m
+
+    def world(k, frame):
+        m = own(k, frame)
+        return world(parents[k], frame) @ m if k in parents else m
+
+    return doc["nodes"], world
+
+
+def moving(path, known):
+    """Largest distance in px of landmarks through the camera of every frame, in m of those of bodies."""
+    nodes, world = animated(path)
+    scale = known["axes"].get("scale", 1.0)
+    camera = next(k for k, node in enumerate(nodes) if "camera" in node)
+    group = next((node for node in nodes if node.get("name") == "bodies" and "camera" not in node), {})
+    largest, astray = 0.0, 0.0
+    for k, (frame, view) in enumerate(sorted(known["frames"].items())):
+        m = world(camera, k)
+        largest = max(largest, apart(known, frame, (m[:3, :3], m[:3, 3] / scale, view[2], view[3]), known["points"]))
+        found = {}
+        for body in group.get("children", []):
+            places = [world(p, k)[:3, 3] / scale for p in nodes[body]["children"]]
+            found[nodes[body]["name"]] = np.array(places)
+        astray = max(astray, bodies_off(known, frame, found))
+    return largest, astray, len(group.get("children", []))
 
 
 def mesh(path, known):

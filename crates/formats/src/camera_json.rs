@@ -7,14 +7,19 @@
 //! is one standard error along each world axis, null where it is not known. `metres_per_unit` is
 //! null while the world has no scale. Where k1 follows a zoom, frames state their own `k1`. `directions_at` is there where the
 //! camera does not travel: points are directions then, set so many units away. `levelled` says whether the world stands on a ground, `camera` whether the camera is good, and why not.
+//! A body has its points in a space of its own, in the same axes and unit, and where that is in the world on each frame.
 //! It is read by [`crate::camera_reader`], which shares nothing with this file but the schema.
 
 use crate::camera_reader::CameraFile;
 use crate::delivery::package::NamedBytes;
-use crate::delivery::{CAMERA_FILE, Camera, CameraStanding, Delivery, DeliveryError, Solved};
+use crate::delivery::{
+    CAMERA_FILE, Camera, CameraStanding, Delivery, DeliveryError, Landmark, MovingBody, Solved,
+};
 use crate::format::Format;
 use crate::receipt::compare::{self, ReadCamera};
 use crate::receipt::{FileReceipt, Held, unreadable};
+use nalgebra::Matrix4;
+use parallax_core::camera::Similarity;
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::Receiver;
 use serde::Serialize;
@@ -44,6 +49,8 @@ struct File<'a> {
     stale: &'a [String],
     frames: Vec<Frame>,
     points: Vec<Point<'a>>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    bodies: Vec<Body<'a>>,
 }
 
 /// Radial and tangential terms, undistorted to distorted (Brown 1966).
@@ -76,6 +83,55 @@ struct Point<'a> {
     residual_px: f64,
 }
 
+/// A thing that moves by itself, its points in a space of its own.
+#[derive(Serialize)]
+struct Body<'a> {
+    name: &'a str,
+    distance_by: &'a str,
+    points: Vec<Point<'a>>,
+    frames: Vec<BodyFrame>,
+}
+
+#[derive(Serialize)]
+struct BodyFrame {
+    frame: i32,
+    world_from_body: Vec<f64>,
+}
+
+fn row_by_row(matrix: &Matrix4<f64>) -> Vec<f64> {
+    matrix.transpose().iter().copied().collect()
+}
+
+fn body<'a>(delivery: &Delivery<'_>, body: &'a MovingBody) -> Body<'a> {
+    let axes = delivery.receiver;
+    let from_ours = axes.from_our_world();
+    let to_ours = from_ours.try_inverse().unwrap_or_default();
+    let frame = |(camera, there): (&Camera, &Similarity)| BodyFrame {
+        frame: camera.frame.0,
+        world_from_body: row_by_row(&(from_ours * there.matrix() * to_ours)),
+    };
+    Body {
+        name: &body.name,
+        distance_by: &body.distance_by,
+        points: body.points.iter().map(|p| point(axes, p)).collect(),
+        frames: delivery
+            .cameras
+            .iter()
+            .zip(&body.moves)
+            .map(frame)
+            .collect(),
+    }
+}
+
+fn point(axes: Receiver, p: &Landmark) -> Point<'_> {
+    Point {
+        name: &p.name,
+        xyz: axes.point(&p.place),
+        sigma: p.covariance.map(|c| axes.sigma(c.sigma())),
+        residual_px: p.residual_px,
+    }
+}
+
 /// The text of the file in the receiver's axes.
 pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
     let (lens, axes) = (&delivery.lens, delivery.receiver);
@@ -86,20 +142,10 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
         k1: (terms.k1_by_zoom != 0.0).then(|| delivery.lens_of(camera).distortion.k1),
         cx: lens.centre.x,
         cy: lens.centre.y,
-        world_from_camera: axes
-            .world_from_camera(&camera.pose)
-            .transpose()
-            .iter()
-            .copied()
-            .collect(),
+        world_from_camera: row_by_row(&axes.world_from_camera(&camera.pose)),
     };
     let frames: Vec<Frame> = delivery.cameras.iter().map(frame).collect();
-    let points = delivery.points.iter().map(|p| Point {
-        name: &p.name,
-        xyz: axes.point(&p.place),
-        sigma: p.covariance.map(|c| axes.sigma(c.sigma())),
-        residual_px: p.residual_px,
-    });
+    let points = delivery.points.iter().map(|p| point(axes, p));
     serde_json::to_string_pretty(&File {
         schema: SCHEMA,
         fps: delivery.rate,
@@ -124,6 +170,7 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
         camera: &delivery.standing,
         stale: &delivery.stale,
         points: points.collect(),
+        bodies: delivery.bodies.iter().map(|b| body(delivery, b)).collect(),
         frames,
     })
 }
@@ -149,9 +196,11 @@ impl Format for Neutral {
             false => "all landmarks",
         };
         let said = format!("{seen} through the camera of every frame, lens included; names");
-        let guests = !delivery.guests.is_empty();
+        let surfaces = delivery.surfaces().next().is_some();
         let receipt = FileReceipt::of(&file, files, said, off)?;
-        Ok(vec![receipt.lacking(guests, "guests")])
+        Ok(vec![
+            receipt.lacking(surfaces, "surfaces of guests and of the set"),
+        ])
     }
 }
 
@@ -174,9 +223,42 @@ fn read_back(delivery: &Delivery<'_>, name: &str, text: &str) -> Result<f64, Del
     let seen = compare::cameras(name, delivery, &delivery.lens, &cameras)?;
     let points: Vec<_> = file.points.iter().map(|p| file.point(p)).collect();
     let off = compare::points(name, delivery, &delivery.lens, &points)?;
+    let bodies = bodies_off(delivery, name, &file)?;
     let mut both = file.points.iter().zip(&delivery.points);
     match both.all(|(read, p)| read.name == p.name) {
-        true => Ok(seen.max(off)),
+        true => Ok(seen.max(off).max(bodies)),
         false => Err(unreadable(name, "its landmarks have other names")),
     }
+}
+
+/// Landmarks of bodies on every frame.
+fn bodies_off(
+    delivery: &Delivery<'_>,
+    name: &str,
+    file: &CameraFile,
+) -> Result<f64, DeliveryError> {
+    if file.bodies.len() != delivery.bodies.len() {
+        return Err(unreadable(name, "bodies are missing"));
+    }
+    let mut largest: f64 = 0.0;
+    for (read, body) in file.bodies.iter().zip(&delivery.bodies) {
+        let named = read.points.iter().map(|p| &p.name);
+        if read.name != body.name || !named.eq(body.points.iter().map(|p| &p.name)) {
+            return Err(unreadable(
+                name,
+                "a body or its landmarks are called otherwise",
+            ));
+        }
+        for (at, camera) in delivery.cameras.iter().enumerate() {
+            let on = read.frames.get(at).filter(|f| f.frame == camera.frame.0);
+            let missing = || unreadable(name, "the motion of a body is incomplete");
+            let there = on
+                .and_then(|f| file.body_places(read, f))
+                .ok_or_else(missing)?;
+            let both = (&there[..], &body.places(at)[..]);
+            let off = compare::places(name, delivery, &delivery.lens, both, at)?;
+            largest = largest.max(off);
+        }
+    }
+    Ok(largest)
 }

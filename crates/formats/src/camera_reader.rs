@@ -8,7 +8,7 @@ use crate::camera_json::SCHEMA;
 use crate::delivery::CameraStanding;
 use crate::lens_json::BrownTerms;
 use nalgebra::{Matrix4, Vector3};
-use parallax_core::camera::{Intrinsics, Pose};
+use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::Term;
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::{Hand, Receiver, Up};
@@ -64,6 +64,29 @@ pub struct CameraPoint {
     pub sigma: Option<[f64; 3]>,
     /// Root mean square of its residuals, px.
     pub residual_px: f64,
+}
+
+/// A thing that moves by itself.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct CameraBody {
+    /// What it is called.
+    pub name: String,
+    /// By what its distance is known.
+    #[serde(default)]
+    pub distance_by: String,
+    /// Its landmarks in its own space, in the file's axes and unit.
+    pub points: Vec<CameraPoint>,
+    /// Where it is on each frame.
+    pub frames: Vec<BodyFrame>,
+}
+
+/// Where a body is on a frame.
+#[derive(Clone, Debug, PartialEq, Deserialize)]
+pub struct BodyFrame {
+    /// The frame.
+    pub frame: i32,
+    /// 16 numbers, row by row.
+    pub world_from_body: Vec<f64>,
 }
 
 /// What of a camera was solved and not given.
@@ -130,6 +153,9 @@ pub struct CameraFile {
     /// Landmarks.
     #[serde(default)]
     pub points: Vec<CameraPoint>,
+    /// Things that move by themselves.
+    #[serde(default)]
+    pub bodies: Vec<CameraBody>,
 }
 
 /// Why a text is no camera file.
@@ -212,6 +238,31 @@ impl CameraFile {
     /// The place of a landmark in our world, whatever the file's axes.
     pub fn point(&self, point: &CameraPoint) -> WorldPoint {
         self.in_our_world(point.xyz)
+    }
+
+    /// The landmarks of a body on a frame in our world; `None` where its matrix is none.
+    pub fn body_places(&self, body: &CameraBody, on: &BodyFrame) -> Option<Vec<WorldPoint>> {
+        let there = self.there(on)?;
+        let place = |p: &CameraPoint| there.transform_point(&p.xyz.into());
+        let places = body.points.iter().map(|p| place(p).coords.into());
+        Some(places.map(|xyz| self.in_our_world(xyz)).collect())
+    }
+
+    /// From a body's own space to the world on a frame, both in our axes; `None` where its matrix is none.
+    pub fn body_move(&self, on: &BodyFrame) -> Option<Similarity> {
+        let there = self.there(on)?;
+        let corners = [[0.0; 3], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
+        let own = corners.map(|xyz| self.in_our_world(xyz));
+        let moved = corners.map(|xyz| there.transform_point(&xyz.into()).coords.into());
+        Similarity::fitting(&own, &moved.map(|xyz| self.in_our_world(xyz)))
+    }
+
+    fn there(&self, on: &BodyFrame) -> Option<Matrix4<f64>> {
+        let numbers: [f64; 16] = on.world_from_body[..].try_into().ok()?;
+        let matrix = Matrix4::from_row_slice(&numbers);
+        let last = [0.0, 0.0, 0.0, 1.0];
+        let is_one = numbers.iter().all(|v| v.is_finite()) && numbers[12..] == last;
+        is_one.then_some(matrix)
     }
 
     /// Standard errors of a landmark along the axes of our world, whatever the file's axes.

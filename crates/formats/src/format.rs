@@ -36,9 +36,9 @@ pub enum FormatKind {
     Gltf,
     /// glTF 2.0 as one file.
     Glb,
-    /// Guests as OBJ with MTL.
+    /// Guests and set as OBJ with MTL.
     Obj,
-    /// Guests as PLY.
+    /// Guests and set as PLY.
     Ply,
     /// Landmarks as PLY.
     LandmarksPly,
@@ -106,8 +106,8 @@ impl FormatKind {
             Self::Usdz => "OpenUSD, one zipped file",
             Self::Gltf => "glTF 2.0, separate files",
             Self::Glb => "glTF 2.0, one file (GLB)",
-            Self::Obj => "guests as OBJ with MTL",
-            Self::Ply => "guests as PLY",
+            Self::Obj => "guests and set as OBJ with MTL",
+            Self::Ply => "guests and set as PLY",
             Self::LandmarksPly => "landmarks as PLY",
             Self::CameraCsv => "camera as a table, CSV",
             Self::TracksCsv => "tracks, CSV",

@@ -1,4 +1,4 @@
-//! Where guests and the landmarks that are handed on are seen on each frame, as comma-separated text:
+//! Where guests, landmarks of bodies and the landmarks that are handed on are seen on each frame, as comma-separated text:
 //! `name,frame,x,y,undistorted_x,undistorted_y,depth,visible`, as [`crate::path`] has them; depths in the receiver's unit.
 
 use crate::delivery::package::NamedBytes;
@@ -37,7 +37,13 @@ fn places<'a>(delivery: &'a Delivery<'_>) -> Vec<(&'a str, Vec<WorldPoint>)> {
         .into_iter()
         .take(MOST)
         .map(|p| (p.name.as_str(), vec![p.place; delivery.cameras.len()]));
-    guests.chain(points).collect()
+    let bodies = delivery.bodies.iter().flat_map(|body| {
+        let on: Vec<Vec<WorldPoint>> = frames.clone().map(|k| body.places(k)).collect();
+        let path = move |at: usize| on.iter().map(|places| places[at]).collect();
+        let all = body.points.iter().enumerate().take(MOST);
+        all.map(move |(at, p)| (p.name.as_str(), path(at)))
+    });
+    guests.chain(bodies).chain(points).collect()
 }
 
 /// Whether a name is the number of a track that nobody named.

@@ -3,16 +3,16 @@
 
 mod shared;
 
-use nalgebra::Vector3;
+use nalgebra::{UnitQuaternion, Vector3};
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{Lie, What, stand_ins};
 use parallax_core::lens::Distortion;
 use parallax_core::scene::{Hand, LengthUnit, Receiver, Up};
-use parallax_core::spaces::{FrameNumber, PlatePx, TrackId};
+use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use parallax_formats::delivery::recipe::Landmarks;
 use parallax_formats::delivery::{
-    Delivered, Delivery, NamedBytes, Names, Recipe, TimeAs, colours, readme,
+    Delivered, Delivery, Landmark, MovingBody, NamedBytes, Names, Recipe, TimeAs, colours, readme,
 };
 use parallax_formats::format::FormatKind;
 use parallax_formats::receipt::{self, Held};
@@ -44,7 +44,28 @@ fn guest(what: &What, turn_deg: f64, scale: f64) -> Delivered {
     Delivered::still("card \"A\" / 天", mesh.into(), there)
 }
 
-/// Everything that a delivery can hold: groups, names of other scripts, pictures, a guest that moves, a bent lens.
+/// A thing that moves by itself, with three landmarks.
+fn body(of: &Delivery<'_>) -> MovingBody {
+    let point = |k: usize| Landmark {
+        name: format!("rivet {k} / 天"),
+        place: WorldPoint::new(0.1 * k as f64, 0.05 * (k * k) as f64, -0.1 * k as f64),
+        ..of.points[0].clone()
+    };
+    let there = |k: i32| Similarity {
+        rotation: UnitQuaternion::from_euler_angles(0.1 * f64::from(k), 0.3, 0.0),
+        translation: Vector3::new(-0.3, 0.2, -1.1 - 0.1 * f64::from(k)),
+        scale: 1.0,
+    };
+    MovingBody {
+        name: "cart \"A\" / 天".to_owned(),
+        points: (0..3).map(point).collect(),
+        moves: (0..of.cameras.len() as i32).map(there).collect(),
+        distance_by: "its length is stated".to_owned(),
+    }
+}
+
+/// Everything that a delivery can hold: groups, names of other scripts, pictures, a guest that moves, a plane of the
+/// set, a body, a bent lens.
 fn everything(receiver: Receiver, track: &Track) -> Delivery<'_> {
     let mut all = delivery(receiver);
     all.lens.distortion = Distortion {
@@ -77,6 +98,11 @@ fn everything(receiver: Receiver, track: &Track) -> Delivery<'_> {
         .collect();
     moving.there = moving.moves[0];
     all.guests.push(moving);
+    let wall = What::Plane { size_m: [3.0, 2.0] };
+    let mut wall = guest(&wall, 15.0, 1.0);
+    wall.name = "wall, north".to_owned();
+    all.set.push(wall);
+    all.bodies.push(body(&all));
     let called = Called {
         name: all.points[1].name.chars().take(70).collect(),
         group: "door".to_owned(),
@@ -238,12 +264,29 @@ fn another_camera_is_found_in_every_format(#[case] change: fn(&mut Delivery<'_>)
     }
 }
 
+/// Formats that hold bodies.
+const MOVING: &[FormatKind] = &[
+    FormatKind::CameraJson,
+    FormatKind::Usd,
+    FormatKind::Usdz,
+    FormatKind::Gltf,
+    FormatKind::Glb,
+    FormatKind::PathsCsv,
+];
+
 #[rstest]
 #[case::landmark(|d: &mut Delivery<'_>| d.points[2].place.0.x += 0.001, &[FormatKind::LandmarksPly, FormatKind::Usd, FormatKind::Glb])]
 #[case::name(|d: &mut Delivery<'_>| d.points[0].name.push('x'), &[FormatKind::Usd, FormatKind::Glb, FormatKind::CameraJson])]
 #[case::colour(|d: &mut Delivery<'_>| d.points[0].colour = Some([9; 3]), &[FormatKind::LandmarksPly])]
 #[case::corner(|d: &mut Delivery<'_>| d.guests[0].there.translation.x += 0.001, &[FormatKind::Obj, FormatKind::Ply, FormatKind::Usd, FormatKind::Glb])]
 #[case::path(|d: &mut Delivery<'_>| d.guests[2].moves[2].translation.y += 0.001, &[FormatKind::Usd, FormatKind::Usdz, FormatKind::Gltf, FormatKind::Glb, FormatKind::PathsCsv])]
+#[case::wall(|d: &mut Delivery<'_>| d.set[0].there.translation.z += 0.001, &[FormatKind::Obj, FormatKind::Ply, FormatKind::Usd, FormatKind::Usdz, FormatKind::Gltf, FormatKind::Glb])]
+#[case::no_wall(|d: &mut Delivery<'_>| d.set.clear(), &[FormatKind::Obj, FormatKind::Ply, FormatKind::Usd, FormatKind::Usdz, FormatKind::Gltf, FormatKind::Glb])]
+#[case::body(|d: &mut Delivery<'_>| d.bodies[0].moves[2].translation.y += 0.001, MOVING)]
+#[case::rivet(|d: &mut Delivery<'_>| d.bodies[0].points[2].place.0.y += 0.001, MOVING)]
+#[case::name_of_a_body(|d: &mut Delivery<'_>| d.bodies[0].name.push('x'), &[FormatKind::CameraJson, FormatKind::Usd, FormatKind::Usdz, FormatKind::Gltf, FormatKind::Glb])]
+#[case::name_of_a_rivet(|d: &mut Delivery<'_>| d.bodies[0].points[1].name.push('x'), MOVING)]
+#[case::no_body(|d: &mut Delivery<'_>| d.bodies.clear(), MOVING)]
 #[case::picture(|d: &mut Delivery<'_>| { let mesh = std::sync::Arc::make_mut(&mut d.guests[1].mesh); std::sync::Arc::make_mut(&mut mesh.textures[0]).rgba[5] ^= 1; }, &[FormatKind::Obj, FormatKind::Usd, FormatKind::Usdz, FormatKind::Gltf, FormatKind::Glb])]
 #[case::position(|d: &mut Delivery<'_>| d.tracks[0].1.group = "wall".to_owned(), &[FormatKind::TracksCsv, FormatKind::TracksJson])]
 fn other_things_are_found(#[case] change: fn(&mut Delivery<'_>), #[case] formats: &[FormatKind]) {

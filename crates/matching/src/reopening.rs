@@ -12,8 +12,8 @@ use parallax_core::solve::certain::PointCovariance;
 use parallax_core::solve::information::{Information, SolvedShot};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::tracks::Track;
-use parallax_formats::camera_reader::{CameraFile, CameraPoint, SolvedTerms};
-use parallax_formats::delivery::{self, CameraStanding, Delivery};
+use parallax_formats::camera_reader::{CameraBody, CameraFile, CameraPoint, SolvedTerms};
+use parallax_formats::delivery::{self, CameraStanding, Delivery, MovingBody};
 use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::NamedTracks;
 use std::collections::HashMap;
@@ -155,16 +155,7 @@ impl Reopened {
             .map(|(id, name)| (name.as_str(), *id))
             .collect();
         let group = |name: &str| named.get(name).and_then(|id| self.groups.get(id)).cloned();
-        let point = |p: &CameraPoint| delivery::Landmark {
-            name: p.name.clone(),
-            group: group(&p.name).unwrap_or_default(),
-            colour: None,
-            place: file.point(p),
-            covariance: file
-                .sigma(p)
-                .and_then(|s| PointCovariance::of_sigma(s).ok()),
-            residual_px: p.residual_px,
-        };
+        let point = |p| landmark(file, p, group);
         let points: Vec<_> = file.points.iter().map(point).collect();
         let names: HashMap<TrackId, &String> = self.names.iter().map(|(id, n)| (*id, n)).collect();
         let called = |t: &Track| Called {
@@ -197,6 +188,7 @@ impl Reopened {
             levelled: file.levelled.unwrap_or(file.metres_per_unit.is_some()),
             standing: file.camera.clone().unwrap_or_else(unsaid),
             stale: file.stale.clone(),
+            bodies: file.bodies.iter().map(|b| body(file, b)).collect(),
             ..Delivery::empty(&shot, lens)
         }
     }
@@ -264,5 +256,35 @@ impl Reopened {
             steady: None,
         };
         Information::of(&shot, &self.tracks)
+    }
+}
+
+fn landmark(
+    file: &CameraFile,
+    point: &CameraPoint,
+    group: impl Fn(&str) -> Option<String>,
+) -> delivery::Landmark {
+    let sigma = file.sigma(point);
+    delivery::Landmark {
+        name: point.name.clone(),
+        group: group(&point.name).unwrap_or_default(),
+        colour: None,
+        place: file.point(point),
+        covariance: sigma.and_then(|s| PointCovariance::of_sigma(s).ok()),
+        residual_px: point.residual_px,
+    }
+}
+
+fn body(file: &CameraFile, body: &CameraBody) -> MovingBody {
+    let points = body.points.iter().map(|p| landmark(file, p, |_| None));
+    MovingBody {
+        name: body.name.clone(),
+        points: points.collect(),
+        moves: body
+            .frames
+            .iter()
+            .filter_map(|f| file.body_move(f))
+            .collect(),
+        distance_by: body.distance_by.clone(),
     }
 }

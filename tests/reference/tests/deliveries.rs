@@ -2,14 +2,15 @@
 //! formats: no error, no warning, and places within 0.001 px of where the solve has them.
 #![allow(clippy::unwrap_used)]
 
-use nalgebra::Vector3;
+use nalgebra::{Point3, UnitQuaternion, Vector3};
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{Lie, What, stand_ins};
 use parallax_core::scene::{Hand, LengthUnit, Receiver, Up};
+use parallax_core::spaces::WorldPoint;
 use parallax_demo::take::Take;
 use parallax_demo::trial::{Move, Trial};
 use parallax_demo::{orrery, reading_room, terrace, valley};
-use parallax_formats::delivery::{Delivered, Delivery, Recipe, TimeAs};
+use parallax_formats::delivery::{Delivered, Delivery, Landmark, MovingBody, Recipe, TimeAs};
 use parallax_formats::format::FormatKind;
 use parallax_matching::delivering::{By, proven};
 use parallax_matching::reopening::Reopened;
@@ -53,6 +54,37 @@ fn guests(scale: f64, frames: usize) -> Vec<Delivered> {
     ]
 }
 
+/// A plane of the set. It faces away from the guests: whether surfaces are turned inside out is told by the volume
+/// about the middle of all of them.
+fn floor() -> Delivered {
+    let there = Similarity {
+        rotation: UnitQuaternion::from_euler_angles(std::f64::consts::PI, 0.0, 0.0),
+        translation: Vector3::new(0.2, 0.0, -3.0),
+        ..Similarity::identity()
+    };
+    let floor = stand_ins::plain(&What::Plane { size_m: [4.0, 2.5] });
+    Delivered::still("floor, north", Arc::new(floor.unwrap()), there)
+}
+
+/// A thing that rolls past, with the first landmarks of the scene as its own.
+fn body(delivery: &Delivery<'_>) -> MovingBody {
+    let there = |k: usize| Similarity {
+        rotation: UnitQuaternion::from_euler_angles(0.02 * k as f64, 0.3, -0.01 * k as f64),
+        translation: Vector3::new(0.05 * k as f64 - 0.4, 0.2, -2.0),
+        scale: 1.0,
+    };
+    let own = |p: &Landmark| Landmark {
+        place: WorldPoint(Point3::from(0.1 * p.place.0.coords)),
+        ..p.clone()
+    };
+    MovingBody {
+        name: "cart / 天".to_owned(),
+        points: delivery.points.iter().take(5).map(own).collect(),
+        moves: (0..delivery.cameras.len()).map(there).collect(),
+        distance_by: "its length is stated".to_owned(),
+    }
+}
+
 /// A delivery of the truth of a take, by a recipe with the neutral camera added, in a folder of its own.
 fn written(root: &Path, take: &Take, recipe: &Recipe) -> PathBuf {
     let file = take.truth().unwrap();
@@ -69,6 +101,8 @@ fn written_of(root: &Path, mut delivery: Delivery<'_>, recipe: &Recipe) -> PathB
     let pictures = BTreeMap::from([(first, picture)]);
     let root = root.canonicalize().unwrap();
     delivery.guests = guests(1.0, delivery.cameras.len());
+    delivery.set = vec![floor()];
+    delivery.bodies = vec![body(&delivery)];
     let groups = ["", "wall \"west\"", "floor"];
     for (k, point) in delivery.points.iter_mut().enumerate() {
         point.group = groups[k % 3].to_owned();
@@ -203,6 +237,8 @@ fn every_kind_of_shot_passes_in_every_format() {
     let rows = checked(&tools, &folders).unwrap();
     assert_eq!(rows.len(), 5 * 8, "each has eight files that others read");
     assert_eq!(complain(&rows), Vec::<String>::new());
+    let moved = rows.iter().filter(|row| row["bodies"] == 1);
+    assert_eq!(moved.count(), 5 * 4, "OpenUSD and glTF hold bodies");
 }
 
 /// The tools find what is wrong, so that their silence says something.

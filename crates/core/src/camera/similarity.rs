@@ -3,7 +3,7 @@
 use super::Pose;
 use crate::rotation;
 use crate::spaces::WorldPoint;
-use nalgebra::{Isometry3, Matrix3, Point3, Translation3, UnitQuaternion, Vector3};
+use nalgebra::{Isometry3, Matrix3, Matrix4, Point3, Translation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
 
 /// `new = scale * rotation * old + translation`.
@@ -32,6 +32,16 @@ impl Similarity {
         WorldPoint(Point3::from(
             self.rotation * point.0.coords * self.scale + self.translation,
         ))
+    }
+
+    /// The same as a matrix.
+    pub fn matrix(&self) -> Matrix4<f64> {
+        let turn = self.rotation.to_rotation_matrix().into_inner() * self.scale;
+        let mut matrix = turn.to_homogeneous();
+        matrix
+            .fixed_view_mut::<3, 1>(0, 3)
+            .copy_from(&self.translation);
+        matrix
     }
 
     /// The camera in the new world; what it draws does not change.

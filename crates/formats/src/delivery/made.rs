@@ -119,6 +119,8 @@ impl<'a> Delivery<'a> {
             solved: None,
             astray: [0; 2],
             guests: Vec::new(),
+            set: Vec::new(),
+            bodies: Vec::new(),
             tracks: Vec::new(),
             scaled: false,
             levelled: false,

@@ -7,21 +7,21 @@
 //! file and in their names.
 
 pub mod colours;
+mod delivered;
 mod made;
 pub mod naming;
 pub mod package;
 pub mod readme;
 pub mod recipe;
 
+pub use delivered::{Delivered, MovingBody};
 pub use naming::Names;
 pub use package::{NamedBytes, unzipped, zipped};
 pub use recipe::{Recipe, TimeAs};
 
 use crate::format::FormatKind;
 use crate::tracks_csv::{Called, TracksError};
-use nalgebra::Point3;
-use parallax_core::camera::{Intrinsics, Pose, Similarity};
-use parallax_core::guest::Mesh;
+use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Term;
 use parallax_core::lens::maps::Keep;
 use parallax_core::plate::{FilmBack, FrameRate};
@@ -33,7 +33,6 @@ use parallax_core::solve::{Attempt, CameraMove};
 use parallax_core::spaces::{FrameNumber, WorldPoint};
 use parallax_core::tracks::Track;
 use serde::{Deserialize, Serialize};
-use std::sync::Arc;
 
 /// The neutral camera.
 pub const CAMERA_FILE: &str = "camera.json";
@@ -144,6 +143,10 @@ pub struct Delivery<'a> {
     pub solved: Option<Solved>,
     /// Guests.
     pub guests: Vec<Delivered>,
+    /// Planes of the set, as far as their features reach.
+    pub set: Vec<Delivered>,
+    /// Things that move by themselves, with their landmarks.
+    pub bodies: Vec<MovingBody>,
     /// Tracks as they were solved, with what they are called.
     pub tracks: Vec<(&'a Track, Called)>,
     /// Whether the world's unit is the metre.
@@ -196,49 +199,6 @@ pub struct Said {
     pub note: String,
     /// Day and time at which it was made, ISO 8601 in UTC.
     pub date: String,
-}
-
-/// A guest that is handed on.
-#[derive(Clone, Debug)]
-pub struct Delivered {
-    /// Its name.
-    pub name: String,
-    /// Its surface.
-    pub mesh: Arc<Mesh>,
-    /// From its own space to the world; of one that moves, on the first frame.
-    pub there: Similarity,
-    /// The same on every frame of one that moves; empty of one that stands still.
-    pub moves: Vec<Similarity>,
-}
-
-impl Delivered {
-    /// One that stands still.
-    pub fn still(name: impl Into<String>, mesh: Arc<Mesh>, there: Similarity) -> Self {
-        let name = name.into();
-        let moves = Vec::new();
-        Self {
-            name,
-            mesh,
-            there,
-            moves,
-        }
-    }
-
-    /// From its own space to the world on a frame, counted from the first.
-    pub fn on(&self, frame: usize) -> &Similarity {
-        self.moves.get(frame).unwrap_or(&self.there)
-    }
-
-    /// Its corners in its own space.
-    pub fn own_corners(&self) -> impl Iterator<Item = WorldPoint> {
-        let place = |p: &[f32; 3]| WorldPoint(Point3::from(*p).cast());
-        self.mesh.points.iter().map(place)
-    }
-
-    /// Its corners in the world; of one that moves, on the first frame.
-    pub fn corners(&self) -> impl Iterator<Item = WorldPoint> {
-        self.own_corners().map(|p| self.there.point(&p))
-    }
 }
 
 /// The camera of one frame.
@@ -315,6 +275,11 @@ impl Delivery<'_> {
         self.cameras
             .windows(2)
             .any(|pair| pair[0].focal_px != pair[1].focal_px)
+    }
+
+    /// All surfaces, guests first.
+    pub fn surfaces(&self) -> impl Iterator<Item = &Delivered> {
+        self.guests.iter().chain(&self.set)
     }
 
     /// How many landmarks have no colour; `None` where none has one.

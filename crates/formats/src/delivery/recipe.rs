@@ -55,6 +55,15 @@ pub struct Recipe {
     /// Whether guests go in.
     #[serde(default)]
     pub guests: bool,
+    /// Whether the planes of the set go in that are stated.
+    #[serde(default)]
+    pub set: bool,
+    /// Whether things go in that move by themselves.
+    #[serde(default)]
+    pub bodies: bool,
+    /// Whether the undistorted plate goes in, in a folder of its own.
+    #[serde(default)]
+    pub undistorted: bool,
     /// Axes, unit and scale of whoever receives it.
     #[serde(default)]
     pub receiver: Receiver,
@@ -90,6 +99,9 @@ impl Recipe {
             formats: formats.to_vec(),
             landmarks: Landmarks::All,
             guests: true,
+            set: true,
+            bodies: true,
+            undistorted: false,
             receiver: Receiver::default(),
             first_frame: None,
             time: TimeAs::Frames,
@@ -108,6 +120,8 @@ impl Recipe {
         };
         let lens = Self {
             guests: false,
+            set: false,
+            bodies: false,
             landmarks: Landmarks::None,
             ..Self::of("lens work", &[CameraJson, CameraCsv, StMaps])
         };
@@ -120,6 +134,8 @@ impl Recipe {
             lens,
             Self {
                 guests: false,
+                set: false,
+                bodies: false,
                 ..Self::of("tracks", &[TracksCsv, TracksJson])
             },
             Self::of(
@@ -168,6 +184,12 @@ impl Recipe {
         }
         if !self.guests {
             delivery.guests.clear();
+        }
+        if !self.set {
+            delivery.set.clear();
+        }
+        if !self.bodies {
+            delivery.bodies.clear();
         }
         delivery.receiver = self.receiver;
         delivery.formats.clone_from(&self.formats);

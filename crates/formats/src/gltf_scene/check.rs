@@ -1,7 +1,7 @@
 //! A glTF file read back by the `gltf` crate and held against what was solved.
 
 use super::{BYTES_FILE, SEPARATE_FILE, TOGETHER_FILE, of_material};
-use crate::delivery::{Delivered, Delivery, DeliveryError};
+use crate::delivery::{Delivered, Delivery, DeliveryError, MovingBody};
 use crate::meshes::textures;
 use crate::receipt::compare::{self, ReadCamera, straight};
 use crate::receipt::{FileReceipt, Held, unreadable};
@@ -106,7 +106,7 @@ fn said(
     };
     let compared = format!(
         "places of the scene through the camera of every frame, undistorted, in single precision; \
-         guests corner by corner; pictures; names; seconds{axes}"
+         guests and set corner by corner; bodies on every frame; pictures; names; seconds{axes}"
     );
     let lens = &delivery.lens;
     let middle = PlatePx::new(
@@ -143,6 +143,14 @@ struct Motion {
     places: Vec<[f32; 3]>,
     turns: Vec<[f32; 4]>,
     sizes: Vec<[f32; 3]>,
+}
+
+impl Motion {
+    /// Place, turn and size on a frame.
+    fn at(&self, frame: usize) -> Option<([f32; 3], [f32; 4], [f32; 3])> {
+        let (place, turn) = self.places.get(frame).zip(self.turns.get(frame))?;
+        Some((*place, *turn, *self.sizes.get(frame)?))
+    }
 }
 
 impl Read<'_> {
@@ -189,20 +197,27 @@ fn held(delivery: &Delivery<'_>, file: &str, read: &Read<'_>) -> Result<f64, Del
     let points = landmarks(delivery, read).ok_or_else(|| bad("its landmarks have other names"))?;
     let off = compare::points(file, delivery, &lens, &points)?;
     let mut largest = seen.max(off);
-    let guests = below(read, "guests");
-    if guests.len() != delivery.guests.len() {
-        return Err(bad("guests are missing"));
-    }
-    for (node, guest) in guests.iter().zip(&delivery.guests) {
-        if node.name() != Some(&guest.name) {
-            return Err(bad("a guest is called otherwise"));
+    for (group, wanted) in [("guests", &delivery.guests), ("set", &delivery.set)] {
+        let found = below(read, group);
+        if found.len() != wanted.len() {
+            return Err(bad(&format!("something is missing of {group}")));
         }
-        largest = largest.max(guest_off(
-            delivery,
-            (file, read),
-            node,
-            (guest, motions.get(&node.index())),
-        )?);
+        for (node, guest) in found.iter().zip(wanted) {
+            if node.name() != Some(&guest.name) {
+                return Err(bad(&format!("something of {group} is called otherwise")));
+            }
+            let motion = motions.get(&node.index());
+            let off = guest_off(delivery, (file, read), node, (guest, motion))?;
+            largest = largest.max(off);
+        }
+    }
+    let found = below(read, "bodies");
+    if found.len() != delivery.bodies.len() {
+        return Err(bad("bodies are missing"));
+    }
+    for (node, body) in found.iter().zip(&delivery.bodies) {
+        let motion = motions.get(&node.index());
+        largest = largest.max(body_off((file, delivery, &lens), node, body, motion)?);
     }
     Ok(largest)
 }
@@ -304,16 +319,7 @@ fn guest_off(
     let bad = |reason: &str| unreadable(file, reason);
     let corners =
         surface(read, node, guest).ok_or_else(|| bad("a guest has other corners or triangles"))?;
-    let placed = |place: [f32; 3], turned: [f32; 4], size: [f32; 3]| -> Vec<WorldPoint> {
-        let (place, turned) = (Vector3::from(place).cast::<f64>(), turn(turned));
-        let own = |c: &[f32; 3]| {
-            let sized = Vector3::from(*c).cast::<f64>() * f64::from(size[0]);
-            WorldPoint(Point3::from(
-                (turned * sized + place) / delivery.receiver.scale,
-            ))
-        };
-        corners.iter().map(own).collect()
-    };
+    let placed = |stand| stood(&corners, stand, delivery.receiver.scale);
     let frames = delivery.cameras.len();
     let Some(motion) = motion else {
         let (place, turned, size) = node.transform().decomposed();
@@ -325,7 +331,7 @@ fn guest_off(
             file,
             delivery,
             guest,
-            &placed(place, turned, size),
+            &placed((place, turned, size)),
             (0, 0..frames),
         );
     };
@@ -335,7 +341,7 @@ fn guest_off(
     }
     let mut largest: f64 = 0.0;
     for at in 0..frames {
-        let there = placed(motion.places[at], motion.turns[at], motion.sizes[at]);
+        let there = placed((motion.places[at], motion.turns[at], motion.sizes[at]));
         largest = largest.max(compare::corners(
             file,
             delivery,
@@ -345,6 +351,53 @@ fn guest_off(
         )?);
     }
     Ok(largest)
+}
+
+/// The landmarks of a body on every frame.
+fn body_off(
+    (file, delivery, lens): (&str, &Delivery<'_>, &Intrinsics),
+    node: &gltf::Node<'_>,
+    body: &MovingBody,
+    motion: Option<&Motion>,
+) -> Result<f64, DeliveryError> {
+    let bad = |reason: &str| unreadable(file, reason);
+    let points: Vec<_> = node.children().collect();
+    let names = points.iter().map(gltf::Node::name);
+    let wanted = body.points.iter().map(|p| Some(p.name.as_str()));
+    if node.name() != Some(&body.name) || !names.eq(wanted) {
+        return Err(bad("a body or its landmarks are called otherwise"));
+    }
+    let own: Vec<[f32; 3]> = points
+        .iter()
+        .map(|p| p.transform().decomposed().0)
+        .collect();
+    let mut largest: f64 = 0.0;
+    for at in 0..delivery.cameras.len() {
+        let stand = match motion {
+            None if delivery.cameras.len() == 1 => Some(node.transform().decomposed()),
+            None => None,
+            Some(motion) => motion.at(at),
+        };
+        let stand = stand.ok_or_else(|| bad("the motion of a body is incomplete"))?;
+        let read = stood(&own, stand, delivery.receiver.scale);
+        let both = (&read[..], &body.places(at)[..]);
+        largest = largest.max(compare::places(file, delivery, lens, both, at)?);
+    }
+    Ok(largest)
+}
+
+/// Corners in their own space where a node's place, turn and size put them, in our world.
+fn stood(
+    own: &[[f32; 3]],
+    (place, turned, size): ([f32; 3], [f32; 4], [f32; 3]),
+    scale: f64,
+) -> Vec<WorldPoint> {
+    let (place, turned) = (Vector3::from(place).cast::<f64>(), turn(turned));
+    let stood = |c: &[f32; 3]| {
+        let sized = Vector3::from(*c).cast::<f64>() * f64::from(size[0]);
+        WorldPoint(Point3::from((turned * sized + place) / scale))
+    };
+    own.iter().map(stood).collect()
 }
 
 /// The corners of a guest where its triangles are those that were handed on.

@@ -14,7 +14,7 @@ pub use binary::{Binary, wrapped};
 pub use surface::{Surfaces, of_material};
 
 use crate::delivery::package::NamedBytes;
-use crate::delivery::{Camera, Delivery, DeliveryError};
+use crate::delivery::{Camera, Delivered, Delivery, DeliveryError};
 use crate::format::Format;
 use crate::meshes::textures;
 use crate::receipt::{FileReceipt, Held};
@@ -121,7 +121,9 @@ impl Scene {
         let times = (seconds.len() > 1).then(|| scene.binary.samples(&seconds, "SCALAR"));
         scene.add_camera(delivery, times);
         scene.add_landmarks(delivery);
-        scene.add_guests(delivery, times);
+        scene.add_surfaces(delivery, times, "guests", &delivery.guests);
+        scene.add_surfaces(delivery, times, "set", &delivery.set);
+        scene.add_bodies(delivery, times);
         scene
     }
 
@@ -191,13 +193,23 @@ impl Scene {
         self.add(json!({ "name": "landmarks", "children": children }));
     }
 
-    fn add_guests(&mut self, delivery: &Delivery<'_>, times: Option<usize>) {
-        if delivery.guests.is_empty() {
+    fn add_surfaces(
+        &mut self,
+        delivery: &Delivery<'_>,
+        times: Option<usize>,
+        group: &str,
+        all: &[Delivered],
+    ) {
+        if all.is_empty() {
             return;
         }
         let mut children = Vec::new();
-        for (index, guest) in delivery.guests.iter().enumerate() {
-            let pictures = textures::named(delivery, index);
+        for (index, guest) in all.iter().enumerate() {
+            // Planes of the set have none.
+            let pictures = match guest.mesh.textures.is_empty() {
+                true => Vec::new(),
+                false => textures::named(delivery, index),
+            };
             let mesh = (!guest.mesh.triangles.is_empty()).then(|| {
                 self.surfaces
                     .add(&mut self.binary, &guest.name, &guest.mesh, &pictures)
@@ -217,7 +229,38 @@ impl Scene {
             }
             children.push(node);
         }
-        self.add(json!({ "name": "guests", "children": children }));
+        self.add(json!({ "name": group, "children": children }));
+    }
+
+    /// Bodies, each with its landmarks below it in its own space.
+    fn add_bodies(&mut self, delivery: &Delivery<'_>, times: Option<usize>) {
+        if delivery.bodies.is_empty() {
+            return;
+        }
+        let mut bodies = Vec::new();
+        for body in &delivery.bodies {
+            let mut points = Vec::new();
+            for point in &body.points {
+                let own: [f64; 3] = point.place.0.coords.into();
+                points.push(self.add(json!({ "name": point.name, "translation": own })));
+            }
+            let of = |there: &Similarity| Stand::of_similarity(there, delivery.receiver.scale);
+            let stands = ongoing(body.moves.iter().map(of));
+            let mut node = json!({
+                "name": body.name, "children": points, "extras": { "distance_by": body.distance_by },
+            });
+            if let Some(first) = stands.first() {
+                node["translation"] = json!(first.place);
+                node["rotation"] = json!(first.turn);
+                node["scale"] = json!([first.scale, first.scale, first.scale]);
+            }
+            let node = self.add(node);
+            if let Some(times) = times {
+                self.animate(node, times, &stands, true);
+            }
+            bodies.push(node);
+        }
+        self.add(json!({ "name": "bodies", "children": bodies }));
     }
 
     fn root(&self, images: Vec<Value>, bytes: Option<&str>) -> Value {

@@ -1,4 +1,4 @@
-//! Guests as OBJ with MTL: one object each, a material with its picture each.
+//! Guests and set as OBJ with MTL: one object each, a material with its picture each.
 
 use super::{ReadSurface, about, placed, surface_off, textures, wound};
 use crate::delivery::naming::safe;
@@ -10,19 +10,19 @@ use parallax_core::guest::Material;
 use std::fmt::Write;
 
 /// The surfaces.
-const FILE: &str = "guests.obj";
+const FILE: &str = "meshes.obj";
 /// Their materials.
-const MATERIALS: &str = "guests.mtl";
+const MATERIALS: &str = "meshes.mtl";
 
 /// The format.
 pub struct Obj;
 
 fn object(index: usize, guest: &Delivered) -> String {
-    format!("guest_{}_{}", index + 1, safe(&guest.name))
+    format!("mesh_{}_{}", index + 1, safe(&guest.name))
 }
 
 fn material(guest: usize, material: usize) -> String {
-    format!("guest_{}_material_{}", guest + 1, material + 1)
+    format!("mesh_{}_material_{}", guest + 1, material + 1)
 }
 
 fn surfaces(delivery: &Delivery<'_>) -> String {
@@ -31,7 +31,7 @@ fn surfaces(delivery: &Delivery<'_>) -> String {
     // Writing to a String cannot fail.
     let _ = writeln!(out, "mtllib {library}");
     let mut before = 1;
-    for (index, guest) in delivery.guests.iter().enumerate() {
+    for (index, guest) in delivery.surfaces().enumerate() {
         let mesh = &guest.mesh;
         let _ = writeln!(out, "o {}", object(index, guest));
         let corners = placed(delivery, guest);
@@ -60,7 +60,7 @@ fn surfaces(delivery: &Delivery<'_>) -> String {
 
 fn library(delivery: &Delivery<'_>) -> String {
     let mut out = String::new();
-    for (index, guest) in delivery.guests.iter().enumerate() {
+    for (index, guest) in delivery.surfaces().enumerate() {
         let pictures = textures::named(delivery, index);
         for (k, m) in guest.mesh.materials.iter().enumerate() {
             let picture = m.texture.and_then(|t| pictures.get(t));
@@ -85,7 +85,7 @@ fn of_material(out: &mut String, name: &str, m: &Material, picture: Option<&Stri
 
 impl Format for Obj {
     fn write(&self, delivery: &Delivery<'_>) -> Result<Vec<NamedBytes>, DeliveryError> {
-        if delivery.guests.is_empty() {
+        if delivery.surfaces().next().is_none() {
             return Ok(Vec::new());
         }
         let mut files = vec![
@@ -101,13 +101,14 @@ impl Format for Obj {
         delivery: &Delivery<'_>,
         files: &Held<'_>,
     ) -> Result<Vec<FileReceipt>, DeliveryError> {
-        if delivery.guests.is_empty() {
+        if delivery.surfaces().next().is_none() {
             return Ok(Vec::new());
         }
         let (file, library) = (delivery.named(FILE), delivery.named(MATERIALS));
         let off = read_back(delivery, files, (&file, &library))?;
-        let said = "guests corner by corner in single precision; names, materials and pictures";
-        let moves = delivery.guests.iter().any(|g| !g.moves.is_empty());
+        let said =
+            "guests and set corner by corner in single precision; names, materials and pictures";
+        let moves = delivery.surfaces().any(|g| !g.moves.is_empty());
         let surfaces = FileReceipt::of(&file, files, said, off)?.lacking(
             moves,
             "motion: guests that move stand as on the first frame",
@@ -139,7 +140,7 @@ fn read_back(
     let materials = read.1.map_err(|e| unreadable(library, e))?;
     let mut parts = read.0.into_iter().peekable();
     let mut largest: f64 = 0.0;
-    for (index, guest) in delivery.guests.iter().enumerate() {
+    for (index, guest) in delivery.surfaces().enumerate() {
         let name = object(index, guest);
         let mut surface = Joined::default();
         while let Some(part) = parts.next_if(|p| p.name == name) {

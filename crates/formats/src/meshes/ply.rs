@@ -10,7 +10,7 @@ use ply_rs_bw::parser::{Parser, Reader};
 use ply_rs_bw::ply::{Property, PropertyAccess, PropertyAccessResult};
 
 /// The file.
-const FILE: &str = "guests.ply";
+const FILE: &str = "meshes.ply";
 
 /// The format.
 pub struct Ply;
@@ -70,11 +70,11 @@ pub(super) fn head(
 
 fn write(delivery: &Delivery<'_>) -> Vec<u8> {
     let count =
-        |of: fn(&Mesh) -> usize| -> usize { delivery.guests.iter().map(|g| of(&g.mesh)).sum() };
+        |of: fn(&Mesh) -> usize| -> usize { delivery.surfaces().map(|g| of(&g.mesh)).sum() };
     let counts = [count(|m| m.points.len()), count(|m| m.triangles.len())];
     let floats = ["x", "y", "z", "nx", "ny", "nz", "s", "t"];
     let mut out = head(delivery, &[], &floats, true, Some(counts));
-    for guest in &delivery.guests {
+    for guest in delivery.surfaces() {
         let rest = guest.mesh.uvs.iter().zip(colours(&guest.mesh));
         for ((place, normal), ([u, v], colour)) in placed(delivery, guest).into_iter().zip(rest) {
             let floats = place.into_iter().chain(normal).chain([*u, 1.0 - v]);
@@ -83,7 +83,7 @@ fn write(delivery: &Delivery<'_>) -> Vec<u8> {
         }
     }
     let mut before = 0;
-    for guest in &delivery.guests {
+    for guest in delivery.surfaces() {
         for triangle in &guest.mesh.triangles {
             out.push(3);
             let corners = wound(delivery, *triangle).map(|k| (k + before) as i32);
@@ -96,7 +96,7 @@ fn write(delivery: &Delivery<'_>) -> Vec<u8> {
 
 impl Format for Ply {
     fn write(&self, delivery: &Delivery<'_>) -> Result<Vec<NamedBytes>, DeliveryError> {
-        if delivery.guests.is_empty() {
+        if delivery.surfaces().next().is_none() {
             return Ok(Vec::new());
         }
         Ok(vec![(delivery.named(FILE), write(delivery))])
@@ -107,21 +107,21 @@ impl Format for Ply {
         delivery: &Delivery<'_>,
         files: &Held<'_>,
     ) -> Result<Vec<FileReceipt>, DeliveryError> {
-        if delivery.guests.is_empty() {
+        if delivery.surfaces().next().is_none() {
             return Ok(Vec::new());
         }
         let file = delivery.named(FILE);
         let off = read_back(delivery, &file, files.bytes(&file)?)?;
-        let moves = delivery.guests.iter().any(|g| !g.moves.is_empty());
-        let pictured = delivery.guests.iter().any(|g| !g.mesh.textures.is_empty());
-        let said = "guests corner by corner in single precision";
+        let moves = delivery.surfaces().any(|g| !g.moves.is_empty());
+        let pictured = delivery.surfaces().any(|g| !g.mesh.textures.is_empty());
+        let said = "guests and set corner by corner in single precision";
         let receipt = FileReceipt::of(&file, files, said, off)?
             .lacking(
                 moves,
                 "motion: guests that move stand as on the first frame",
             )
             .lacking(pictured, "pictures, which PLY has no word for")
-            .lacking(true, "names of guests");
+            .lacking(true, "names of guests and planes");
         Ok(vec![receipt])
     }
 }
@@ -184,7 +184,7 @@ fn read_back(delivery: &Delivery<'_>, file: &str, bytes: &[u8]) -> Result<f64, D
         }
     }
     let (mut largest, mut first, mut first_face) = (0.0f64, 0, 0);
-    for guest in &delivery.guests {
+    for guest in delivery.surfaces() {
         let (count, triangles) = (guest.mesh.points.len(), guest.mesh.triangles.len());
         let own = corners.get(first..first + count);
         let drawn = faces.get(first_face..first_face + triangles);

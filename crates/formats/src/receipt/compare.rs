@@ -186,6 +186,30 @@ pub fn points(
     )
 }
 
+/// Largest distance between places as handed on and as read, drawn by the solved camera of a frame, counted from the
+/// first.
+pub fn places(
+    file: &str,
+    delivery: &Delivery<'_>,
+    lens: &Intrinsics,
+    (read, wanted): (&[WorldPoint], &[WorldPoint]),
+    frame: usize,
+) -> Result<f64, DeliveryError> {
+    let Some(camera) = delivery
+        .cameras
+        .get(frame)
+        .filter(|_| read.len() == wanted.len())
+    else {
+        return Err(unreadable(file, "places are missing"));
+    };
+    let lens = lens.with_focal(camera.focal_px);
+    let off = |(read, wanted): (&WorldPoint, &WorldPoint)| {
+        let wanted = lens.project(&camera.pose, wanted);
+        apart(&lens, wanted, lens.project(&camera.pose, read))
+    };
+    finite(file, read.iter().zip(wanted).map(off).fold(0.0, f64::max))
+}
+
 /// Corners of a guest that are projected on every frame.
 const MOST_PROJECTED: usize = 5_000;
 /// Rounding of a file that holds 32 bits, share, with room.

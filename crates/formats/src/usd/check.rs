@@ -55,7 +55,7 @@ fn of_layer(
     };
     let compared = format!(
         "{seen} through the camera of every frame, undistorted, in single precision; \
-         guests corner by corner; lens terms; names{hand}"
+         guests and set corner by corner; bodies on every frame; lens terms; names{hand}"
     );
     let bent = !delivery.lens.distortion.is_none();
     let unknown = delivery.points.iter().any(|p| p.covariance.is_none());
@@ -104,7 +104,13 @@ fn held(delivery: &Delivery<'_>, file: &str, text: &str) -> Result<f64, Delivery
     let seen = compare::cameras(file, delivery, &lens, &cameras)?;
     let points = reading.landmarks(root)?;
     let off = compare::points(file, delivery, &lens, &points)?;
-    Ok(seen.max(off).max(reading.guests(root)?))
+    let d = delivery;
+    let guests = reading.surfaces(root, ("guests", "guest"), &d.guests)?;
+    let set = reading.surfaces(root, ("set", "plane"), &d.set)?;
+    let bodies = reading.bodies(root)?;
+    Ok([seen, off, guests, set, bodies]
+        .into_iter()
+        .fold(0.0, f64::max))
 }
 
 impl Reading<'_, '_> {
@@ -214,8 +220,7 @@ impl Reading<'_, '_> {
     /// Landmarks of all groups in the order of the delivery.
     fn landmarks(&self, root: &Prim) -> Result<Vec<WorldPoint>, DeliveryError> {
         let mut found: BTreeMap<(String, String), Point3<f64>> = BTreeMap::new();
-        let groups = root.children.iter().filter(|c| c.name == "landmarks");
-        for group in groups.flat_map(|g| &g.children) {
+        for group in below(root, "landmarks") {
             let text = |name: &str| group.attributes.get(name).and_then(Value::text);
             let named = text("group").unwrap_or_default().to_owned();
             let numbers = |name: &str| group.attributes.get(name).map(Value::numbers);
@@ -230,7 +235,6 @@ impl Reading<'_, '_> {
                 found.insert((named.clone(), name), self.place(at));
             }
         }
-        let plain = |text: &str| text.chars().filter(|c| !c.is_control()).collect::<String>();
         let wanted = self.delivery.points.iter();
         let of = |p: &crate::delivery::Landmark| found.get(&(plain(&p.group), plain(&p.name)));
         let places: Option<Vec<_>> = wanted.map(|p| of(p).copied().map(WorldPoint)).collect();
@@ -240,24 +244,72 @@ impl Reading<'_, '_> {
         }
     }
 
-    fn guests(&self, root: &Prim) -> Result<f64, DeliveryError> {
-        let all = root.children.iter().filter(|c| c.name == "guests");
-        let all: Vec<&Prim> = all.flat_map(|g| &g.children).collect();
-        if all.len() != self.delivery.guests.len() {
-            return Err(self.bad("guests are missing"));
+    fn surfaces(
+        &self,
+        root: &Prim,
+        (scope, one): (&str, &str),
+        wanted: &[Delivered],
+    ) -> Result<f64, DeliveryError> {
+        let all = below(root, scope);
+        if all.len() != wanted.len() {
+            return Err(self.bad(&format!("a {one} is missing")));
         }
         let mut largest: f64 = 0.0;
-        for (prim, guest) in all.into_iter().zip(&self.delivery.guests) {
+        for (prim, guest) in all.into_iter().zip(wanted) {
+            self.called(prim, &guest.name)?;
             largest = largest.max(self.guest(prim, guest)?);
         }
         Ok(largest)
     }
 
-    fn guest(&self, prim: &Prim, guest: &Delivered) -> Result<f64, DeliveryError> {
-        let plain: String = guest.name.chars().filter(|c| !c.is_control()).collect();
-        if prim.attributes.get("label").and_then(Value::text) != Some(&plain) {
-            return Err(self.bad("a guest is called otherwise"));
+    fn called(&self, prim: &Prim, name: &str) -> Result<(), DeliveryError> {
+        match prim.attributes.get("label").and_then(Value::text) == Some(&plain(name)) {
+            true => Ok(()),
+            false => Err(self.bad(&format!("{name} is called otherwise"))),
         }
+    }
+
+    /// Landmarks of bodies on every frame.
+    fn bodies(&self, root: &Prim) -> Result<f64, DeliveryError> {
+        let (all, wanted) = (below(root, "bodies"), &self.delivery.bodies);
+        if all.len() != wanted.len() {
+            return Err(self.bad("bodies are missing"));
+        }
+        let mut largest: f64 = 0.0;
+        for (prim, body) in all.into_iter().zip(wanted) {
+            self.called(prim, &body.name)?;
+            let missing = || self.bad("the landmarks of a body are missing");
+            let points = prim.find("Points").ok_or_else(missing)?;
+            let names = points.attributes.get("names").and_then(Value::list);
+            let names = names.unwrap_or_default().iter().map(Value::text);
+            let wanted: Vec<String> = body.points.iter().map(|p| plain(&p.name)).collect();
+            if !names.eq(wanted.iter().map(|n| Some(n.as_str()))) {
+                return Err(self.bad("the landmarks of a body have other names"));
+            }
+            let own = points.attributes.get("points").map(Value::numbers);
+            let own = own.ok_or_else(missing)?;
+            let samples = Samples::of(prim, "xformOp:transform").ok_or_else(missing)?;
+            for (at, camera) in self.delivery.cameras.iter().enumerate() {
+                let matrix = samples.at(self.time(camera.frame.0)).ok_or_else(missing)?;
+                let read = self.placed(matrix, &own).ok_or_else(missing)?;
+                let (both, lens) = ((&read[..], &body.places(at)[..]), &self.delivery.lens);
+                let off = compare::places(self.file, self.delivery, &straight(lens), both, at)?;
+                largest = largest.max(off);
+            }
+        }
+        Ok(largest)
+    }
+
+    /// Corners in their own space where a matrix puts them, in our world.
+    fn placed(&self, matrix: &Value, own: &[f64]) -> Option<Vec<WorldPoint>> {
+        let matrix = Self::matrix(matrix)?;
+        let own = own.chunks_exact(3).map(|c| Point3::new(c[0], c[1], c[2]));
+        let placed = own.map(|p| matrix.transform_point(&p));
+        let places = placed.map(|p| WorldPoint(self.place(p.coords.as_slice())));
+        Some(places.collect())
+    }
+
+    fn guest(&self, prim: &Prim, guest: &Delivered) -> Result<f64, DeliveryError> {
         let mesh = prim
             .find("Mesh")
             .ok_or_else(|| self.bad("a guest has no surface"))?;
@@ -270,15 +322,7 @@ impl Reading<'_, '_> {
         {
             return Err(self.bad("a guest has other corners or triangles"));
         }
-        let there = |matrix: &Value| -> Option<Vec<WorldPoint>> {
-            let matrix = Self::matrix(matrix)?;
-            let own = corners
-                .chunks_exact(3)
-                .map(|c| Point3::new(c[0], c[1], c[2]));
-            let placed = own.map(|p| matrix.transform_point(&p));
-            let places = placed.map(|p| WorldPoint(self.place(p.coords.as_slice())));
-            Some(places.collect())
-        };
+        let there = |matrix: &Value| self.placed(matrix, &corners);
         let unplaced = || self.bad("a guest stands nowhere");
         let frames = self.delivery.cameras.len();
         if guest.moves.is_empty() {
@@ -296,6 +340,17 @@ impl Reading<'_, '_> {
         }
         Ok(largest)
     }
+}
+
+/// Prims inside the group of a name.
+fn below<'a>(root: &'a Prim, name: &str) -> Vec<&'a Prim> {
+    let groups = root.children.iter().filter(|c| c.name == name);
+    groups.flat_map(|g| &g.children).collect()
+}
+
+/// A name as text holds it.
+fn plain(name: &str) -> String {
+    name.chars().filter(|c| !c.is_control()).collect()
 }
 
 /// Values by time.

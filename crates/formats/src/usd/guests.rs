@@ -1,35 +1,52 @@
-//! Guests of a layer: a transform each, a surface in its own space, materials.
+//! Guests and set of a layer: a transform each, a surface in its own space, materials.
 
 use super::text::{Lines, array, matrix, quoted, tuple};
 use super::{Writing, extent};
 use crate::delivery::Delivered;
 use crate::meshes::textures;
+use parallax_core::camera::Similarity;
 use parallax_core::guest::{Material, Mesh};
 
-const ROOT: &str = "/shot/guests";
-
 pub fn write(lines: &mut Lines, writing: &Writing<'_>) {
-    lines.prim("Xform", "guests", &[], |lines| {
-        for (index, guest) in writing.delivery.guests.iter().enumerate() {
-            let name = format!("guest_{}", index + 1);
-            let metadata = [("displayName", quoted(&guest.name))];
+    let d = writing.delivery;
+    group(lines, writing, ("guests", "guest"), &d.guests, |k| {
+        textures::named(d, k)
+    });
+    group(lines, writing, ("set", "plane"), &d.set, |_| Vec::new());
+}
+
+fn group(
+    lines: &mut Lines,
+    writing: &Writing<'_>,
+    (scope, one): (&str, &str),
+    all: &[Delivered],
+    pictures: impl Fn(usize) -> Vec<String>,
+) {
+    if all.is_empty() {
+        return;
+    }
+    lines.prim("Xform", scope, &[], |lines| {
+        for (index, surfaced) in all.iter().enumerate() {
+            let name = format!("{one}_{}", index + 1);
+            let path = format!("/shot/{scope}/{name}");
+            let metadata = [("displayName", quoted(&surfaced.name))];
             lines.prim("Xform", &name, &metadata, |lines| {
-                place(lines, writing, guest);
-                surface(lines, &format!("{ROOT}/{name}"), &guest.mesh);
-                let names = textures::named(writing.delivery, index);
-                materials(lines, &format!("{ROOT}/{name}"), &guest.mesh, &names);
+                lines.set("custom string label", quoted(&surfaced.name));
+                place(lines, writing, &surfaced.there, &surfaced.moves);
+                surface(lines, &path, &surfaced.mesh);
+                materials(lines, &path, &surfaced.mesh, &pictures(index));
             });
         }
     });
 }
 
-fn place(lines: &mut Lines, writing: &Writing<'_>, guest: &Delivered) {
-    lines.set("custom string label", quoted(&guest.name));
-    if guest.moves.is_empty() {
-        let there = matrix(&writing.placed(&guest.there));
+/// Where something stands: on every frame of what moves.
+pub fn place(lines: &mut Lines, writing: &Writing<'_>, there: &Similarity, moves: &[Similarity]) {
+    if moves.is_empty() {
+        let there = matrix(&writing.placed(there));
         lines.set("matrix4d xformOp:transform", there);
     } else {
-        let there = guest.moves.iter().map(|m| matrix(&writing.placed(m)));
+        let there = moves.iter().map(|m| matrix(&writing.placed(m)));
         let samples = writing.times().into_iter().zip(there);
         lines.samples("matrix4d xformOp:transform", samples);
     }

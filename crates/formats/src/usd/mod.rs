@@ -9,6 +9,7 @@
 //! `k1 + k1ByZoom ln(focal length / lensFocalPx)`. A guest keeps its own space, one metre to the unit; its transform
 //! leads to the receiver's world, so that its corners are what they were in its file.
 
+mod bodies;
 mod check;
 mod guests;
 pub mod reader;
@@ -103,11 +104,7 @@ impl Writing<'_> {
 
     /// From a guest's own space to the receiver's world.
     fn placed(&self, there: &Similarity) -> Matrix4<f64> {
-        let turn = there.rotation.to_rotation_matrix().into_inner() * there.scale;
-        let mut own = turn.to_homogeneous();
-        own.fixed_view_mut::<3, 1>(0, 3)
-            .copy_from(&there.translation);
-        self.axes.from_our_world() * own
+        self.axes.from_our_world() * there.matrix()
     }
 }
 
@@ -125,9 +122,8 @@ fn layer(delivery: &Delivery<'_>, refers: bool) -> String {
     lines.prim("Xform", "shot", &kind, |lines| {
         camera(lines, &writing);
         landmarks(lines, &writing);
-        if !delivery.guests.is_empty() {
-            guests::write(lines, &writing);
-        }
+        guests::write(lines, &writing);
+        bodies::write(lines, &writing);
     });
     lines.finished()
 }
