@@ -2,7 +2,7 @@
 
 use crate::following::{self, FollowArgs, Followed};
 use crate::package::{Stages, put, round, write};
-use crate::recipes::{RecipeArgs, Written, deliver};
+use crate::recipes::{About, PlateOf, RecipeArgs, Written, deliver};
 use crate::{Failure, lens, told, values};
 use clap::{ArgGroup, Args, ValueEnum};
 use parallax_core::lens::Distortion;
@@ -10,6 +10,7 @@ use parallax_core::lens::maps::Keep;
 use parallax_core::orient::Orientation;
 use parallax_core::plate::{FilmBack, FrameRate};
 use parallax_core::progress::Silent;
+use parallax_core::solve::bodies::motion::BodyLength;
 use parallax_core::solve::{Attempt, Body, CameraMove, Constraints, LensTerms, SolveError, Steady};
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::track::FrameSource;
@@ -22,11 +23,12 @@ use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_matching::choosing::Choices;
 use parallax_matching::constraints;
-use parallax_matching::delivering::{By, Delivering, Proven};
+use parallax_matching::delivering::{By, Delivering, Proven, undistorts};
 use parallax_matching::following::judged;
 use parallax_matching::solving::{Focal, GivenLens, Solving, Stated, matched};
 use parallax_media::{Plate, Sequence};
 use serde_json::{Value, json};
+use std::cell::OnceCell;
 use std::collections::{BTreeMap, HashSet};
 use std::path::{Path, PathBuf};
 
@@ -91,6 +93,9 @@ pub struct MatchArgs {
     /// which is number 0.
     #[arg(long, value_name = "N")]
     body: Option<usize>,
+    /// Hands things that move by themselves on with the camera, each with its landmarks.
+    #[arg(long)]
+    bodies: bool,
     /// Solve from these tracks instead of following features.
     #[arg(long)]
     tracks: Option<PathBuf>,
@@ -210,17 +215,36 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
         orientation: Orientation::of_attempt(&attempt),
         tracks: &choices.used(&followed.tracks),
         guests: Vec::new(),
+        stated: Vec::new(),
+        lengths: solving
+            .constraints
+            .lengths
+            .iter()
+            .map(BodyLength::from)
+            .collect(),
+        progress: &progress,
+        bodies: OnceCell::new(),
         renumbered_by: 0,
         stale: Vec::new(),
     };
     let proven = delivering
-        .proven(followed.called())
+        .proven(args.bodies, followed.called())
         .map_err(Failure::unreadable)?;
     write(&args.out, &proven)?;
     let pictures: BTreeMap<_, _> = sequence.files.iter().cloned().collect();
     let make = |by: &By<'_>| delivering.proven_by(by, followed.called());
-    let about = (delivering.shot.name.as_str(), &pictures);
-    let written = deliver(&args.out, &recipes, about, make)?;
+    let plate_of = |lens| PlateOf {
+        sequence: &sequence,
+        plate: &plate,
+        lens,
+        rate: args.rate,
+    };
+    let about = About {
+        name: &delivering.shot.name,
+        pictures: &pictures,
+        plate: undistorts(Some(&attempt.lens), attempt.zooms()).map(plate_of),
+    };
+    let written = deliver(&args.out, &recipes, &about, make)?;
     stages.done("deliver");
     let mut report = report(
         &args,

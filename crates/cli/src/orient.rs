@@ -6,6 +6,8 @@ use crate::reopened::{CameraArgs, text_of};
 use clap::Args;
 use parallax_core::camera::Similarity;
 use parallax_core::orient::{Off, Orientation, Together, orient};
+use parallax_core::spaces::FrameNumber;
+use parallax_formats::camera_json;
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::statements_json;
 use parallax_matching::reopening::Reopened;
@@ -80,6 +82,13 @@ fn moved(
             let sigma = own.filter_map(|l| l.2).next();
             entry["sigma"] = json!(sigma.map(|c| file.axes.sigma(c.in_world(change).sigma())));
         }
+    }
+    if !file.bodies.is_empty() {
+        let frames: Vec<FrameNumber> = file.frames.iter().map(|f| FrameNumber(f.frame)).collect();
+        let bodies = reopened.delivery(file, "").bodies;
+        let bodies: Vec<_> = bodies.iter().map(|b| b.changed(change)).collect();
+        let written = camera_json::bodies(file.axes, &frames, &bodies);
+        all["bodies"] = written.map_err(Failure::unreadable)?;
     }
     all["levelled"] = json!(file.levelled.unwrap_or(false) || found.levelled);
     if found.scaled {

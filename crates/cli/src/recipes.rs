@@ -2,12 +2,21 @@
 
 use crate::Failure;
 use crate::package::write;
+use crate::told;
 use clap::Args;
+use parallax_core::camera::Intrinsics;
+use parallax_core::lens::maps::{Frame, Keep};
+use parallax_core::plate::FrameRate;
 use parallax_core::spaces::FrameNumber;
-use parallax_formats::delivery::{DeliveryError, Names, Recipe};
+use parallax_core::track::FrameSource;
+use parallax_formats::delivery::{DeliveryError, Names, Recipe, UNDISTORTED_FOLDER};
+use parallax_formats::lens_json::LensFile;
 use parallax_formats::receipt::Receipt;
+use parallax_formats::undistorted::{self, UndistortReceipt, Undistorting};
 use parallax_matching::delivering::{By, Proven, now};
 use parallax_matching::folders;
+use parallax_media::colour::Written as KindOfPicture;
+use parallax_media::{Plate, Sequence};
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -92,16 +101,59 @@ impl Written {
         json!({
             "recipe": self.recipe, "folder": self.folder, "files_agree": self.receipt.files_agree,
             "largest_difference_px": self.receipt.largest_difference_px,
+            "left_out": self.receipt.left_out,
+            "undistorted": self.receipt.undistorted.as_ref().map(|u| json!({ "frames": u.frames, "proven": u.proven })),
             "files": self.receipt.files.iter().map(|f| &f.file).collect::<Vec<_>>(),
         })
     }
 }
 
-/// Delivers a shot of a name with the pictures of its plate by each recipe into a folder of its own below `out`.
+/// What is delivered from.
+pub struct About<'a> {
+    /// What the shot is called.
+    pub name: &'a str,
+    /// The plate's pictures by frame; empty where they are not at hand.
+    pub pictures: &'a BTreeMap<FrameNumber, PathBuf>,
+    /// The plate, where it can be undistorted; why it cannot.
+    pub plate: Result<PlateOf<'a>, String>,
+}
+
+/// A plate with its lens.
+#[derive(Clone, Copy)]
+pub struct PlateOf<'a> {
+    /// How its files are named.
+    pub sequence: &'a Sequence,
+    /// Its frames.
+    pub plate: &'a Plate,
+    /// Its lens.
+    pub lens: Intrinsics,
+    /// Frames a second.
+    pub rate: FrameRate,
+}
+
+impl PlateOf<'_> {
+    /// Undistorts it into a folder.
+    fn undistorted(&self, renumbered_by: i32, to: &Path) -> Result<UndistortReceipt, Failure> {
+        let frame = Frame::of(&self.lens, Keep::All).map_err(Failure::unsolvable)?;
+        let what = Undistorting {
+            sequence: self.sequence,
+            plate: self.plate,
+            frame: &frame,
+            lens: &LensFile::of(&self.lens),
+            kind: KindOfPicture::Png,
+            rate: Some(self.rate),
+            renumbered_by,
+        };
+        let made = undistorted::deliver(&what, to, &told::Lines::new());
+        Ok(made.map_err(Failure::unreadable)?.1)
+    }
+}
+
+/// Delivers a shot by each recipe into a folder of its own below `out`.
 pub fn deliver(
     out: &Path,
     recipes: &[Recipe],
-    (shot, pictures): (&str, &BTreeMap<FrameNumber, PathBuf>),
+    about: &About<'_>,
     make: impl Fn(&By<'_>) -> Result<Proven, DeliveryError>,
 ) -> Result<Vec<Written>, Failure> {
     let mut written = Vec::new();
@@ -112,17 +164,33 @@ pub fn deliver(
     std::fs::create_dir_all(out).map_err(unwritable)?;
     let out = out.canonicalize().map_err(unwritable)?;
     for recipe in recipes {
-        let version = next_version(&out, recipe, shot);
+        let version = next_version(&out, recipe, about.name);
+        let aside = out.join(".undistorted.part");
+        let undistorted = match &about.plate {
+            _ if !recipe.undistorted => None,
+            Err(why) => Some(Err(why.clone())),
+            Ok(plate) => {
+                // What an earlier run left may be of another plate.
+                let _ = std::fs::remove_dir_all(&aside);
+                let first = plate.plate.frames().first();
+                let numbered = first.and_then(|f| recipe.renumbered_by(*f));
+                Some(Ok(plate.undistorted(numbered.unwrap_or(0), &aside)?))
+            }
+        };
         let by = By {
             recipe,
             version,
             date: now(),
-            pictures,
+            pictures: about.pictures,
             within: Some(&out),
+            undistorted,
         };
         let proven = make(&by).map_err(Failure::unreadable)?;
         let folder = folders::free(&out, &proven.name);
         write(&folder, &proven)?;
+        if aside.exists() {
+            std::fs::rename(&aside, folder.join(UNDISTORTED_FOLDER)).map_err(unwritable)?;
+        }
         written.push(Written {
             recipe: recipe.name.clone(),
             folder: folder.display().to_string(),

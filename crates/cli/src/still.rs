@@ -1,7 +1,7 @@
 //! `still`: the camera of one photograph from rails.
 
 use crate::package::{Stages, put, round, write};
-use crate::recipes::{RecipeArgs, Written, deliver};
+use crate::recipes::{About, RecipeArgs, Written, deliver};
 use crate::values::ReceiverArgs;
 use crate::{Failure, told};
 use clap::Args;
@@ -71,7 +71,12 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
         let everything = everything().renumbered(renumbered_by);
         proven(&by.applied(everything, renumbered_by)?)
     };
-    let written = deliver(&args.out, &recipes, (&shot.name, &BTreeMap::new()), make)?;
+    let about = About {
+        name: &shot.name,
+        pictures: &BTreeMap::new(),
+        plate: Err("the picture is not at hand here".to_owned()),
+    };
+    let written = deliver(&args.out, &recipes, &about, make)?;
     let receipt = plain.receipt;
     stages.done("deliver");
     let mut report = report(&file, &perspective, &placed, &findings, &receipt, &stages);

@@ -22,6 +22,7 @@ use nalgebra::Matrix4;
 use parallax_core::camera::Similarity;
 use parallax_core::plate::FrameRate;
 use parallax_core::scene::Receiver;
+use parallax_core::spaces::FrameNumber;
 use serde::Serialize;
 
 /// The value of the key `schema`.
@@ -88,6 +89,8 @@ struct Point<'a> {
 struct Body<'a> {
     name: &'a str,
     distance_by: &'a str,
+    assumed: bool,
+    seen: [i32; 2],
     points: Vec<Point<'a>>,
     frames: Vec<BodyFrame>,
 }
@@ -102,25 +105,31 @@ fn row_by_row(matrix: &Matrix4<f64>) -> Vec<f64> {
     matrix.transpose().iter().copied().collect()
 }
 
-fn body<'a>(delivery: &Delivery<'_>, body: &'a MovingBody) -> Body<'a> {
-    let axes = delivery.receiver;
+fn body<'a>(axes: Receiver, frames: &[FrameNumber], body: &'a MovingBody) -> Body<'a> {
     let from_ours = axes.from_our_world();
     let to_ours = from_ours.try_inverse().unwrap_or_default();
-    let frame = |(camera, there): (&Camera, &Similarity)| BodyFrame {
-        frame: camera.frame.0,
+    let frame = |(frame, there): (&FrameNumber, &Similarity)| BodyFrame {
+        frame: frame.0,
         world_from_body: row_by_row(&(from_ours * there.matrix() * to_ours)),
     };
     Body {
         name: &body.name,
         distance_by: &body.distance_by,
+        assumed: body.is_assumed,
+        seen: body.seen.map(|f| f.0),
         points: body.points.iter().map(|p| point(axes, p)).collect(),
-        frames: delivery
-            .cameras
-            .iter()
-            .zip(&body.moves)
-            .map(frame)
-            .collect(),
+        frames: frames.iter().zip(&body.moves).map(frame).collect(),
     }
+}
+
+/// Bodies in the axes of a receiver, as the file holds them.
+pub fn bodies(
+    axes: Receiver,
+    frames: &[FrameNumber],
+    all: &[MovingBody],
+) -> Result<serde_json::Value, serde_json::Error> {
+    let all: Vec<Body<'_>> = all.iter().map(|b| body(axes, frames, b)).collect();
+    serde_json::to_value(all)
 }
 
 fn point(axes: Receiver, p: &Landmark) -> Point<'_> {
@@ -146,6 +155,8 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
     };
     let frames: Vec<Frame> = delivery.cameras.iter().map(frame).collect();
     let points = delivery.points.iter().map(|p| point(axes, p));
+    let numbers: Vec<FrameNumber> = delivery.cameras.iter().map(|c| c.frame).collect();
+    let moving = delivery.bodies.iter();
     serde_json::to_string_pretty(&File {
         schema: SCHEMA,
         fps: delivery.rate,
@@ -170,7 +181,7 @@ pub fn write(delivery: &Delivery<'_>) -> Result<String, serde_json::Error> {
         camera: &delivery.standing,
         stale: &delivery.stale,
         points: points.collect(),
-        bodies: delivery.bodies.iter().map(|b| body(delivery, b)).collect(),
+        bodies: moving.map(|b| body(axes, &numbers, b)).collect(),
         frames,
     })
 }

@@ -74,6 +74,11 @@ pub struct CameraBody {
     /// By what its distance is known.
     #[serde(default)]
     pub distance_by: String,
+    /// Whether nobody stated that.
+    #[serde(default)]
+    pub assumed: bool,
+    /// First and last frame on which it was solved.
+    pub seen: [i32; 2],
     /// Its landmarks in its own space, in the file's axes and unit.
     pub points: Vec<CameraPoint>,
     /// Where it is on each frame.

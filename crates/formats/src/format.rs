@@ -98,6 +98,14 @@ impl FormatKind {
         matches!(self, Self::Usd | Self::Usdz | Self::LandmarksPly)
     }
 
+    /// Whether it holds things that move by themselves.
+    pub fn holds_bodies(self) -> bool {
+        matches!(
+            self,
+            Self::CameraJson | Self::Usd | Self::Usdz | Self::Gltf | Self::Glb | Self::PathsCsv
+        )
+    }
+
     /// What it is, in a few words.
     pub fn title(self) -> &'static str {
         match self {

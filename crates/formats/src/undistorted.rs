@@ -35,7 +35,8 @@ pub const RECEIPT_FILE: &str = "receipt.json";
 
 /// Positions have to lead back to within this, px.
 pub const PROVEN_PX: f64 = 0.02;
-/// And the inside of a picture to within this, levels of 255 rms.
+/// And the inside of a picture to within this, levels of 255 rms, or to within what reading between its px costs
+/// wherever the lens leads.
 pub const PROVEN_LEVELS: f64 = 1.0;
 
 /// Why a plate is not undistorted.
@@ -87,8 +88,20 @@ pub struct UndistortReceipt {
     pub compared_px: usize,
     /// Difference of the first frame after both maps, away from the border, levels of 255 rms.
     pub interior_rms_levels: f64,
+    /// What being moved by half a px and back would cost the same picture: the most that reading between px does.
+    #[serde(default)]
+    pub resampling_levels: f64,
     /// What the maps hold.
     pub convention: String,
+}
+
+/// Whether a file of the folder is one that is handed on: a whole one, of a name that leads nowhere else.
+pub fn is_finished(name: &str) -> bool {
+    let plain = name
+        .chars()
+        .all(|c| c.is_alphanumeric() || "._- ()".contains(c))
+        && !name.starts_with('.');
+    plain && !name.ends_with(".part")
 }
 
 /// Writes both maps of an undistorted picture into a folder.
@@ -291,8 +304,10 @@ fn prove(
         .ok_or(UndistortError::Empty)?;
     let (source, _) = colour::read(first)?;
     let levels = interior_levels(&source, &source.through(there).through(back));
+    let [right, left] = [0.5, -0.5].map(|by| shifting(width, height, by));
+    let resampling = interior_levels(&source, &source.through(&right).through(&left));
     Ok(UndistortReceipt {
-        proven: largest <= PROVEN_PX && levels <= PROVEN_LEVELS && compared > 0,
+        proven: largest <= PROVEN_PX && levels <= PROVEN_LEVELS.max(resampling) && compared > 0,
         plate: [width, height],
         undistorted: [frame.width_px, frame.height_px],
         added: frame.added_px,
@@ -300,8 +315,19 @@ fn prove(
         largest_difference_px: largest,
         compared_px: compared,
         interior_rms_levels: levels,
+        resampling_levels: resampling,
         convention: st_map::CONVENTION.to_owned(),
     })
+}
+
+/// A map that moves a picture across and down.
+fn shifting(width_px: u32, height_px: u32, by: f32) -> Map {
+    let px = (0..height_px).flat_map(|y| (0..width_px).map(move |x| [x, y]));
+    Map {
+        width_px,
+        height_px,
+        from_px: px.map(|at| at.map(|v| v as f32 + 0.5 + by)).collect(),
+    }
 }
 
 /// Difference of two pictures away from the border, levels of 255 rms.

@@ -60,7 +60,9 @@ fn body(of: &Delivery<'_>) -> MovingBody {
         name: "cart \"A\" / 天".to_owned(),
         points: (0..3).map(point).collect(),
         moves: (0..of.cameras.len() as i32).map(there).collect(),
-        distance_by: "its length is stated".to_owned(),
+        seen: [FrameNumber(1001), FrameNumber(1003)],
+        is_assumed: false,
+        distance_by: "by a stated length".to_owned(),
     }
 }
 

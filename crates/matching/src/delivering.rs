@@ -1,18 +1,24 @@
 //! A solved, oriented shot as files that are read back and proven, by a recipe or plainly.
 
-use crate::{colouring, folders};
-use parallax_core::orient::Orientation;
+use crate::{colouring, folders, in_scene};
+use parallax_core::camera::Intrinsics;
+use parallax_core::orient::{Orientation, Stated};
+use parallax_core::progress::Progress;
 use parallax_core::scene::Receiver;
 use parallax_core::solve::Attempt;
+use parallax_core::solve::bodies::motion::BodyLength;
 use parallax_core::spaces::{FrameNumber, TrackId};
 use parallax_core::tracks::Track;
 use parallax_formats::camera_json;
 use parallax_formats::delivery::{
-    Delivered, Delivery, DeliveryError, NamedBytes, PlateAt, RECEIPT_FILE, Recipe, Shot, readme,
-    unzipped, zipped,
+    Delivered, Delivery, DeliveryError, MovingBody, NamedBytes, PlateAt, RECEIPT_FILE, Recipe,
+    Shot, readme, unzipped, zipped,
 };
+use parallax_formats::format::FormatKind;
 use parallax_formats::receipt::{self, Receipt};
 use parallax_formats::tracks_csv::Called;
+use parallax_formats::undistorted::UndistortReceipt;
+use std::cell::OnceCell;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
@@ -28,6 +34,14 @@ pub struct Delivering<'a> {
     pub tracks: &'a [Track],
     /// Guests in the oriented world; those that move on the frames of the solve.
     pub guests: Vec<Delivered>,
+    /// What is stated about the world: planes of the set, lengths on things that move by themselves.
+    pub stated: Vec<Stated>,
+    /// Lengths between features that are known besides, m.
+    pub lengths: Vec<BodyLength>,
+    /// Told while bodies are solved.
+    pub progress: &'a dyn Progress,
+    /// Bodies that were solved, and why others were not; empty to begin with.
+    pub bodies: OnceCell<Bodies>,
     /// What is added to the numbers of frames, where the recipe does not say.
     pub renumbered_by: i32,
     /// What changed since the solve; empty unless it is stale.
@@ -47,6 +61,8 @@ pub struct By<'a> {
     pub pictures: &'a BTreeMap<FrameNumber, PathBuf>,
     /// The folder in which the files get one of their own, a real path; `None` where that is not known.
     pub within: Option<&'a Path>,
+    /// Where the recipe asks for the undistorted plate: its proof, or why it does not go along.
+    pub undistorted: Option<Result<UndistortReceipt, String>>,
 }
 
 /// Files with their receipt and what explains them.
@@ -60,9 +76,18 @@ pub struct Proven {
 }
 
 impl Delivering<'_> {
-    /// The plain files, read back and proven; `called` is what the artist calls tracks.
-    pub fn proven(&self, called: impl Fn(TrackId) -> Called) -> Result<Proven, DeliveryError> {
-        self.written(None, called)
+    /// The plain files, read back and proven, with bodies where that is wished; `called` is what the artist calls tracks.
+    pub fn proven(
+        &self,
+        with_bodies: bool,
+        called: impl Fn(TrackId) -> Called,
+    ) -> Result<Proven, DeliveryError> {
+        let plain = Recipe {
+            bodies: with_bodies,
+            ..Recipe::of("", &FormatKind::PLAIN)
+        };
+        let (attempt, tracks) = renumbered(self.renumbered_by, self.attempt, self.tracks);
+        proven(&self.whole((&attempt, &tracks), &plain, called))
     }
 
     /// The neutral camera of everything in our own axes, frames as the plate has them: what the next delivery is held
@@ -89,26 +114,52 @@ impl Delivering<'_> {
         by: &By<'_>,
         called: impl Fn(TrackId) -> Called,
     ) -> Result<Proven, DeliveryError> {
-        self.written(Some(by), called)
+        let renumbered_by = self.renumbered_by(by.recipe);
+        let (attempt, tracks) = renumbered(renumbered_by, self.attempt, self.tracks);
+        let whole = self.whole((&attempt, &tracks), by.recipe, called);
+        proven(&by.applied(whole, renumbered_by)?)
     }
 
-    fn written(
+    /// Everything, in numbered frames; the set and bodies where a recipe asks for them.
+    fn whole<'d>(
         &self,
-        by: Option<&By<'_>>,
+        (attempt, tracks): (&Attempt, &'d [Track]),
+        recipe: &Recipe,
         called: impl Fn(TrackId) -> Called,
-    ) -> Result<Proven, DeliveryError> {
-        let renumbered_by = by.map_or(self.renumbered_by, |by| self.renumbered_by(by.recipe));
-        let (attempt, tracks) = renumbered(renumbered_by, self.attempt, self.tracks);
-        let mut delivery =
-            Delivery::of_attempt(&self.shot, &attempt, &self.orientation, &tracks, called);
-        delivery.guests.clone_from(&self.guests);
-        delivery.stale.clone_from(&self.stale);
-        if let Some(by) = by {
-            delivery = by.applied(delivery, renumbered_by)?;
+    ) -> Delivery<'d> {
+        let (shot, orientation) = (&self.shot, &self.orientation);
+        let mut whole = Delivery::of_attempt(shot, attempt, orientation, tracks, &called);
+        whole.guests.clone_from(&self.guests);
+        whole.stale.clone_from(&self.stale);
+        let change = &orientation.change;
+        let landmark = |t| Some(change.point(&attempt.landmark(t)?.point));
+        if recipe.set {
+            whole.set = in_scene::set(orientation, &self.stated, landmark);
         }
-        proven(&delivery)
+        if recipe.bodies && recipe.formats.iter().any(|f| f.holds_bodies()) {
+            (whole.bodies, whole.left_out) = self.bodies(&called).clone();
+            // They are known by the frames of the plate.
+            let first = |a: &Attempt| a.frames.first().map_or(0, |f| f.frame.0);
+            let by = first(attempt).saturating_sub(first(self.attempt));
+            let seen = whole.bodies.iter_mut().flat_map(|b| &mut b.seen);
+            seen.for_each(|f| f.0 = f.0.saturating_add(by));
+        }
+        whole
+    }
+
+    /// Bodies, solved once.
+    fn bodies(&self, called: impl Fn(TrackId) -> Called) -> &Bodies {
+        self.bodies.get_or_init(|| {
+            let mut lengths = in_scene::lengths(&self.stated);
+            lengths.extend(&self.lengths);
+            let known = (&self.orientation, &lengths[..]);
+            in_scene::bodies(self.tracks, self.attempt, known, called, self.progress)
+        })
     }
 }
+
+/// Things that move by themselves, and why others are not among them.
+pub type Bodies = (Vec<MovingBody>, Vec<String>);
 
 impl By<'_> {
     /// What of a delivery the recipe asks for; its frames are numbered higher by so many than the plate's.
@@ -127,6 +178,17 @@ impl By<'_> {
         let first = first.map(|c| FrameNumber(c.frame.0.saturating_sub(renumbered_by)));
         let mut delivery = self.recipe.applied(everything, self.version, &self.date);
         delivery.plate = first.and_then(|frame| self.plate(frame));
+        match self
+            .undistorted
+            .as_ref()
+            .filter(|_| self.recipe.undistorted)
+        {
+            Some(Ok(proof)) => delivery.undistorted = Some(proof.clone()),
+            Some(Err(why)) => delivery
+                .left_out
+                .push(format!("the undistorted plate: {why}")),
+            None => {}
+        }
         Ok(delivery)
     }
 
@@ -134,6 +196,19 @@ impl By<'_> {
     fn plate(&self, frame: FrameNumber) -> Option<PlateAt> {
         let picture = self.pictures.get(&frame)?.canonicalize().ok()?;
         folders::plate_from(&self.within?.join("delivery"), &picture, frame.0)
+    }
+}
+
+/// The lens that a plate is undistorted with for a delivery, where there is one and it is worth it; why not.
+pub fn undistorts(lens: Option<&Intrinsics>, zooms: bool) -> Result<Intrinsics, String> {
+    let bends = lens.filter(|l| !l.distortion.is_none());
+    match bends {
+        Some(_) if zooms => Err(
+            "the focal length changes, and one lens for all frames would be wrong on most"
+                .to_owned(),
+        ),
+        Some(lens) => Ok(*lens),
+        None => Err("the lens does not bend, so that it is the plate as shot".to_owned()),
     }
 }
 

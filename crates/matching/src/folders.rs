@@ -1,6 +1,7 @@
 //! Deliveries that are written into folders: whole or not at all, and never over another.
 
-use parallax_formats::delivery::{NamedBytes, PlateAt};
+use parallax_formats::delivery::{NamedBytes, PlateAt, UNDISTORTED_FOLDER};
+use parallax_formats::undistorted;
 use std::io;
 use std::path::{Path, PathBuf};
 
@@ -16,8 +17,9 @@ pub fn free(within: &Path, name: &str) -> PathBuf {
         .unwrap_or_else(|| within.join(name))
 }
 
-/// Writes the files into a folder that is not there yet: beside it first, then under its name.
-pub fn write(to: &Path, files: &[NamedBytes]) -> io::Result<()> {
+/// Writes the files, with an undistorted plate where one goes along, into a folder that is not there yet: beside it
+/// first, then under its name.
+pub fn write(to: &Path, files: &[NamedBytes], plate: Option<&Path>) -> io::Result<()> {
     let beside = to.with_file_name(format!(
         ".{}.part",
         to.file_name().unwrap_or_default().to_string_lossy()
@@ -29,7 +31,23 @@ pub fn write(to: &Path, files: &[NamedBytes]) -> io::Result<()> {
     for (name, bytes) in files {
         std::fs::write(beside.join(name), bytes)?;
     }
+    if let Some(plate) = plate {
+        add_plate(plate, &beside.join(UNDISTORTED_FOLDER))?;
+    }
     std::fs::rename(&beside, to)
+}
+
+/// The files of an undistorted plate once more, in a folder of their own.
+fn add_plate(plate: &Path, to: &Path) -> io::Result<()> {
+    std::fs::create_dir(to)?;
+    for entry in std::fs::read_dir(plate)? {
+        let entry = entry?;
+        let name = entry.file_name();
+        if undistorted::is_finished(&name.to_string_lossy()) {
+            std::fs::copy(entry.path(), to.join(&name))?;
+        }
+    }
+    Ok(())
 }
 
 /// Where the plate is as seen from a folder, both real paths.
@@ -68,10 +86,10 @@ mod tests {
         let root = tempfile::tempdir().unwrap();
         let files = [("a.txt".to_owned(), b"one".to_vec())];
         let first = free(root.path(), "walk-v001");
-        write(&first, &files).unwrap();
+        write(&first, &files, None).unwrap();
         let second = free(root.path(), "walk-v001");
         assert_eq!(second, root.path().join("walk-v001-2"));
-        write(&second, &files).unwrap();
+        write(&second, &files, None).unwrap();
         assert_eq!(std::fs::read(first.join("a.txt")).unwrap(), b"one");
         let left = std::fs::read_dir(root.path()).unwrap().count();
         assert_eq!(left, 2, "nothing half-written stays");

@@ -7,6 +7,7 @@
 //! - [`solving`]: what is known of camera and lens, and the solve.
 //! - [`reopening`]: a camera file as a solve again.
 //! - [`proofing`]: guests over the plate, as pictures or a movie.
+//! - [`in_scene`]: planes of the set and things that move by themselves, as they are handed on.
 //! - [`delivering`]: a solved, oriented shot as a package that is proven; [`colouring`]: what its landmarks look like; [`changes`]:
 //!   what it changes against the one before; [`folders`]: where it is written.
 //!
@@ -23,6 +24,7 @@ pub mod constraints;
 pub mod delivering;
 pub mod folders;
 pub mod following;
+pub mod in_scene;
 pub mod proofing;
 pub mod reopening;
 pub mod solving;

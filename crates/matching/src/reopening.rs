@@ -285,6 +285,8 @@ fn body(file: &CameraFile, body: &CameraBody) -> MovingBody {
             .iter()
             .filter_map(|f| file.body_move(f))
             .collect(),
+        seen: body.seen.map(FrameNumber),
+        is_assumed: body.assumed,
         distance_by: body.distance_by.clone(),
     }
 }

@@ -25,6 +25,8 @@ pub struct KeptDelivery {
     pub folder: String,
     /// When it was made, ISO 8601.
     pub made: String,
+    /// The folder of the undistorted plate that goes along; empty where none does.
+    pub plate: String,
 }
 
 /// A delivery that is to be kept.
@@ -49,6 +51,8 @@ pub struct NewDelivery<'a> {
     pub folder: &'a str,
     /// When it was made, ISO 8601.
     pub made: &'a str,
+    /// The folder of the undistorted plate that goes along.
+    pub plate: &'a str,
 }
 
 impl Store {
@@ -57,8 +61,8 @@ impl Store {
         let mut writing = self.writing().await?;
         let id = sqlx::query!(
             "INSERT INTO deliveries
-             (shot_id, inputs, receipt, package, recipe, version, name, camera, changed, folder, made)
-             VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+             (shot_id, inputs, receipt, package, recipe, version, name, camera, changed, folder, made, plate)
+             VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             shot,
             new.inputs,
             new.receipt,
@@ -69,7 +73,8 @@ impl Store {
             new.camera,
             new.changed,
             new.folder,
-            new.made
+            new.made,
+            new.plate
         )
         .execute(&mut *writing)
         .await?
@@ -93,7 +98,7 @@ impl Store {
     pub async fn delivery(&self, id: i64) -> Result<KeptDelivery, StoreError> {
         sqlx::query_as!(
             KeptDelivery,
-            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made
+            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made, plate
              FROM deliveries WHERE id = ?",
             id
         )
@@ -119,7 +124,7 @@ impl Store {
         )?;
         let rows = sqlx::query_as!(
             KeptDelivery,
-            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made
+            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made, plate
              FROM deliveries WHERE shot_id = ? AND id IN (SELECT value FROM json_each(?))",
             shot,
             wanted
@@ -143,6 +148,19 @@ impl Store {
         .fetch_one(&self.pool)
         .await?;
         Ok(version)
+    }
+
+    /// Folders of undistorted plates that go along with the latest deliveries of a shot.
+    pub async fn delivered_plates(&self, shot: i64) -> Result<Vec<String>, StoreError> {
+        let plates = sqlx::query_scalar!(
+            "SELECT plate FROM deliveries WHERE plate <> '' AND id IN (
+                SELECT MAX(id) FROM deliveries WHERE shot_id = ? GROUP BY recipe
+             )",
+            shot
+        )
+        .fetch_all(&self.pool)
+        .await?;
+        Ok(plates)
     }
 
     /// The neutral camera of a delivery; empty where it was cleared.

@@ -198,7 +198,8 @@ impl Store {
         Ok(())
     }
 
-    /// Takes the oldest queued job of a class and marks it as running. Shots in the bin wait.
+    /// Takes the oldest queued job of a class and marks it as running. Shots in the bin wait, and a delivery for the
+    /// undistorted plate that is made for its recipe.
     pub async fn take_job(&self, class: Class) -> Result<Option<Job>, StoreError> {
         let is_short = class == Class::Short;
         let row = sqlx::query_as!(
@@ -207,6 +208,10 @@ impl Store {
                 SELECT jobs.id FROM jobs JOIN shots ON shots.id = jobs.shot_id
                 WHERE jobs.state = 'queued' AND shots.binned IS NULL
                 AND (jobs.kind IN ('hand', 'deliver', 'deliver_stale')) = ?
+                AND NOT (jobs.kind IN ('deliver', 'deliver_stale') AND EXISTS (
+                    SELECT 1 FROM jobs AS plate WHERE plate.kind = 'undistort' AND plate.shot_id = jobs.shot_id
+                    AND plate.about = jobs.about AND plate.id < jobs.id AND plate.state IN ('queued', 'running')
+                ))
                 ORDER BY jobs.id LIMIT 1
              )
              RETURNING id AS \"id!\", shot_id AS \"shot_id!\", kind AS \"kind!\", about AS \"about!\", state AS \"state!\", message AS \"message!\"",

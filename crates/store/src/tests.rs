@@ -448,6 +448,7 @@ pub(crate) fn new_delivery(inputs: &str) -> NewDelivery<'_> {
         changed: "",
         folder: "",
         made: "",
+        plate: "",
     }
 }
 
@@ -492,4 +493,28 @@ async fn deliveries_by_two_recipes_are_two_jobs() {
     assert!(add(1).await.is_none(), "the same waits already");
     let jobs = store.jobs(shot).await.unwrap();
     assert_eq!(jobs.iter().map(|j| j.about).collect::<Vec<_>>(), [2, 1]);
+}
+
+/// A delivery waits for the undistorted plate that is made for its recipe, and for no other.
+#[tokio::test]
+async fn a_delivery_waits_for_its_plate() {
+    let folder = tempfile::tempdir().unwrap();
+    let (store, shot) = with_shot(folder.path()).await;
+    let add = async |kind, about| {
+        store
+            .add_job_about(shot, kind, about)
+            .await
+            .unwrap()
+            .unwrap()
+    };
+    let plate = add(JobKind::Undistort, 2).await;
+    let waits = add(JobKind::Deliver, 2).await;
+    let other = add(JobKind::Deliver, 3).await;
+    let take = async |class| store.take_job(class).await.unwrap().map(|job| job.id);
+    assert_eq!(take(Class::Short).await, Some(other));
+    assert_eq!(take(Class::Short).await, None);
+    assert_eq!(take(Class::Long).await, Some(plate));
+    assert_eq!(take(Class::Short).await, None, "it is at work");
+    store.end_job(plate, JobState::Done, "").await.unwrap();
+    assert_eq!(take(Class::Short).await, Some(waits));
 }

@@ -285,7 +285,7 @@ impl App {
         }
         self.views.forget(shot.id);
         underway::forget(&self.config.data, shot.id);
-        self.remove_undistorted(shot.id, 0);
+        self.remove_undistorted(shot.id, 0, &[]);
         movies::forget(&self.config.data, shot.id);
         Ok(())
     }
@@ -302,12 +302,13 @@ impl App {
     }
 
     /// Removes what a shot's plate was undistorted to before, except the last few: each takes as much room
-    /// as the plate, and is made again from the same inputs. What cannot be removed stays.
-    pub fn clear_undistorted(&self, shot: i64) {
-        self.remove_undistorted(shot, UNDISTORTED_KEPT);
+    /// as the plate, and is made again from the same inputs. Those that were delivered stay, and what cannot be
+    /// removed.
+    pub fn clear_undistorted(&self, shot: i64, delivered: &[String]) {
+        self.remove_undistorted(shot, UNDISTORTED_KEPT, delivered);
     }
 
-    fn remove_undistorted(&self, shot: i64, kept: usize) {
+    fn remove_undistorted(&self, shot: i64, kept: usize, delivered: &[String]) {
         let begins = format!("{shot}-");
         let Ok(all) = std::fs::read_dir(self.config.data.join("undistorted")) else {
             return;
@@ -320,6 +321,7 @@ impl App {
             .collect();
         own.sort();
         own.truncate(own.len().saturating_sub(kept));
+        own.retain(|(_, folder)| !delivered.iter().any(|d| Path::new(d) == folder));
         own.iter().for_each(|(_, folder)| clear(folder));
     }
 

@@ -1,22 +1,64 @@
-//! The files of a folder as one archive, without compression: pictures have their own.
+//! Archives that are made while they are sent, without compression: pictures have their own.
 
-use std::io::Write;
+use std::io::{Cursor, Read, Write};
 use std::path::Path;
+use zip::write::{SimpleFileOptions, StreamWriter};
 
-/// Writes the files of a folder whose names `belong`, in the order of their names, one after the other.
-pub fn of_folder(folder: &Path, belong: fn(&str) -> bool, to: impl Write) -> std::io::Result<()> {
-    let mut names: Vec<String> = std::fs::read_dir(folder)?
-        .filter_map(|e| e.ok()?.file_name().into_string().ok())
-        .filter(|n| belong(n))
-        .collect();
-    names.sort();
-    let mut archive = zip::ZipWriter::new_stream(to);
-    let options = zip::write::SimpleFileOptions::default()
-        .compression_method(zip::CompressionMethod::Stored)
-        .large_file(true);
-    for name in names {
-        archive.start_file(&name, options)?;
-        std::io::copy(&mut std::fs::File::open(folder.join(&name))?, &mut archive)?;
+/// An archive on its way.
+pub struct Archive<W: Write>(zip::ZipWriter<StreamWriter<W>>);
+
+impl<W: Write> Archive<W> {
+    /// An empty one.
+    pub fn to(to: W) -> Self {
+        Self(zip::ZipWriter::new_stream(to))
     }
-    archive.finish()?.into_inner().flush()
+
+    fn add(&mut self, name: &str, from: &mut dyn Read) -> std::io::Result<()> {
+        let options = SimpleFileOptions::default()
+            .compression_method(zip::CompressionMethod::Stored)
+            .large_file(true);
+        self.0.start_file(name, options)?;
+        std::io::copy(from, &mut self.0)?;
+        Ok(())
+    }
+
+    /// The files of a folder whose names `belong`, in the order of their names, below a folder of a name (`""` for
+    /// none).
+    pub fn add_folder(
+        &mut self,
+        folder: &Path,
+        below: &str,
+        belong: fn(&str) -> bool,
+    ) -> std::io::Result<()> {
+        let mut names: Vec<String> = std::fs::read_dir(folder)?
+            .filter_map(|e| e.ok()?.file_name().into_string().ok())
+            .filter(|n| belong(n))
+            .collect();
+        names.sort();
+        for name in names {
+            let mut file = std::fs::File::open(folder.join(&name))?;
+            let inside = match below {
+                "" => name,
+                below => format!("{below}/{name}"),
+            };
+            self.add(&inside, &mut file)?;
+        }
+        Ok(())
+    }
+
+    /// The files of an archive.
+    pub fn add_archive(&mut self, bytes: &[u8]) -> std::io::Result<()> {
+        let mut other = zip::ZipArchive::new(Cursor::new(bytes))?;
+        for k in 0..other.len() {
+            let mut file = other.by_index(k)?;
+            let name = file.name().to_owned();
+            self.add(&name, &mut file)?;
+        }
+        Ok(())
+    }
+
+    /// The end of it.
+    pub fn finish(self) -> std::io::Result<()> {
+        self.0.finish()?.into_inner().flush()
+    }
 }

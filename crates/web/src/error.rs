@@ -122,6 +122,11 @@ pub enum Refused {
     /// There is nothing to deliver by.
     #[error("the shot has no such recipe; add one at Deliver")]
     NoRecipe,
+    /// The undistorted plate that a recipe asks for.
+    #[error(
+        "the recipe asks for the undistorted plate, and that was not made as the shot is now: it was cancelled, or lens or plate changed meanwhile. Nothing was delivered; deliver again, or take the undistorted plate out of the recipe"
+    )]
+    NoUndistorted,
     /// A folder of a recipe that cannot be made.
     #[error("the recipe's folder {folder} cannot be made: {reason}. Nothing was delivered")]
     NoFolder {
@@ -279,6 +284,11 @@ pub enum Absent {
     /// An undistorted plate on disk.
     #[error("the undistorted plate is not there any more; undistort it again")]
     Undistorted,
+    /// That of a delivery.
+    #[error(
+        "the undistorted plate of this delivery was cleared for room; deliver again, and it is made again"
+    )]
+    DeliveredPlate,
     /// A file of one.
     #[error("the undistorted plate has no file {0}")]
     File(String),

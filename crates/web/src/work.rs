@@ -83,6 +83,8 @@ async fn perform(app: &Arc<App>, job: Job) {
     }
     app.running().remove(&job.id);
     app.forget_plate(job.shot_id);
+    // What waits for it may be of the other class.
+    app.wake.notify_waiters();
 }
 
 async fn done(app: Arc<App>, job: Job, progress: Arc<JobProgress>) -> Result<String, Stopped> {

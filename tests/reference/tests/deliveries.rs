@@ -6,7 +6,7 @@ use nalgebra::{Point3, UnitQuaternion, Vector3};
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{Lie, What, stand_ins};
 use parallax_core::scene::{Hand, LengthUnit, Receiver, Up};
-use parallax_core::spaces::WorldPoint;
+use parallax_core::spaces::{FrameNumber, WorldPoint};
 use parallax_demo::take::Take;
 use parallax_demo::trial::{Move, Trial};
 use parallax_demo::{orrery, reading_room, terrace, valley};
@@ -81,7 +81,9 @@ fn body(delivery: &Delivery<'_>) -> MovingBody {
         name: "cart / 天".to_owned(),
         points: delivery.points.iter().take(5).map(own).collect(),
         moves: (0..delivery.cameras.len()).map(there).collect(),
-        distance_by: "its length is stated".to_owned(),
+        seen: [FrameNumber(1001), FrameNumber(1003)],
+        is_assumed: false,
+        distance_by: "by a stated length".to_owned(),
     }
 }
 
@@ -117,6 +119,7 @@ fn written_of(root: &Path, mut delivery: Delivery<'_>, recipe: &Recipe) -> PathB
         date: String::new(),
         pictures: &pictures,
         within: Some(&root),
+        undistorted: None,
     };
     let delivery = by.applied(delivery, 0).unwrap();
     assert_eq!(

@@ -167,6 +167,11 @@ fn commands(shot: &Shot, folder: &Path) -> std::io::Result<Vec<Running>> {
     line.extend(["--rate".to_owned(), shot.rate.to_string()]);
     line.extend(["--out".to_owned(), path(&matched)]);
     line.extend(shot.options.iter().cloned());
+    // What recipes may ask for of a camera file has to be in it.
+    let bodies = "--bodies".to_owned();
+    if !shot.recipes.is_empty() && !line.contains(&bodies) {
+        line.push(bodies);
+    }
     let mut all = vec![Running { line, answer: None }];
     let mut camera = matched.join("camera.json");
     let tracks = matched.join("tracks.csv");
@@ -203,6 +208,9 @@ fn commands(shot: &Shot, folder: &Path) -> std::io::Result<Vec<Running>> {
     .map(str::to_owned)
     .to_vec();
     line.extend(["--out".to_owned(), path(&folder.join("delivered"))]);
+    if let Some(statements) = &shot.statements {
+        line.extend(["--statements".to_owned(), path(statements)]);
+    }
     let mut whole = Vec::new();
     for recipe in &shot.recipes {
         match recipe {

@@ -56,6 +56,16 @@ impl Similarity {
         }
     }
 
+    /// The way back.
+    pub fn inverse(&self) -> Self {
+        let (rotation, scale) = (self.rotation.inverse(), self.scale.recip());
+        Self {
+            rotation,
+            translation: -(rotation * self.translation * scale),
+            scale,
+        }
+    }
+
     /// First `self`, then `after`.
     pub fn then(&self, after: &Self) -> Self {
         Self {

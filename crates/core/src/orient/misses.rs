@@ -5,6 +5,7 @@ use super::measure::Measure;
 use super::model::Model;
 use super::solved::Solved;
 use super::{Stated, Unused};
+use crate::solve::{Attempt, Body};
 use crate::spaces::TrackId;
 use serde::{Deserialize, Serialize};
 
@@ -35,6 +36,19 @@ pub enum Off {
     Exact,
     /// It takes no part.
     Unused(Unused),
+}
+
+impl Miss {
+    /// The same where its features belong to a body of an attempt that is not the scene.
+    pub(super) fn on_a_body(mut self, attempt: &Attempt) -> Self {
+        if let Off::Unused(Unused::NotSolved(missing)) = &self.off {
+            let holds = |body: &Body| missing.iter().all(|t| body.tracks.contains(t));
+            if attempt.bodies.iter().skip(1).any(holds) {
+                self.off = Off::Unused(Unused::OnABody);
+            }
+        }
+        self
+    }
 }
 
 /// A statement of one row that is missed by more standard errors does not agree with the others; one of more rows at

@@ -117,7 +117,7 @@ impl Orientation {
     /// Numbers of statements that take no part although they are on.
     pub fn unused(&self) -> impl Iterator<Item = (u32, &Unused)> {
         self.misses.iter().filter_map(|m| match &m.off {
-            Off::Unused(why) => Some((m.id, why)),
+            Off::Unused(why) if *why != Unused::OnABody => Some((m.id, why)),
             _ => None,
         })
     }
@@ -136,6 +136,11 @@ pub enum Unused {
     /// A feature is not in the solve.
     #[error("{} not solved in this attempt; state it of another feature", names(.0))]
     NotSolved(Vec<TrackId>),
+    /// Its features are on a thing that moves by itself.
+    #[error(
+        "it is on a thing that moves by itself: it says how large that is where such things are delivered"
+    )]
+    OnABody,
     /// Too few of a plane's features are.
     #[error("a plane needs 3 features that are solved, and {solved} of these are ({} not)", names(.missing))]
     TooFewSolved {
@@ -204,6 +209,11 @@ pub fn oriented(
         headed: stated.headed || as_solved.headed,
         scaled: stated.scaled || as_solved.scaled,
         ground: stated.ground.or(as_solved.ground),
+        misses: stated
+            .misses
+            .into_iter()
+            .map(|m| m.on_a_body(attempt))
+            .collect(),
         ..stated
     }
 }

@@ -11,6 +11,7 @@
 
 mod cover;
 mod found;
+pub mod motion;
 
 use super::doubts::{self, Doubt};
 use super::moves;

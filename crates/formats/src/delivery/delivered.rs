@@ -4,7 +4,7 @@ use super::Landmark;
 use nalgebra::Point3;
 use parallax_core::camera::Similarity;
 use parallax_core::guest::Mesh;
-use parallax_core::spaces::WorldPoint;
+use parallax_core::spaces::{FrameNumber, WorldPoint};
 use std::sync::Arc;
 
 /// A guest, or a plane of the set, that is handed on.
@@ -59,11 +59,37 @@ pub struct MovingBody {
     pub points: Vec<Landmark>,
     /// From its own space to the world, a frame each.
     pub moves: Vec<Similarity>,
-    /// By what its distance is known, as a sentence.
+    /// First and last frame on which it was solved; before and after it rests.
+    pub seen: [FrameNumber; 2],
+    /// By what its distance from the camera is known, as a sentence.
     pub distance_by: String,
+    /// Whether nobody stated that.
+    pub is_assumed: bool,
 }
 
 impl MovingBody {
+    /// The same in a changed world; it grows with it.
+    pub fn changed(&self, change: &Similarity) -> Self {
+        let moved = |there: &Similarity| Similarity {
+            scale: 1.0,
+            ..there.then(change)
+        };
+        let grown = Similarity {
+            scale: change.scale,
+            ..Similarity::identity()
+        };
+        let own = |p: &Landmark| Landmark {
+            place: grown.point(&p.place),
+            covariance: p.covariance.map(|c| c.in_world(&grown)),
+            ..p.clone()
+        };
+        Self {
+            points: self.points.iter().map(own).collect(),
+            moves: self.moves.iter().map(moved).collect(),
+            ..self.clone()
+        }
+    }
+
     /// Its landmarks in the world on a frame, counted from the first.
     pub fn places(&self, frame: usize) -> Vec<WorldPoint> {
         let there = self.moves.get(frame);

@@ -121,6 +121,8 @@ impl<'a> Delivery<'a> {
             guests: Vec::new(),
             set: Vec::new(),
             bodies: Vec::new(),
+            left_out: Vec::new(),
+            undistorted: None,
             tracks: Vec::new(),
             scaled: false,
             levelled: false,

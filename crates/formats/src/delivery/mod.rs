@@ -21,6 +21,7 @@ pub use recipe::{Recipe, TimeAs};
 
 use crate::format::FormatKind;
 use crate::tracks_csv::{Called, TracksError};
+use crate::undistorted::UndistortReceipt;
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Term;
 use parallax_core::lens::maps::Keep;
@@ -42,6 +43,8 @@ pub const SCENE_FILE: &str = "scene.usda";
 pub const TRACKS_FILE: &str = "tracks.csv";
 /// The proof.
 pub const RECEIPT_FILE: &str = "receipt.json";
+/// The folder of the undistorted plate, beside the files.
+pub const UNDISTORTED_FOLDER: &str = "undistorted";
 /// What the names of files of a stale solve begin with.
 pub const STALE: &str = "stale-";
 
@@ -163,6 +166,10 @@ pub struct Delivery<'a> {
     pub keep: Keep,
     /// Where the plate is.
     pub plate: Option<PlateAt>,
+    /// What the recipe asks for and is not in it, with why, as sentences.
+    pub left_out: Vec<String>,
+    /// The proof of the undistorted plate that goes along, in [`UNDISTORTED_FOLDER`].
+    pub undistorted: Option<UndistortReceipt>,
     /// Which files it becomes.
     pub formats: Vec<FormatKind>,
     /// How time is counted where a format leaves it open.
@@ -332,6 +339,10 @@ impl Delivery<'_> {
         ]
         .into_iter()
         .filter_map(|(holds, text)| holds.then_some(text))
+        .chain(self.bodies.iter().filter(|b| b.is_assumed).map(|body| {
+            let (name, by) = (&body.name, &body.distance_by);
+            format!("size and distance of {name}: {by}")
+        }))
         .collect()
     }
 

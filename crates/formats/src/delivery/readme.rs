@@ -1,7 +1,8 @@
 //! What a delivery says of itself to the colleague who opens it without us: in plain words and as JSON.
 
-use super::{Delivery, DeliveryError};
+use super::{Delivery, DeliveryError, UNDISTORTED_FOLDER};
 use crate::receipt::Receipt;
+use parallax_core::statistics::median;
 use serde_json::{Value, json};
 use std::fmt::Write;
 
@@ -19,16 +20,13 @@ fn known(value: Option<f64>) -> Value {
     value.map_or(Value::Null, |v| json!(v))
 }
 
-/// Root mean square of the standard errors of landmarks that are handed on, receiver's units.
+/// Standard error of a landmark that is handed on, the median of all, receiver's units: a few that are far away are
+/// hardly known and say nothing of the others.
 fn landmark_sigma(delivery: &Delivery<'_>) -> Option<f64> {
-    let squares: Vec<f64> = delivery
-        .points
-        .iter()
-        .filter_map(|p| p.covariance)
-        .map(|c| c.sigma().iter().map(|s| s * s).sum::<f64>() / 3.0)
-        .collect();
-    let mean = squares.iter().sum::<f64>() / squares.len() as f64;
-    (!squares.is_empty()).then(|| mean.sqrt() * delivery.receiver.per_metre())
+    let known = delivery.points.iter().filter_map(|p| p.covariance);
+    let one = known.map(|c| (c.sigma().iter().map(|s| s * s).sum::<f64>() / 3.0).sqrt());
+    let mut all: Vec<f64> = one.collect();
+    Some(median(&mut all)? * delivery.receiver.per_metre())
 }
 
 /// As JSON.
@@ -65,6 +63,7 @@ pub fn json(delivery: &Delivery<'_>, receipt: &Receipt) -> Value {
         },
         "camera": { "good": d.standing.good, "reasons": d.standing.reasons },
         "assumptions": receipt.assumptions,
+        "left_out": receipt.left_out,
         "stale_since": d.stale,
         "files_agree": receipt.files_agree,
         "largest_difference_px": receipt.largest_difference_px,
@@ -72,6 +71,9 @@ pub fn json(delivery: &Delivery<'_>, receipt: &Receipt) -> Value {
     });
     if let Some(plate) = &d.plate {
         out["plate"]["pattern"] = json!(plate.pattern);
+    }
+    if let Some(plate) = &d.undistorted {
+        out["undistorted"] = json!({ "folder": UNDISTORTED_FOLDER, "receipt": plate });
     }
     if let Some(degrees) = d.shutter_deg {
         out["shutter_deg"] = json!(degrees);
@@ -142,8 +144,11 @@ fn paragraphs(out: &mut String, d: &Delivery<'_>, receipt: &Receipt) -> std::fmt
         };
         writeln!(
             out,
-            "Landmarks are certain to {sigma:.4} {unit} on average (one standard error)."
+            "Half of the landmarks are certain to {sigma:.4} {unit} or better (one standard error)."
         )?;
+    }
+    for what in &receipt.left_out {
+        writeln!(out, "Left out: {what}.")?;
     }
     writeln!(out, "\nDO THE FILES AGREE WITH IT?")?;
     let agree = if receipt.files_agree { "Yes" } else { "No" };
@@ -152,6 +157,16 @@ fn paragraphs(out: &mut String, d: &Delivery<'_>, receipt: &Receipt) -> std::fmt
         "{agree}: read back and held against the solve, the largest difference is {:.6} px.",
         receipt.largest_difference_px
     )?;
+    if let Some(plate) = &d.undistorted {
+        let [width, height] = plate.undistorted;
+        let agree = if plate.proven { "proven" } else { "not proven" };
+        writeln!(
+            out,
+            "The undistorted plate is in {UNDISTORTED_FOLDER}: {} pictures of {width} x {height} px with the maps that \
+             lead back, {agree}: {:.5} px at most after both.",
+            plate.frames, plate.largest_difference_px
+        )?;
+    }
     facts(out, d, receipt)?;
     writeln!(out, "\nFILES")?;
     for file in &receipt.files {

@@ -247,7 +247,8 @@ impl Scene {
             let of = |there: &Similarity| Stand::of_similarity(there, delivery.receiver.scale);
             let stands = ongoing(body.moves.iter().map(of));
             let mut node = json!({
-                "name": body.name, "children": points, "extras": { "distance_by": body.distance_by },
+                "name": body.name, "children": points,
+                "extras": { "distance_by": body.distance_by, "seen": [body.seen[0].0, body.seen[1].0] },
             });
             if let Some(first) = stands.first() {
                 node["translation"] = json!(first.place);

@@ -15,6 +15,7 @@ pub use compare::Held;
 use crate::delivery::package::NamedBytes;
 use crate::delivery::{self, CameraStanding, Delivery, DeliveryError};
 use crate::format::FormatKind;
+use crate::undistorted::UndistortReceipt;
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
@@ -53,6 +54,12 @@ pub struct Receipt {
     /// What was taken for granted because nobody stated it.
     #[serde(default)]
     pub assumptions: Vec<String>,
+    /// What was asked for and is not in it, with why.
+    #[serde(default)]
+    pub left_out: Vec<String>,
+    /// The proof of the undistorted plate that goes along.
+    #[serde(default)]
+    pub undistorted: Option<UndistortReceipt>,
     /// What changed since the solve; empty unless it is stale.
     #[serde(default)]
     pub stale: Vec<String>,
@@ -133,9 +140,11 @@ pub fn make(delivery: &Delivery<'_>, files: &[NamedBytes]) -> Result<Receipt, De
     let unit = delivery.receiver.unit.word();
     Ok(Receipt {
         shot: delivery.shot.clone(),
-        files_agree: largest <= PROVEN_PX,
+        files_agree: largest <= PROVEN_PX && delivery.undistorted.as_ref().is_none_or(|u| u.proven),
         camera: Some(delivery.standing.clone()),
         assumptions: delivery.assumptions(),
+        left_out: delivery.left_out.clone(),
+        undistorted: delivery.undistorted.clone(),
         stale: delivery.stale.clone(),
         largest_difference_px: largest,
         rate: delivery.rate.to_string(),

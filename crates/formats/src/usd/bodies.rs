@@ -20,6 +20,8 @@ pub fn write(lines: &mut Lines, writing: &Writing<'_>) {
             lines.prim("Xform", &name, &metadata, |lines| {
                 lines.set("custom string label", quoted(&body.name));
                 lines.set("custom string distanceBy", quoted(&body.distance_by));
+                let seen = body.seen.map(|f| f.0);
+                lines.set("custom int2 seen", tuple(&seen));
                 guests::place(lines, writing, &Similarity::identity(), &body.moves);
                 lines.prim("Points", "landmarks", &[], |lines| points(lines, body));
             });

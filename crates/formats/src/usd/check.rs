@@ -252,7 +252,7 @@ impl Reading<'_, '_> {
     ) -> Result<f64, DeliveryError> {
         let all = below(root, scope);
         if all.len() != wanted.len() {
-            return Err(self.bad(&format!("a {one} is missing")));
+            return Err(self.bad(format!("a {one} is missing")));
         }
         let mut largest: f64 = 0.0;
         for (prim, guest) in all.into_iter().zip(wanted) {
@@ -265,7 +265,7 @@ impl Reading<'_, '_> {
     fn called(&self, prim: &Prim, name: &str) -> Result<(), DeliveryError> {
         match prim.attributes.get("label").and_then(Value::text) == Some(&plain(name)) {
             true => Ok(()),
-            false => Err(self.bad(&format!("{name} is called otherwise"))),
+            false => Err(self.bad(format!("{name} is called otherwise"))),
         }
     }
 

@@ -5,12 +5,13 @@ use crate::error::{ApiError, Refused};
 use crate::shot::world::orientation;
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{Guest, Mesh, What, stand_ins};
-use parallax_core::orient::{Orientation, StandingPlane};
+use parallax_core::orient::Orientation;
 use parallax_core::render::{Cameras, Piece, Quality, Traced};
 use parallax_core::solve::Attempt;
 use parallax_core::spaces::{TrackId, WorldPoint};
 use parallax_formats::delivery::Delivered;
 use parallax_formats::model::{self, glb};
+use parallax_matching::in_scene::piece_of;
 use parallax_matching::proofing::{Proofing, Standing};
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::models::NewModel;
@@ -139,20 +140,6 @@ pub async fn standing_all(
         ));
     }
     Ok(out)
-}
-
-/// The set reaches beyond the features that are stated to lie on it, by so much.
-const BEYOND: f64 = 1.5;
-
-/// A stated plane as a piece of the set that does nothing yet.
-pub fn piece_of(plane: &StandingPlane) -> Option<Piece> {
-    Some(Piece {
-        at: plane.middle.0,
-        normal: plane.normal.try_normalize(1e-9)?,
-        half_m: [BEYOND * plane.reach; 2],
-        catches: false,
-        solid: false,
-    })
 }
 
 /// What of the set guests meet: the ground, and stated planes.

@@ -3,6 +3,7 @@
 mod folder;
 pub mod package;
 mod packages;
+pub mod plate;
 pub mod recipes;
 mod undistorted;
 pub mod view;

@@ -4,13 +4,17 @@ use crate::error::{ApiError, Refused};
 use crate::shot::facts::{contradicted_rate, delivered_shot, film_back, renumbered_by};
 use crate::shot::tracks;
 use crate::shot::world::orientation_of;
+use parallax_core::progress::Progress;
 use parallax_core::solve::Attempt;
+use parallax_core::solve::bodies::motion::BodyLength;
 use parallax_core::tracks::Track;
 use parallax_formats::delivery::{Delivered, Recipe};
 use parallax_matching::delivering::{By, Delivering, Proven};
+use parallax_store::constraints::constraints;
 use parallax_store::shots::Shot;
 use parallax_store::statements::Picks;
 use serde_json::json;
+use std::cell::OnceCell;
 
 /// What a delivery by a recipe depends on.
 pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
@@ -37,7 +41,8 @@ pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
         recipe,
         called,
         hands,
-        s.lens.keep
+        s.lens.keep,
+        recipe.undistorted.then_some(s.written)
     ])
     .to_string()
 }
@@ -52,14 +57,22 @@ pub struct Made {
     pub renumbered_by: i32,
 }
 
-/// Writes a package, reads it back and proves it; `stale` says what changed since the solve.
-pub fn deliver(
-    shot: &Shot,
-    attempt: &Attempt,
-    tracks: &[Track],
-    guests: Vec<Delivered>,
-    (by, stale): (&By<'_>, Vec<String>),
-) -> Result<Made, ApiError> {
+/// What of a shot is handed on.
+pub struct Scene<'a> {
+    /// The solve.
+    pub attempt: &'a Attempt,
+    /// All tracks.
+    pub tracks: &'a [Track],
+    /// Guests in the artist's world.
+    pub guests: Vec<Delivered>,
+    /// What changed since the solve.
+    pub stale: Vec<String>,
+    /// Told while bodies are solved.
+    pub progress: &'a dyn Progress,
+}
+
+/// Writes a package, reads it back and proves it.
+pub fn deliver(shot: &Shot, scene: Scene<'_>, by: &By<'_>) -> Result<Made, ApiError> {
     let Some(rate) = shot.state.rate else {
         return Err(Refused::NoRate.into());
     };
@@ -71,12 +84,24 @@ pub fn deliver(
         }
         .into());
     }
+    let Scene {
+        attempt,
+        tracks,
+        guests,
+        stale,
+        progress,
+    } = scene;
+    let known = constraints(&shot.state.constraints).lengths;
     let delivering = Delivering {
         shot: delivered_shot(shot, rate),
         attempt,
         tracks,
         guests,
         orientation: orientation_of(attempt, shot),
+        stated: shot.state.stated(),
+        lengths: known.iter().map(BodyLength::from).collect(),
+        progress,
+        bodies: OnceCell::new(),
         renumbered_by: renumbered_by(shot),
         stale,
     };

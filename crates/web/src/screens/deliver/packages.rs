@@ -1,13 +1,16 @@
 //! Camera and packages.
 
+use super::undistorted::{attached, streamed};
 use crate::app::App;
-use crate::error::{ApiError, Refused};
+use crate::archive::Archive;
+use crate::error::{Absent, ApiError, Refused};
 use crate::shot::world::{current, orientation};
 use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
 use parallax_formats::camera_json;
-use parallax_formats::delivery::{Delivery, DeliveryError};
-use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
+use parallax_formats::delivery::{Delivery, DeliveryError, UNDISTORTED_FOLDER};
+use parallax_formats::undistorted::is_finished;
+use std::path::PathBuf;
 
 type Answer = Result<HttpResponse, ApiError>;
 
@@ -39,15 +42,21 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
         ),
         false => kept.name,
     };
-    // Letters of other scripts by RFC 5987; those who do not read that get the plain ones.
-    let plain: String = name.chars().filter(char::is_ascii).collect();
-    let encoded = utf8_percent_encode(&name, NON_ALPHANUMERIC);
+    if !kept.plate.is_empty() {
+        let plate = PathBuf::from(kept.plate);
+        if !plate.is_dir() {
+            return Err(Absent::DeliveredPlate.into());
+        }
+        return Ok(streamed(&name, move |to| {
+            let mut archive = Archive::to(to);
+            archive.add_archive(&package)?;
+            archive.add_folder(&plate, UNDISTORTED_FOLDER, is_finished)?;
+            archive.finish()
+        }));
+    }
     Ok(HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header(("content-encoding", "identity"))
-        .insert_header((
-            "content-disposition",
-            format!("attachment; filename=\"{plain}.zip\"; filename*=UTF-8''{encoded}.zip"),
-        ))
+        .insert_header(attached(&name))
         .body(package))
 }

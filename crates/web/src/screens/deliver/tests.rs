@@ -1,6 +1,8 @@
 //! What is delivered and kept: stale solves, names, results that cannot be read.
 #![allow(clippy::unwrap_used)]
 
+#[path = "tests_along.rs"]
+mod along;
 #[path = "../../../tests/running/mod.rs"]
 mod running;
 

@@ -1,6 +1,7 @@
 //! Delivering, and undistorting plates.
 
-use super::package::Made;
+use super::package::{Made, Scene};
+use super::plate::{self, Plate};
 use super::{folder, recipes};
 use crate::app::App;
 use crate::error::{ApiError, Refused};
@@ -45,6 +46,12 @@ pub async fn deliver(
         true => None,
         false => Some(folder::made(app.config.plates.as_deref(), &recipe.folder)?),
     };
+    let attempt = match shot.state.attempt {
+        Some(id) => Some(app.attempt(id).await?),
+        None => None,
+    };
+    let attempt = attempt.as_ref().map(|a| &a.attempt);
+    let plate = plate::at_hand(app, &shot, attempt, &recipe).await?;
     let pictures = app.files(&shot).await?.iter().cloned().collect();
     let making = Making {
         version,
@@ -52,6 +59,7 @@ pub async fn deliver(
         to,
         pictures,
         recipe,
+        plate,
     };
     let inputs = recipes::inputs(&shot, &making.recipe.it);
     let (made, making) = match facts::is_photograph(&shot) {
@@ -63,7 +71,7 @@ pub async fn deliver(
             })
             .await?
         }
-        false => of_footage(app, &shot, making, stale_too).await?,
+        false => of_footage(app, &shot, making, (stale_too, progress.clone())).await?,
     };
     if progress.is_cancelled() {
         let said = "cancelled before anything was kept or written";
@@ -79,6 +87,7 @@ struct Making {
     date: String,
     to: Option<PathBuf>,
     pictures: BTreeMap<FrameNumber, PathBuf>,
+    plate: Option<Plate>,
 }
 
 impl Making {
@@ -89,7 +98,14 @@ impl Making {
             date: self.date.clone(),
             pictures: &self.pictures,
             within: self.to.as_deref(),
+            undistorted: self.plate.clone().map(|p| p.map(|(_, proof)| proof)),
         }
+    }
+
+    /// The folder of the undistorted plate that goes along.
+    fn plate(&self) -> Option<&Path> {
+        let plate = self.plate.as_ref()?.as_ref().ok()?;
+        Some(&plate.0)
     }
 }
 
@@ -97,7 +113,7 @@ async fn of_footage(
     app: &Arc<App>,
     shot: &Shot,
     making: Making,
-    stale_too: bool,
+    (stale_too, progress): (bool, Arc<JobProgress>),
 ) -> Result<(Made, Making), Stopped> {
     let Some(id) = shot.state.attempt else {
         return Err(ApiError::from(Refused::NoCamera).into());
@@ -116,8 +132,14 @@ async fn of_footage(
     };
     let shot = shot.clone();
     blocking(move || {
-        let by = making.by();
-        let made = deliver::package::deliver(&shot, &kept.attempt, &tracks, guests, (&by, stale))?;
+        let scene = Scene {
+            attempt: &kept.attempt,
+            tracks: &tracks,
+            guests,
+            stale,
+            progress: progress.as_ref(),
+        };
+        let made = deliver::package::deliver(&shot, scene, &making.by())?;
         Ok((made, making))
     })
     .await
@@ -165,8 +187,9 @@ pub async fn undistort(
         .keep_undistortion(job.shot_id, &inputs, &folder.display().to_string(), &text)
         .await?;
     let (clearing, shot_id) = (Arc::clone(app), job.shot_id);
+    let delivered = app.store.delivered_plates(job.shot_id).await?;
     blocking(move || {
-        clearing.clear_undistorted(shot_id);
+        clearing.clear_undistorted(shot_id, &delivered);
         Ok(())
     })
     .await?;
@@ -215,6 +238,9 @@ async fn keep_delivery(
         changed: &changed,
         folder: &written,
         made: &making.date,
+        plate: &making
+            .plate()
+            .map_or_else(String::new, |p| p.display().to_string()),
     };
     app.store.keep_delivery(shot.id, &new).await?;
     let word = match (receipt.stale.is_empty(), receipt.files_agree) {
@@ -245,7 +271,7 @@ fn written(making: &Making, made: &Made) -> Result<String, Stopped> {
             "{to} cannot be written: {e}. Nothing was delivered"
         ))
     };
-    folders::write(&to, &made.proven.files).map_err(failed)?;
+    folders::write(&to, &made.proven.files, making.plate()).map_err(failed)?;
     Ok(to.display().to_string())
 }
 

@@ -3,7 +3,7 @@
 use crate::said::words::{short, with_minus};
 use crate::shot::everything::Everything;
 use crate::shot::facts::name_of;
-use parallax_core::orient::{Edge, End, Facing, Fact, Miss, Off, Runs, Statement};
+use parallax_core::orient::{Edge, End, Facing, Fact, Miss, Off, Runs, Statement, Unused};
 use parallax_core::spaces::TrackId;
 use parallax_store::ShotState;
 use parallax_store::statements::OF_CONSTRAINTS;
@@ -173,6 +173,7 @@ fn missed(miss: &Miss, scaled: bool) -> String {
         Off::Degrees(degrees) => format!("{:.2}°", short(*degrees, 2).abs()),
         Off::Length(off) => length(*off, scaled),
         Off::Exact => "–".to_owned(),
+        Off::Unused(Unused::OnABody) => "on a body".to_owned(),
         Off::Unused(_) => "not heard".to_owned(),
     }
 }

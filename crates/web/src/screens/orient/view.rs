@@ -6,7 +6,7 @@ use crate::said::standing::Standing;
 use crate::said::standing::Station;
 use crate::said::words::error_alone;
 use crate::shot::everything::Everything;
-use parallax_core::orient::{Fact, Off, Orientation, Statement};
+use parallax_core::orient::{Fact, Off, Orientation, Statement, Unused};
 use serde_json::json;
 
 /// The station, which rests on the solve.
@@ -99,6 +99,9 @@ fn trouble(all: &Everything, o: &Orientation) -> Vec<Finding> {
         };
         let said = named(miss.id, statement);
         match &miss.off {
+            Off::Unused(why @ Unused::OnABody) => {
+                out.push(finding("orient", "ok", format!("{said}: {why}.")));
+            }
             Off::Unused(why) => out.push(
                 finding("orient", "bad", format!("{said} is not heard: {why}."))
                     .mended_by(switched_off(miss.id, statement)),

@@ -2,6 +2,7 @@
 
 use crate::app::App;
 use crate::error::{Absent, ApiError, Refused};
+use crate::screens::deliver;
 use actix_web::{HttpResponse, web};
 use parallax_store::jobs::JobKind;
 use serde::Deserialize;
@@ -22,6 +23,9 @@ pub struct Begin {
 pub async fn begin(app: web::Data<App>, shot: web::Path<i64>, begin: web::Json<Begin>) -> Answer {
     if app.store.shot(*shot).await?.binned.is_some() {
         return Err(Refused::InBin.into());
+    }
+    if matches!(begin.kind, JobKind::Deliver | JobKind::DeliverStale) {
+        deliver::plate::queue(&app, *shot, begin.recipe).await?;
     }
     let job = app
         .store

@@ -2,14 +2,15 @@
 
 use super::movie::path;
 use crate::app::App;
+use crate::archive::Archive;
 use crate::error::{ApiError, Refused};
 use crate::jobs::{JobProgress, Stopped, blocking};
+use crate::movies;
 use crate::said::words::several;
 use crate::shot::facts::file_stem;
 use crate::shot::guests::proofing;
 use crate::shot::world::current;
 use crate::shot::{solving, tracks};
-use crate::{archive, movies};
 use parallax_core::spaces::FrameNumber;
 use parallax_matching::proofing::ProofError;
 use parallax_store::jobs::Job;
@@ -60,7 +61,11 @@ pub async fn movie(
                 let (folder, partial) = (to.with_extension("pictures"), to.with_extension("part"));
                 let count = draw(&folder).map_err(failed)?;
                 File::create(&partial)
-                    .and_then(|file| archive::of_folder(&folder, |_| true, file))
+                    .and_then(|file| {
+                        let mut archive = Archive::to(file);
+                        archive.add_folder(&folder, "", |_| true)?;
+                        archive.finish()
+                    })
                     .and_then(|()| std::fs::rename(&partial, &to))
                     .map_err(|e| failed(e.into()))?;
                 count

@@ -35,6 +35,10 @@ export class Deliver {
     const { assumptions } = this.receipt;
     return assumptions?.length ? `Assumed: ${assumptions.join("; ")}.` : "";
   }
+  get leftOutSaid() {
+    const { left_out: left } = this.receipt;
+    return left?.length ? `Not in it: ${left.join("; ")}.` : "";
+  }
   get staleSaid() {
     const { stale } = this.receipt;
     return stale?.length ? `Delivered as stale: ${stale.join("; ")}.` : "";
@@ -54,6 +58,8 @@ export class Deliver {
       ["receipt-unit", "unit", receipt.units], ["receipt-up", "up", receipt.up_axis],
       ["receipt-compared", "compared", `${several(receipt.compared_points, "point")} × ${several(receipt.compared_frames, "frame")}`],
     ];
+    const plate = receipt.undistorted;
+    if (plate) rows.push(["receipt-undistorted", "undistorted plate", `${several(plate.frames, "frame")}, ${plate.largest_difference_px.toFixed(5)} px`]);
     return rows.map(([id, key, value]) => ({ id, key, value }));
   }
   get files() {

@@ -8,7 +8,7 @@ const KINDS = [
   ["Scene", [["usd", "USD"], ["usdz", "USDZ"], ["gltf", "glTF"], ["glb", "GLB"]]],
   ["Camera", [["camera_json", "JSON"], ["camera_csv", "table"]]],
   ["Landmarks", [["landmarks_ply", "PLY"]]],
-  ["Guests", [["obj", "OBJ"], ["ply", "PLY"]]],
+  ["Guests, set", [["obj", "OBJ"], ["ply", "PLY"]]],
   ["Tracks", [["tracks_csv", "CSV"], ["tracks_json", "JSON"]]],
   ["Paths, ST maps", [["paths_csv", "CSV"], ["st_maps", "EXR"]]],
 ];
@@ -136,8 +136,20 @@ export class Recipes {
   setScale(event) {
     return this.setReceiver("scale", numberOr(event.target.value) ?? 1);
   }
-  toggleGuests() {
-    return this.change("choose what goes in", (recipe) => ({ ...recipe, guests: !recipe.guests }));
+  /** What goes in or not, with a word on each. */
+  get parts() {
+    const all = [
+      ["guests", "guests", "Guests that are shown, with their motion"],
+      ["set", "set", "Stated planes, as far as their features reach"],
+      ["bodies", "bodies", "Things that move by themselves, each with its landmarks below a transform on every frame"],
+      ["undistorted", "undistorted plate", "In a folder of its own with its ST maps; it is made first where it is not there"],
+    ];
+    // A photograph has one frame and no stated planes.
+    const shown = this.page.deliver.isStill ? all.filter(([key]) => key !== "set" && key !== "bodies") : all;
+    return shown.map(([key, name, title]) => ({ key, name, title, isOn: Boolean(this.recipe?.[key]) }));
+  }
+  togglePart(key) {
+    return this.change("choose what goes in", (recipe) => ({ ...recipe, [key]: !recipe[key] }));
   }
   toggleLandmarks() {
     return this.change("choose what goes in", (recipe) => ({ ...recipe, landmarks: recipe.landmarks === "none" ? "all" : "none" }));
