@@ -86,7 +86,7 @@ fn operation(method: &str, path: &str, said: &str) -> Value {
     let (status, content) = match answer(said) {
         Some((status, example)) => (
             status,
-            json!({ "application/json": { "example": example } }),
+            json!({ "application/json": { "schema": shape(&example), "example": example } }),
         ),
         None => ("200".to_owned(), json!({ "*/*": {} })),
     };
@@ -101,8 +101,11 @@ fn operation(method: &str, path: &str, said: &str) -> Value {
             },
         },
     });
-    if let Some(example) = example(said).filter(|_| method == "POST") {
-        out["requestBody"] = json!({ "content": { "application/json": { "example": example } } });
+    let examples = examples(said);
+    if let Some(first) = examples.first().filter(|_| method == "POST") {
+        let shapes = examples.iter().map(shape).reduce(both);
+        out["requestBody"] =
+            json!({ "content": { "application/json": { "schema": shapes, "example": first } } });
     }
     out
 }
@@ -130,10 +133,12 @@ fn quoted(said: &str) -> impl Iterator<Item = &str> {
     said.split('`').skip(1).step_by(2)
 }
 
-/// The body that the page shows first, where it is JSON as it stands.
-fn example(said: &str) -> Option<Value> {
-    let first = quoted(said).find(|q| q.starts_with('{'))?;
-    serde_json::from_str(first).ok()
+/// The bodies that the page shows, where they are JSON as they stand.
+fn examples(said: &str) -> Vec<Value> {
+    let bodies = quoted(said).filter(|q| q.starts_with('{'));
+    bodies
+        .filter_map(|q| serde_json::from_str(q).ok())
+        .collect()
 }
 
 /// A status with the answer that the page shows.
@@ -156,6 +161,28 @@ fn asked(said: &str) -> BTreeMap<String, String> {
         .collect()
 }
 
+/// A shape that holds what either of two does: members that both have in different shapes may be anything.
+fn both(one: Value, other: Value) -> Value {
+    if one == other {
+        return one;
+    }
+    let (Some(a), Some(b)) = (
+        one["properties"].as_object(),
+        other["properties"].as_object(),
+    ) else {
+        return json!({});
+    };
+    let mut members = a.clone();
+    for (name, shape) in b {
+        let merged = match members.remove(name) {
+            Some(known) => both(known, shape.clone()),
+            None => shape.clone(),
+        };
+        members.insert(name.clone(), merged);
+    }
+    json!({ "type": "object", "properties": members })
+}
+
 /// The shape of a value as it is written.
 fn shape(value: &Value) -> Value {
     match value {
@@ -165,7 +192,8 @@ fn shape(value: &Value) -> Value {
         Value::Number(_) => json!({ "type": ["integer", "number"] }),
         Value::String(_) => json!({ "type": "string" }),
         Value::Array(all) => {
-            json!({ "type": "array", "items": all.first().map_or(json!({}), shape) })
+            let items = all.iter().map(shape).reduce(both).unwrap_or(json!({}));
+            json!({ "type": "array", "items": items })
         }
         Value::Object(all) => {
             let members: Map<String, Value> =
@@ -211,11 +239,25 @@ mod tests {
     }
 
     #[test]
+    fn shapes_hold_every_value_that_they_are_of() {
+        let of = |text: &str| shape(&serde_json::from_str(text).unwrap());
+        assert_eq!(of("[1, 2]")["items"]["type"], json!(["integer", "number"]));
+        assert_eq!(of("[1, \"a\"]")["items"], json!({}), "of both kinds");
+        let objects = of("[{\"a\": 1}, {\"a\": \"x\", \"b\": true}]");
+        let members = &objects["items"]["properties"];
+        assert_eq!(members["a"], json!({}));
+        assert_eq!(members["b"]["type"], "boolean");
+        assert_eq!(of("null"), json!({}), "nothing is known of it");
+    }
+
+    #[test]
     fn examples_and_queries_are_those_of_the_page() {
         let document = document();
         let jobs = &document["paths"]["/api/shots/{shot}/jobs"]["post"];
         let body = &jobs["requestBody"]["content"]["application/json"]["example"];
         assert_eq!(body["kind"], "track");
+        let shaped = &jobs["requestBody"]["content"]["application/json"]["schema"];
+        assert_eq!(shaped["properties"]["kind"]["type"], "string");
         assert_eq!(
             jobs["responses"]["202"]["content"]["application/json"]["example"]["job"],
             7
