@@ -10,7 +10,9 @@ use parallax_core::spaces::{FrameNumber, WorldPoint};
 use parallax_demo::take::Take;
 use parallax_demo::trial::{Move, Trial};
 use parallax_demo::{orrery, reading_room, terrace, valley};
-use parallax_formats::delivery::{Delivered, Delivery, Landmark, MovingBody, Recipe, TimeAs};
+use parallax_formats::delivery::{
+    Camera, Delivered, Delivery, Landmark, MovingBody, Recipe, TimeAs,
+};
 use parallax_formats::format::FormatKind;
 use parallax_matching::delivering::{By, proven};
 use parallax_matching::reopening::Reopened;
@@ -242,6 +244,41 @@ fn every_kind_of_shot_passes_in_every_format() {
     assert_eq!(complain(&rows), Vec::<String>::new());
     let moved = rows.iter().filter(|row| row["bodies"] == 1);
     assert_eq!(moved.count(), 5 * 4, "OpenUSD and glTF hold bodies");
+}
+
+/// A walk made long: its cameras over and over to 400 frames, its landmarks copied to 5,000.
+#[test]
+fn a_long_shot_with_many_landmarks_passes() {
+    let Some(tools) = with_tools() else { return };
+    let root = tempfile::tempdir().unwrap();
+    let take = small(Move::Walk, 1.0, true);
+    let file = take.truth().unwrap();
+    let reopened = Reopened::of(&file, None);
+    let mut long = reopened.delivery(&file, "long");
+    let (cameras, points) = (long.cameras.clone(), long.points.clone());
+    // There and back, so that it does not jump.
+    let there_and_back = cameras.iter().chain(cameras.iter().rev()).cycle();
+    let again = there_and_back.take(400).zip(1001..);
+    long.cameras = again
+        .map(|(camera, frame)| Camera {
+            frame: FrameNumber(frame),
+            ..*camera
+        })
+        .collect();
+    let copied = |k: usize| {
+        let point = &points[k % points.len()];
+        Landmark {
+            name: format!("copy {k}"),
+            place: WorldPoint(point.place.0 + Vector3::repeat(1e-3 * (k / points.len()) as f64)),
+            ..point.clone()
+        }
+    };
+    long.points = (0..5000).map(copied).collect();
+    long.probes = long.points.iter().map(|p| p.place).collect();
+    let recipe = all("long", Receiver::of_axes(Up::Z, Hand::Right));
+    let rows = checked(&tools, &[written_of(root.path(), long, &recipe)]).unwrap();
+    assert_eq!(rows.len(), 8);
+    assert_eq!(complain(&rows), Vec::<String>::new());
 }
 
 /// The tools find what is wrong, so that their silence says something.
