@@ -13,7 +13,7 @@ use parallax_matching::delivering::{By, Delivering, Proven};
 use parallax_store::constraints::constraints;
 use parallax_store::shots::Shot;
 use parallax_store::statements::Picks;
-use serde_json::json;
+use serde_json::{Value, json};
 use std::cell::OnceCell;
 
 /// What a delivery by a recipe depends on.
@@ -32,19 +32,34 @@ pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
         .filter(|(_, n)| !(n.name.is_empty() && n.group.is_empty()));
     let called: Vec<_> = called.map(|(id, n)| (id, &n.name, &n.group)).collect();
     let hands: Vec<_> = s.hands.iter().map(|h| (h.id, &h.name)).collect();
-    json!([
-        s.attempt,
+    let mut all = vec![
+        json!(s.attempt),
         world,
-        guests,
-        facts,
-        shot.name,
-        recipe,
-        called,
-        hands,
-        s.lens.keep,
-        recipe.undistorted.then_some(s.written)
-    ])
-    .to_string()
+        json!(guests),
+        json!(facts),
+        json!(shot.name),
+        recipe_inputs(recipe),
+        json!(called),
+        json!(hands),
+        json!(s.lens.keep),
+    ];
+    if recipe.undistorted {
+        all.push(json!(s.written));
+    }
+    Value::Array(all).to_string()
+}
+
+/// A recipe without what it does not ask for, so that deliveries of before that could be asked for are not stale.
+fn recipe_inputs(recipe: &Recipe) -> Value {
+    let mut value = json!(recipe);
+    if let Some(members) = value.as_object_mut() {
+        for later in ["set", "bodies", "undistorted"] {
+            if members.get(later) == Some(&Value::Bool(false)) {
+                members.remove(later);
+            }
+        }
+    }
+    value
 }
 
 /// What is delivered, and whose changes it is held against.
@@ -111,4 +126,26 @@ pub fn deliver(shot: &Shot, scene: Scene<'_>, by: &By<'_>) -> Result<Made, ApiEr
         camera: delivering.camera(called())?,
         renumbered_by: delivering.renumbered_by(by.recipe),
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use parallax_formats::format::FormatKind;
+
+    #[test]
+    fn what_a_recipe_does_not_ask_for_makes_nothing_stale() {
+        let asking = Recipe::of("scene", &[FormatKind::Usd]);
+        let plain = Recipe {
+            set: false,
+            bodies: false,
+            ..asking.clone()
+        };
+        let members = recipe_inputs(&plain);
+        for later in ["set", "bodies", "undistorted"] {
+            assert!(members.get(later).is_none(), "{later}");
+        }
+        assert_eq!(recipe_inputs(&asking)["bodies"], true);
+        assert_ne!(recipe_inputs(&asking), members);
+    }
 }
