@@ -6,7 +6,8 @@ use crate::recipes::{About, PlateOf, RecipeArgs, Written, deliver};
 use crate::reopened::{CameraArgs, text_of};
 use clap::Args;
 use parallax_core::orient::orient;
-use parallax_formats::delivery::Delivered;
+use parallax_formats::delivery::{Camera, Delivered, Delivery};
+use parallax_formats::plate_lens::PlateLens;
 use parallax_formats::statements_json;
 use parallax_matching::delivering::{By, proven, undistorts};
 use parallax_matching::in_scene;
@@ -87,14 +88,12 @@ pub fn run(args: DeliverArgs) -> Result<(), Failure> {
     let whole = reopened.delivery(&file, &name);
     let plate = match &found {
         None => Err("state --plate".to_owned()),
-        Some((sequence, plate)) => {
-            undistorts(Some(&whole.lens), whole.zooms()).map(|lens| PlateOf {
-                sequence,
-                plate,
-                lens,
-                rate: file.fps,
-            })
-        }
+        Some((sequence, plate)) => undistorts(Some(plate_lens(&whole))).map(|lens| PlateOf {
+            sequence,
+            plate,
+            lens,
+            rate: file.fps,
+        }),
     };
     let about = About {
         name: &name,
@@ -123,4 +122,20 @@ fn set_of(reopened: &Reopened, path: &Path) -> Result<Vec<Delivered>, Failure> {
         plane.there = plane.there.then(&back);
     }
     Ok(set)
+}
+
+/// The lens of a delivery, on each frame where it zooms.
+fn plate_lens(delivery: &Delivery<'_>) -> PlateLens {
+    let lens_of = |c: &Camera| (c.frame, delivery.lens_of(c));
+    let along: Vec<_> = match delivery.zooms() {
+        true => delivery.cameras.iter().map(lens_of).collect(),
+        false => Vec::new(),
+    };
+    PlateLens {
+        lens: delivery
+            .cameras
+            .first()
+            .map_or(delivery.lens, |c| lens_of(c).1),
+        along,
+    }
 }

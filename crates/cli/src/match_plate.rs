@@ -23,7 +23,7 @@ use parallax_formats::tracks_csv::Called;
 use parallax_formats::tracks_reader::{NamedTracks, read_csv};
 use parallax_matching::choosing::Choices;
 use parallax_matching::constraints;
-use parallax_matching::delivering::{By, Delivering, Proven, undistorts};
+use parallax_matching::delivering::{By, Delivering, Proven, plate_lens, undistorts};
 use parallax_matching::following::judged;
 use parallax_matching::solving::{Focal, GivenLens, Solving, Stated, matched};
 use parallax_media::{Plate, Sequence};
@@ -242,7 +242,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let about = About {
         name: &delivering.shot.name,
         pictures: &pictures,
-        plate: undistorts(Some(&attempt.lens), attempt.zooms()).map(plate_of),
+        plate: undistorts(Some(plate_lens(&attempt))).map(plate_of),
     };
     let written = deliver(&args.out, &recipes, &about, make)?;
     stages.done("deliver");

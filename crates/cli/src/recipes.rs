@@ -4,13 +4,12 @@ use crate::Failure;
 use crate::package::write;
 use crate::told;
 use clap::Args;
-use parallax_core::camera::Intrinsics;
-use parallax_core::lens::maps::{Frame, Keep};
+use parallax_core::lens::maps::Keep;
 use parallax_core::plate::FrameRate;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::FrameSource;
 use parallax_formats::delivery::{DeliveryError, Names, Recipe, UNDISTORTED_FOLDER};
-use parallax_formats::lens_json::LensFile;
+use parallax_formats::plate_lens::PlateLens;
 use parallax_formats::receipt::Receipt;
 use parallax_formats::undistorted::{self, UndistortReceipt, Undistorting};
 use parallax_matching::delivering::{By, Proven, now};
@@ -119,14 +118,14 @@ pub struct About<'a> {
 }
 
 /// A plate with its lens.
-#[derive(Clone, Copy)]
+#[derive(Clone)]
 pub struct PlateOf<'a> {
     /// How its files are named.
     pub sequence: &'a Sequence,
     /// Its frames.
     pub plate: &'a Plate,
     /// Its lens.
-    pub lens: Intrinsics,
+    pub lens: PlateLens,
     /// Frames a second.
     pub rate: FrameRate,
 }
@@ -134,12 +133,12 @@ pub struct PlateOf<'a> {
 impl PlateOf<'_> {
     /// Undistorts it into a folder.
     fn undistorted(&self, renumbered_by: i32, to: &Path) -> Result<UndistortReceipt, Failure> {
-        let frame = Frame::of(&self.lens, Keep::All).map_err(Failure::unsolvable)?;
+        let frames = self.lens.frames(self.plate.frames(), Keep::All);
         let what = Undistorting {
             sequence: self.sequence,
             plate: self.plate,
-            frame: &frame,
-            lens: &LensFile::of(&self.lens),
+            frames: &frames.map_err(Failure::unsolvable)?,
+            lens: &self.lens.file(),
             kind: KindOfPicture::Png,
             rate: Some(self.rate),
             renumbered_by,

@@ -62,12 +62,11 @@ pub fn run(args: UndistortArgs) -> Result<(), Failure> {
     let frame = Frame::of(&lens, args.keep.keep()).map_err(Failure::unsolvable)?;
     let (file, kind) = (LensFile::of(&lens), args.format.written());
     let rate = args.rate.or_else(|| stated_rate::of_sequence(&sequence));
-    let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
     let what = Undistorting {
-        sequence,
-        plate,
-        frame,
-        lens,
+        sequence: &sequence,
+        plate: &plate,
+        frames: &frame.into(),
+        lens: &file,
         kind,
         rate,
         renumbered_by: 0,

@@ -12,7 +12,7 @@
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::straights::{Centre, LensOptions, SolvedLens, Straightness, Wanting};
-use parallax_core::spaces::PlatePx;
+use parallax_core::spaces::{FrameNumber, PlatePx};
 use serde::{Deserialize, Serialize};
 
 /// The value of the key `schema` of a lens file.
@@ -108,6 +108,20 @@ pub struct LensFile {
     /// How it was found, where it was found from straights.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub evidence: Option<Evidence>,
+    /// Along a zoom, what differs by frame.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub frames: Vec<ZoomedLens>,
+}
+
+/// The lens on one frame of a zoom.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ZoomedLens {
+    /// The frame.
+    pub frame: i32,
+    /// Its focal length, px.
+    pub focal_px: f64,
+    /// Its k1.
+    pub k1: f64,
 }
 
 /// What tells a kept lens from others.
@@ -226,6 +240,20 @@ impl LensFile {
             terms: lens.distortion.into(),
             label: None,
             evidence: None,
+            frames: Vec::new(),
+        }
+    }
+
+    /// That of a plate along a zoom.
+    pub fn along(lens: &Intrinsics, frames: &[(FrameNumber, Intrinsics)]) -> Self {
+        let zoomed = |(frame, lens): &(FrameNumber, Intrinsics)| ZoomedLens {
+            frame: frame.0,
+            focal_px: lens.focal_px,
+            k1: lens.distortion.k1,
+        };
+        Self {
+            frames: frames.iter().map(zoomed).collect(),
+            ..Self::of(lens)
         }
     }
 

@@ -32,6 +32,7 @@ pub mod model;
 pub mod path;
 pub mod paths_csv;
 pub mod photo_json;
+pub mod plate_lens;
 pub mod receipt;
 pub mod st_map;
 pub mod st_maps;

@@ -1,12 +1,13 @@
 //! A plate with straight things straight, its maps, and the proof that they lead back.
 //!
 //! The folder holds one picture per frame, numbered as the plate's files are; `undistort.exr` and
-//! `distort.exr`, the ST maps; `lens.json`; `README.txt` with the convention; and `receipt.json`.
+//! `distort.exr`, the ST maps, along a zoom a pair for each frame with its number; `lens.json`; `README.txt` with the convention; and `receipt.json`.
 //! Pictures are written whole or not at all, and those that are there are kept, so that what was
 //! broken off goes on where it stood. The receipt goes there and back through the maps as they
 //! are read from their files.
 
 use crate::lens_json::LensFile;
+use crate::plate_lens::PlateFrames;
 use crate::st_map::{self, StMapError};
 use parallax_core::lens::maps::{Frame, Map};
 use parallax_core::lens::resample::Rgba;
@@ -118,8 +119,8 @@ pub struct Undistorting<'a> {
     pub sequence: &'a Sequence,
     /// Its frames.
     pub plate: &'a Plate,
-    /// The undistorted picture.
-    pub frame: &'a Frame,
+    /// The undistorted pictures.
+    pub frames: &'a PlateFrames,
     /// The lens, as it is written beside the pictures.
     pub lens: &'a LensFile,
     /// How pictures are written.
@@ -139,6 +140,44 @@ impl Undistorting<'_> {
         let number = number.0.saturating_add(self.renumbered_by);
         format!("{prefix}{number:0padding$}.{}", self.kind.ending())
     }
+
+    /// The name of a map, with the number of its frame along a zoom.
+    fn map_name(&self, file: &str, number: Option<FrameNumber>) -> String {
+        let padding = self.sequence.padding;
+        match number {
+            None => file.to_owned(),
+            Some(number) => {
+                let number = number.0.saturating_add(self.renumbered_by);
+                let stem = file.trim_end_matches(".exr");
+                format!("{stem}.{number:0padding$}.exr")
+            }
+        }
+    }
+
+    /// Writes the maps of an undistorted picture, and has them read back.
+    fn maps(
+        &self,
+        folder: &Path,
+        frame: &Frame,
+        number: Option<FrameNumber>,
+    ) -> Result<Maps, UndistortError> {
+        let named = |file: &str| folder.join(self.map_name(file, number));
+        let [undistorting, distorting] = st_map::both(frame)?;
+        put(&named(UNDISTORTING_FILE), &undistorting)?;
+        put(&named(DISTORTING_FILE), &distorting)?;
+        let plate = (frame.lens.width_px, frame.lens.height_px);
+        let straight = (frame.width_px, frame.height_px);
+        Ok(Maps {
+            there: read_map(&named(UNDISTORTING_FILE), plate)?,
+            back: read_map(&named(DISTORTING_FILE), straight)?,
+        })
+    }
+}
+
+/// Both maps of a picture, as they were read from their files.
+struct Maps {
+    there: Map,
+    back: Map,
 }
 
 /// Undistorts the frames of a plate into a folder and proves it. How many frames were not there
@@ -150,7 +189,7 @@ pub fn deliver(
 ) -> Result<(usize, UndistortReceipt), UndistortError> {
     let Undistorting {
         plate,
-        frame,
+        frames,
         lens,
         kind,
         ..
@@ -159,92 +198,143 @@ pub fn deliver(
     let rate = what.rate.filter(|_| kind == Written::Exr);
     std::fs::create_dir_all(folder).map_err(|e| file_error(folder, &e))?;
     progress.report("ST maps", 0, plate.frames().len());
-    write_maps(frame, folder)?;
     let text = format!(
         "{}\n",
         serde_json::to_string_pretty(lens).unwrap_or_default()
     );
-    let told = readme(frame, rate);
+    let told = readme(frames, rate);
     // Frames of another lens, size or rate are written anew.
     let is_there = |file: &str, text: &str| {
         std::fs::read_to_string(folder.join(file)).is_ok_and(|there| there == text)
     };
-    let keeps = is_there(LENS_FILE, &text) && is_there(README_FILE, &told);
-    let there = read_map(
-        &folder.join(UNDISTORTING_FILE),
-        (frame.lens.width_px, frame.lens.height_px),
-    )?;
-    let back = read_map(
-        &folder.join(DISTORTING_FILE),
-        (frame.width_px, frame.height_px),
-    )?;
-    if !keeps {
+    if !(is_there(LENS_FILE, &text) && is_there(README_FILE, &told)) {
         for number in plate.frames() {
             let _ = std::fs::remove_file(folder.join(what.name(*number)));
         }
     }
     put(&folder.join(README_FILE), told.as_bytes())?;
     put(&folder.join(LENS_FILE), text.as_bytes())?;
-    let has_border = there.leads_beyond(frame.lens.width_px, frame.lens.height_px);
-    let (written, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
-    let total = plate.frames().len();
-    // Pictures that are written, for those that come next: memory is not asked for anew.
-    let spare = Mutex::new(Vec::<Rgba>::new());
-    plate
-        .frames()
-        .par_iter()
-        .with_max_len(1)
-        .try_for_each(|number| {
-            if progress.is_cancelled() {
-                return Err(UndistortError::Cancelled {
-                    written: done.load(Ordering::Relaxed),
-                });
-            }
-            let to = folder.join(what.name(*number));
-            if let Some(from) = plate.file(*number).filter(|_| !to.exists()) {
-                let (picture, has_alpha) = colour::read(from)?;
-                let mut out = spare
-                    .lock()
-                    .ok()
-                    .and_then(|mut spare| spare.pop())
-                    .unwrap_or_default();
-                picture.through_into(&there, &mut out);
-                colour::write(
-                    &out,
-                    Beside {
-                        alpha: has_alpha || has_border,
-                        rate,
-                    },
-                    &to,
-                    kind,
-                )?;
-                if let Ok(mut spare) = spare.lock() {
-                    spare.push(out);
-                }
-                written.fetch_add(1, Ordering::Relaxed);
-            }
-            progress.report("undistort", done.fetch_add(1, Ordering::Relaxed) + 1, total);
-            Ok(())
-        })?;
-    let receipt = prove(frame, plate, &there, &back)?;
+    let ways = written(what, folder, rate, progress)?;
+    let receipt = prove(frames, plate, &ways)?;
     let text = serde_json::to_string_pretty(&receipt).unwrap_or_default();
     put(&folder.join(RECEIPT_FILE), format!("{text}\n").as_bytes())?;
-    Ok((written.into_inner(), receipt))
+    Ok((ways.written, receipt))
 }
 
-fn readme(frame: &Frame, rate: Option<FrameRate>) -> String {
+/// What came of the ways there and back.
+#[derive(Default)]
+struct Ways {
+    /// Frames that were not there before.
+    written: usize,
+    /// Largest distance, px.
+    largest_px: f64,
+    /// Positions that were compared.
+    compared: usize,
+    /// The maps of the first frame.
+    first: Option<Maps>,
+}
+
+impl Ways {
+    fn add(&mut self, maps: &Maps) {
+        let (largest, compared) = there_and_back(&maps.there, &maps.back);
+        self.largest_px = self.largest_px.max(largest);
+        self.compared += compared;
+    }
+}
+
+/// Writes maps and pictures; those pictures that are there are kept.
+fn written(
+    what: &Undistorting<'_>,
+    folder: &Path,
+    rate: Option<FrameRate>,
+    progress: &dyn Progress,
+) -> Result<Ways, UndistortError> {
+    let PlateFrames { frame, along } = what.frames;
+    let only = match along.is_empty() {
+        true => Some(what.maps(folder, frame, None)?),
+        false => None,
+    };
+    let numbers = what.plate.frames();
+    let (done, fresh) = (AtomicUsize::new(0), AtomicUsize::new(0));
+    let ways = Mutex::new(Ways::default());
+    // Pictures that are written, for those that come next: memory is not asked for anew.
+    let spare = Mutex::new(Vec::<Rgba>::new());
+    numbers.par_iter().with_max_len(1).try_for_each(|number| {
+        if progress.is_cancelled() {
+            return Err(UndistortError::Cancelled {
+                written: done.load(Ordering::Relaxed),
+            });
+        }
+        let own = match (&only, along.get(number)) {
+            (Some(_), _) | (None, None) => None,
+            (None, Some(frame)) => Some(what.maps(folder, frame, Some(*number))?),
+        };
+        let to = folder.join(what.name(*number));
+        let from = what.plate.file(*number).filter(|_| !to.exists());
+        if let (Some(from), Some(maps)) = (from, own.as_ref().or(only.as_ref())) {
+            picture(from, (&maps.there, &spare), &to, (what.kind, rate))?;
+            fresh.fetch_add(1, Ordering::Relaxed);
+        }
+        if let (Some(own), Ok(mut ways)) = (own, ways.lock()) {
+            ways.add(&own);
+            if numbers.first() == Some(number) {
+                ways.first = Some(own);
+            }
+        }
+        let done = done.fetch_add(1, Ordering::Relaxed) + 1;
+        progress.report("undistort", done, numbers.len());
+        Ok(())
+    })?;
+    let mut ways = ways.into_inner().unwrap_or_default();
+    if let Some(only) = only {
+        ways.add(&only);
+        ways.first = Some(only);
+    }
+    ways.written = fresh.into_inner();
+    Ok(ways)
+}
+
+/// Undistorts one picture.
+fn picture(
+    from: &Path,
+    (there, spare): (&Map, &Mutex<Vec<Rgba>>),
+    to: &Path,
+    (kind, rate): (Written, Option<FrameRate>),
+) -> Result<(), UndistortError> {
+    let (picture, has_alpha) = colour::read(from)?;
+    let taken = spare.lock().ok().and_then(|mut spare| spare.pop());
+    let mut out = taken.unwrap_or_default();
+    picture.through_into(there, &mut out);
+    let beside = Beside {
+        alpha: has_alpha || there.leads_beyond(picture.width_px, picture.height_px),
+        rate,
+    };
+    colour::write(&out, beside, to, kind)?;
+    if let Ok(mut spare) = spare.lock() {
+        spare.push(out);
+    }
+    Ok(())
+}
+
+fn readme(frames: &PlateFrames, rate: Option<FrameRate>) -> String {
     let Frame {
         lens,
         width_px,
         height_px,
         added_px,
-    } = frame;
+    } = &frames.frame;
+    let zooms = match frames.along.is_empty() {
+        true => "",
+        false => {
+            "The lens zooms: each frame has maps of its own, which have its number in their names.\n\n"
+        }
+    };
     let rate = rate.map_or_else(String::new, |rate| format!(" {rate} frames a second."));
     format!(
         "Undistorted plate\n\nPlate as shot: {}x{} px. Undistorted: {width_px}x{height_px} px; {} px were added on the \
          left, {} px at the top; where the plate shows nothing, alpha is 0 and JPEG black.{rate}\n\n\
          {UNDISTORTING_FILE} makes the undistorted picture from the plate; {DISTORTING_FILE} makes the plate, \
-         with its distortion, from the undistorted picture and what was added to it.\n\n{}\n",
+         with its distortion, from the undistorted picture and what was added to it.\n\n{zooms}{}\n",
         lens.width_px,
         lens.height_px,
         added_px[0],
@@ -288,32 +378,32 @@ pub fn there_and_back(there: &Map, back: &Map) -> (f64, usize) {
     (largest, compared)
 }
 
-/// Goes there and back through the maps as they were read from their files.
+/// Takes the first frame there and back through the maps as they were read from their files, beside what came of the
+/// ways of all.
 fn prove(
-    frame: &Frame,
+    frames: &PlateFrames,
     plate: &Plate,
-    there: &Map,
-    back: &Map,
+    ways: &Ways,
 ) -> Result<UndistortReceipt, UndistortError> {
     let (width, height) = (plate.width_px, plate.height_px);
-    let (largest, compared) = there_and_back(there, back);
-    let first = plate
-        .frames()
-        .first()
-        .and_then(|f| plate.file(*f))
+    let first = plate.frames().first().and_then(|f| plate.file(*f));
+    let (first, maps) = first
+        .zip(ways.first.as_ref())
         .ok_or(UndistortError::Empty)?;
     let (source, _) = colour::read(first)?;
-    let levels = interior_levels(&source, &source.through(there).through(back));
+    let levels = interior_levels(&source, &source.through(&maps.there).through(&maps.back));
     let [right, left] = [0.5, -0.5].map(|by| shifting(width, height, by));
     let resampling = interior_levels(&source, &source.through(&right).through(&left));
+    let frame = &frames.frame;
+    let leads_back = ways.largest_px <= PROVEN_PX && ways.compared > 0;
     Ok(UndistortReceipt {
-        proven: largest <= PROVEN_PX && levels <= PROVEN_LEVELS.max(resampling) && compared > 0,
+        proven: leads_back && levels <= PROVEN_LEVELS.max(resampling),
         plate: [width, height],
         undistorted: [frame.width_px, frame.height_px],
         added: frame.added_px,
         frames: plate.frames().len(),
-        largest_difference_px: largest,
-        compared_px: compared,
+        largest_difference_px: ways.largest_px,
+        compared_px: ways.compared,
         interior_rms_levels: levels,
         resampling_levels: resampling,
         convention: st_map::CONVENTION.to_owned(),

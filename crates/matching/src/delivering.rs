@@ -1,7 +1,6 @@
 //! A solved, oriented shot as files that are read back and proven, by a recipe or plainly.
 
 use crate::{colouring, folders, in_scene};
-use parallax_core::camera::Intrinsics;
 use parallax_core::orient::{Orientation, Stated};
 use parallax_core::progress::Progress;
 use parallax_core::scene::Receiver;
@@ -15,6 +14,7 @@ use parallax_formats::delivery::{
     Shot, readme, unzipped, zipped,
 };
 use parallax_formats::format::FormatKind;
+use parallax_formats::plate_lens::PlateLens;
 use parallax_formats::receipt::{self, Receipt};
 use parallax_formats::tracks_csv::Called;
 use parallax_formats::undistorted::UndistortReceipt;
@@ -199,16 +199,23 @@ impl By<'_> {
     }
 }
 
-/// The lens that a plate is undistorted with for a delivery, where there is one and it is worth it; why not.
-pub fn undistorts(lens: Option<&Intrinsics>, zooms: bool) -> Result<Intrinsics, String> {
-    let bends = lens.filter(|l| !l.distortion.is_none());
-    match bends {
-        Some(_) if zooms => Err(
-            "the focal length changes, and one lens for all frames would be wrong on most"
-                .to_owned(),
-        ),
-        Some(lens) => Ok(*lens),
-        None => Err("the lens does not bend, so that it is the plate as shot".to_owned()),
+/// The lens that a plate is undistorted with for a delivery, where it is worth it; why not.
+pub fn undistorts(lens: Option<PlateLens>) -> Result<PlateLens, String> {
+    let bends = lens.filter(|l| !l.lens.distortion.is_none());
+    bends.ok_or_else(|| "the lens does not bend, so that it is the plate as shot".to_owned())
+}
+
+/// The lens of an attempt, on each frame where it zooms.
+pub fn plate_lens(attempt: &Attempt) -> PlateLens {
+    let frames = attempt.frames.iter();
+    let along = match attempt.zooms() {
+        true => frames.map(|f| (f.frame, attempt.lens_at(f))).collect(),
+        false => Vec::new(),
+    };
+    let first = along.first().map(|(_, lens)| *lens);
+    PlateLens {
+        lens: first.unwrap_or(attempt.lens),
+        along,
     }
 }
 

@@ -115,6 +115,34 @@ impl Frame {
         Ok(frame)
     }
 
+    /// The undistorted pictures of a plate along a zoom, all of one size that takes every one of them in.
+    pub fn along(lenses: &[Intrinsics], keep: Keep) -> Result<Vec<Self>, MapError> {
+        let own: Result<Vec<Self>, MapError> = lenses.iter().map(|l| Self::of(l, keep)).collect();
+        let own = own?;
+        let most = |of: fn(&Self) -> [u32; 2]| {
+            let all = own.iter().map(of);
+            all.fold([0; 2], |a, b| [a[0].max(b[0]), a[1].max(b[1])])
+        };
+        let added_px = most(|f| f.added_px);
+        let beyond = most(|f| {
+            [
+                f.width_px - f.lens.width_px.min(f.width_px) - f.added_px[0],
+                f.height_px - f.lens.height_px.min(f.height_px) - f.added_px[1],
+            ]
+        });
+        let even = |size: u32, k: usize| match keep {
+            Keep::Size => size,
+            Keep::All => (size + added_px[k] + beyond[k]).next_multiple_of(2),
+        };
+        let one = |frame: Self| Self {
+            width_px: even(frame.lens.width_px, 0),
+            height_px: even(frame.lens.height_px, 1),
+            added_px,
+            ..frame
+        };
+        Ok(own.into_iter().map(one).collect())
+    }
+
     /// The undistorted picture as a camera: no distortion, its own size and centre.
     pub fn straight(&self) -> Intrinsics {
         let centre = PlatePx::new(

@@ -50,7 +50,7 @@ pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
 }
 
 /// A recipe without what it does not ask for, so that deliveries of before that could be asked for are not stale.
-fn recipe_inputs(recipe: &Recipe) -> Value {
+pub fn recipe_inputs(recipe: &Recipe) -> Value {
     let mut value = json!(recipe);
     if let Some(members) = value.as_object_mut() {
         for later in ["set", "bodies", "undistorted"] {

@@ -16,8 +16,7 @@ pub type Plate = Result<(PathBuf, UndistortReceipt), String>;
 
 /// What it is made from; why none goes along.
 fn wanted(shot: &Shot, attempt: Option<&Attempt>) -> Result<String, String> {
-    let lens = lens::in_use(shot, attempt).map(|(lens, _)| lens);
-    undistorts(lens.as_ref(), attempt.is_some_and(Attempt::zooms))?;
+    undistorts(lens::of_plate(shot, attempt))?;
     Ok(lens::undistorted_inputs(shot, attempt))
 }
 

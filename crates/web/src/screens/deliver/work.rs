@@ -12,6 +12,7 @@ use crate::shot::world::orientation;
 use crate::shot::{facts, guests, lens, solving, tracks};
 use parallax_core::progress::Progress;
 use parallax_core::spaces::FrameNumber;
+use parallax_core::track::FrameSource;
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::delivery::Recipe;
 use parallax_formats::undistorted;
@@ -156,7 +157,11 @@ pub async fn undistort(
         None => None,
     };
     let attempt = attempt.as_ref().map(|a| &a.attempt);
-    let (frame, file) = (lens::frame(&shot, attempt)?, lens::file(&shot, attempt)?);
+    let lens = lens::of_plate(&shot, attempt).ok_or(ApiError::from(Refused::NoLens))?;
+    let file = match lens.along.is_empty() {
+        true => lens::file(&shot, attempt)?,
+        false => lens.file(),
+    };
     let inputs = lens::undistorted_inputs(&shot, attempt);
     // One folder for the same inputs: what was broken off goes on where it stood.
     let folder = app.undistorted(shot.id, &inputs);
@@ -166,12 +171,12 @@ pub async fn undistort(
         let sequence = Sequence::of_files(Path::new(&shot.folder), files.to_vec());
         let plate = facts::plate(&shot, &files)?;
         let renumbered_by = facts::renumbered_by(&shot);
-        let (sequence, plate, frame, lens) = (&sequence, &plate, &frame, &file);
+        let frames = lens.frames(plate.frames(), shot.state.lens.keep);
         let what = Undistorting {
-            sequence,
-            plate,
-            frame,
-            lens,
+            sequence: &sequence,
+            plate: &plate,
+            frames: &frames.map_err(|e| ApiError::from(Refused::Frame(e)))?,
+            lens: &file,
             kind,
             rate: shot.state.rate,
             renumbered_by,

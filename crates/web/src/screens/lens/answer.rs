@@ -3,7 +3,7 @@
 use super::findings;
 use crate::said::finding::Finding;
 use crate::said::words::{error_alone, sentence, short, uncertain, with_minus};
-use crate::shot::lens::{FoundLens, NoLens, found_of, used};
+use crate::shot::lens::{FoundLens, NoLens, found_of, of_plate, used};
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::convert::{Converted, to_older};
@@ -40,6 +40,8 @@ pub struct Answer {
     /// Nothing where there is no lens at all.
     #[serde(flatten)]
     in_use: Option<InUse>,
+    /// Whether the plate is undistorted with a lens of its own on each frame, along a zoom.
+    along: bool,
 }
 
 /// What comes of the lens that is in use.
@@ -186,6 +188,7 @@ pub fn answer(shot: &Shot, state: &LensState, attempt: Option<&Attempt>) -> Answ
         figures,
         error,
         in_use,
+        along: of_plate(shot, attempt).is_some_and(|lens| !lens.along.is_empty()),
     }
 }
 

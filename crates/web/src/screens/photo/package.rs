@@ -1,7 +1,7 @@
 //! What is handed on of a photograph.
 
 use crate::error::{ApiError, Refused};
-use crate::screens::deliver::package::Made;
+use crate::screens::deliver::package::{Made, recipe_inputs};
 use crate::screens::photo::answer::{options, placement};
 use crate::shot::facts;
 use parallax_core::camera::Similarity;
@@ -22,7 +22,7 @@ pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
         facts::film_back(shot),
         shot.state.focal,
         shot.name,
-        recipe
+        recipe_inputs(recipe)
     ])
     .to_string()
 }

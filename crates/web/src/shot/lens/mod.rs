@@ -11,6 +11,8 @@ use parallax_core::lens::straights;
 use parallax_core::lens::straights::{SolvedLens, Wanting};
 use parallax_core::solve::Attempt;
 use parallax_formats::lens_json::LensFile;
+use parallax_formats::plate_lens::PlateLens;
+use parallax_matching::delivering::plate_lens;
 use parallax_media::colour::Written;
 use parallax_store::lens::{LensSource, LensState};
 use parallax_store::shots::Shot;
@@ -127,6 +129,15 @@ pub fn frame(shot: &Shot, attempt: Option<&Attempt>) -> Result<Frame, ApiError> 
     Ok(Frame::of(&lens, shot.state.lens.keep).map_err(Refused::Frame)?)
 }
 
+/// The lens that a plate is undistorted with: on each frame its own where the camera zooms through a lens that bends.
+pub fn of_plate(shot: &Shot, attempt: Option<&Attempt>) -> Option<PlateLens> {
+    let zooming = attempt.filter(|a| a.zooms() && !a.lens.distortion.is_none());
+    match zooming {
+        Some(attempt) => Some(plate_lens(attempt)),
+        None => Some(PlateLens::still(in_use(shot, attempt)?.0)),
+    }
+}
+
 /// The lens that pictures are undistorted with, as a file.
 pub fn file(shot: &Shot, attempt: Option<&Attempt>) -> Result<LensFile, ApiError> {
     let frame = frame(shot, attempt)?;
@@ -141,10 +152,11 @@ pub fn file(shot: &Shot, attempt: Option<&Attempt>) -> Result<LensFile, ApiError
 /// What an undistorted plate depends on.
 pub fn undistorted_inputs(shot: &Shot, attempt: Option<&Attempt>) -> String {
     let s = &shot.state;
-    let lens = in_use(shot, attempt).map(|(lens, _)| lens);
+    let plate = of_plate(shot, attempt);
+    let lens = plate.as_ref().map(|p| p.lens);
     // OpenEXR alone states the rate.
     let rate = (s.written == Written::Exr).then_some(s.rate);
-    json!([
+    let mut all = json!([
         facts::following(shot).plate,
         s.range,
         s.bridge_gaps,
@@ -153,6 +165,10 @@ pub fn undistorted_inputs(shot: &Shot, attempt: Option<&Attempt>) -> String {
         s.written,
         facts::renumbered_by(shot),
         rate
-    ])
-    .to_string()
+    ]);
+    let along = plate.map(|p| p.along).filter(|along| !along.is_empty());
+    if let (Some(all), Some(along)) = (all.as_array_mut(), along) {
+        all.push(json!(along));
+    }
+    all.to_string()
 }

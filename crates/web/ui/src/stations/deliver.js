@@ -70,7 +70,12 @@ export class Deliver {
   get undistorted() {
     return this.shot.undistorted?.receipt ?? null;
   }
+  get canUndistort() {
+    const { used, along } = this.shot.lens;
+    return Boolean(used || along);
+  }
   get undistortedSize() {
+    if (this.shot.lens.along) return "one size for all frames";
     return this.shot.lens.used ? `${this.page.lens.sizeText(this.shot.state.lens.keep)} px` : "no lens";
   }
   get undistortedLevel() {
