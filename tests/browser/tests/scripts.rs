@@ -31,7 +31,29 @@ const check = (holds, said) => { if (!holds) throw new Error(said); };
 const near = (a, b, by = 1e-9) => Math.hypot(a[0] - b[0], a[1] - b[1]) <= by;
 ";
 
-const LAWS: [Law; 17] = [
+const LAWS: [Law; 18] = [
+    Law {
+        name: "an edge drawn on two frames is marked from the same end on both, and moved on the frame that is dragged",
+        files: &["stations/orient-rails.js"],
+        holds: r"
+const px = (x, y) => ({ x, y });
+const first = { frame: 3, a: px(10, 10), b: px(90, 20) };
+const turned = { frame: 9, a: px(95, 25), b: px(12, 14) };
+const between = endsOf(first, turned, null);
+check(between.every((end) => end.marked.map((s) => s.frame).join() === '3,9'), 'frames');
+check(between[0].marked[1].px.x === 12 && between[1].marked[1].px.x === 95, 'the ends are mixed up');
+const thing = { kind: 'length', between, length_m: 1 };
+check(railOn(thing, 5) === null, 'a rail on a frame without one');
+check(railOn(thing, 9).a.x === 12, 'not the rail of that frame');
+const moved = withRail(thing, { frame: 9, a: px(13, 15), b: px(96, 26) });
+check(moved.between[0].marked[1].px.x === 13 && moved.between[0].marked[0].px.x === 10, 'the other frame was moved');
+check(thing.between[0].marked[1].px.x === 12, 'the statement itself was changed');
+const ground = endsOf(first, null, 7);
+check(ground.every((end) => end.on_plane.plane === 7), 'on no plane');
+check(railOn({ kind: 'length', between: ground }, 3).b.x === 90, 'the rail on the ground');
+check(railOn({ kind: 'edge', edge: { rail: first } }, 4) === null, 'an edge of another frame');
+check(railOn({ kind: 'length', between: [{ feature: 1 }, { feature: 2 }] }, 3) === null, 'features are no rail');",
+    },
     Law {
         name: "a fitted plate lies in the middle and fills one side",
         files: &["views/viewport.js"],

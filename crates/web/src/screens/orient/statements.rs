@@ -123,7 +123,15 @@ pub fn stated(state: &ShotState, fact: &Fact) -> String {
                 End::Marked([a, b]) => format!("mark on {} and {}", a.frame, b.frame),
                 End::OnPlane { sight, plane } => format!("mark on {}, on #{plane}", sight.frame),
             };
-            format!("{} to {}: {}", end(a), end(b), metres(*length_m, *sigma_m))
+            let ends = match (a, b) {
+                (End::Marked([a, b]), End::Marked([c, d]))
+                    if (a.frame, b.frame) == (c.frame, d.frame) =>
+                {
+                    format!("edge drawn on {} and {}", a.frame, b.frame)
+                }
+                _ => format!("{} to {}", end(a), end(b)),
+            };
+            format!("{ends}: {}", metres(*length_m, *sigma_m))
         }
         Fact::CameraHeight {
             frame,

@@ -5,6 +5,8 @@
 #[path = "../../../tests/running/mod.rs"]
 mod running;
 
+use parallax_core::spaces::WorldPoint;
+use parallax_demo::trial::Trial;
 use running::{ground_of, length, made, opened, placed, small_plate, solved_from_truth, standing};
 use serde_json::{Value, json};
 
@@ -241,5 +243,53 @@ async fn a_locked_world_stays() {
     let now = placed(&server, shot, &points).await;
     let apart = distance(now[0].2, now[5].2);
     assert!((apart / distance(a.1, b.1) - 1.0).abs() < 1e-6, "{apart}");
+    server.end().await;
+}
+
+/// The length of an edge that no feature is on: its ends are drawn over the plate on two frames.
+#[actix_web::test]
+async fn an_edge_drawn_on_two_frames_says_how_large_the_world_is() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), FRAMES);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let take = Trial::small(FRAMES).take();
+    let (first, last) = (1, FRAMES - 2);
+    let drawn = |at: &[f64; 3]| {
+        let on = |index: usize| {
+            let place = WorldPoint::new(at[0], at[1], at[2]);
+            let px = take.lens.project(&take.pose(index), &place)?;
+            let inside = (4.0..316.0).contains(&px.x) && (4.0..176.0).contains(&px.y);
+            let sight =
+                json!({ "frame": take.frame_number(index).0, "px": { "x": px.x, "y": px.y } });
+            inside.then_some(sight)
+        };
+        Some(json!({ "marked": [on(first)?, on(last)?] }))
+    };
+    let seen: Vec<_> = points
+        .iter()
+        .filter_map(|p| Some((p.at, drawn(&p.at)?)))
+        .collect();
+    let pairs = seen.iter().flat_map(|a| seen.iter().map(move |b| (a, b)));
+    let (a, b) = pairs
+        .max_by(|p, q| distance(p.0.0, p.1.0).total_cmp(&distance(q.0.0, q.1.0)))
+        .unwrap();
+    let metres = distance(a.0, b.0);
+    let fact =
+        json!({ "kind": "length", "between": [a.1, b.1], "length_m": metres, "sigma_m": 0.005 });
+    let (status, view) = server.state(shot, &[fact]).await;
+    assert_eq!(status, 200, "{view}");
+    assert_eq!(view["facts"]["unit"], "metre");
+    let stated = view["statements"][0]["stated"].as_str().unwrap();
+    assert!(stated.starts_with("edge drawn on "), "{stated}");
+    let found = placed(&server, shot, &points).await;
+    let far = |k: usize| distance(found[0].2, found[k].2) / distance(found[0].1, found[k].1);
+    let mut shares: Vec<f64> = (1..found.len()).map(far).collect();
+    shares.sort_by(f64::total_cmp);
+    let share = shares[shares.len() / 2];
+    assert!(
+        (share - 1.0).abs() < 0.01,
+        "lengths are {share} of the true ones"
+    );
     server.end().await;
 }

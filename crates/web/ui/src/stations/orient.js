@@ -4,6 +4,7 @@ import { get } from "../page/api.js";
 import { errorIn, numberOr, several } from "../page/numbers.js";
 import { plain, unwatched } from "../page/reactive.js";
 import { RailTool } from "../tools/rail-tool.js";
+import { endsOf, FAMILY, railOn, withRail } from "./orient-rails.js";
 
 /** Fewer features are no plane. */
 const FEWEST_ON_A_PLANE = 3;
@@ -28,29 +29,13 @@ const HANDLED = [
   { key: "scale", name: "Scale", step: 0.01, title: "Up larger, down smaller; 1 %, with Alt 0.1 %" },
 ];
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-/** Which family a rail is drawn as. */
-const FAMILY = { up: "y", along: "x", across: "z" };
-/** The rail that a statement is drawn by, if it is. */
-function railOf({ kind, rail, edge, between }) {
-  if (kind === "horizon") return rail;
-  if (kind === "edge") return edge.rail ?? null;
-  const [a, b] = (between ?? []).map((end) => end.on_plane?.sight);
-  return a && b && a.frame === b.frame ? { frame: a.frame, a: a.px, b: b.px } : null;
-}
-/** The statement with another rail. */
-function withRail(thing, rail) {
-  if (thing.kind === "horizon") return { ...thing, rail };
-  if (thing.kind === "edge") return { ...thing, edge: { rail } };
-  const ends = [rail.a, rail.b];
-  return { ...thing, between: thing.between.map((end, k) => ({ on_plane: { ...end.on_plane, sight: { frame: rail.frame, px: ends[k] } } })) };
-}
 const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolean).map((part) => numberOr(part));
 
 export class Orient {
   constructor(page) {
-    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, proposals: [], proposed: "", looked: null, handled: "", turn: "", shift: "", times: "" });
+    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, hasSecond: false, proposals: [], proposed: "", looked: null, handled: "", turn: "", shift: "", times: "" });
     Object.assign(this, { planes: PLANES, edges: EDGES, handles: HANDLED });
-    this.data = unwatched({ rail: null, dragged: null, moved: null, unkept: false, keeping: false });
+    this.data = unwatched({ rail: null, second: null, dragged: null, moved: null, unkept: false, keeping: false });
   }
   open() {
     this.tool = unwatched(new RailTool(this.host()));
@@ -85,7 +70,7 @@ export class Orient {
     return this.canEdge && this.other !== "";
   }
   get canLength() {
-    const has = this.hasRail ? this.ground !== undefined : this.page.selection.count <= 2;
+    const has = this.hasRail ? this.hasSecond || this.ground !== undefined : this.page.selection.count <= 2;
     return !this.locked && this.metres.trim() !== "" && has;
   }
   /** The ground that a rail lies on. */
@@ -96,14 +81,18 @@ export class Orient {
     const { count } = this.page.selection;
     if (this.locked) return "The world is locked. Unlock it to state more.";
     if (this.drawing && !this.hasRail) return "Drag along an edge of the set, from end to end. Alt makes the pointer ten times finer.";
-    if (this.hasRail) return this.ground ? "Say where the rail runs, or how long it is if it lies on the ground." : "Say where the rail runs.";
+    if (this.hasSecond) return "The edge is drawn on two frames: say how long it is, wherever it is.";
+    if (this.hasRail) {
+      const ground = this.ground ? " On the ground this frame is enough." : "";
+      return `Say where the rail runs. For its length draw the same edge again on another frame, between which the camera travels.${ground}`;
+    }
     if (count === 0) return "Select features in the plate or in space (drag a box, shift adds), or draw a rail along an edge.";
     if (count === 1) return "One feature: it is the origin, or so far from the camera on this frame.";
     if (count === 2) return "Two features: an edge between them runs somewhere, or they are so far apart.";
     return `${count} features: they lie on one plane.`;
   }
   get lengthText() {
-    if (this.hasRail) return "Rail on the ground";
+    if (this.hasRail) return this.hasSecond ? "Edge length" : "Rail on the ground";
     return ["Camera height", "From the camera", "Length"][this.page.selection.count] ?? "Length";
   }
 
@@ -142,8 +131,8 @@ export class Orient {
     if (await this.add("state a length", fact)) this.metres = "";
   }
   async addRailLength(length_m, sigma_m) {
-    const { frame, a, b } = this.data.rail;
-    const between = [a, b].map((px) => ({ on_plane: { sight: { frame, px }, plane: this.ground.id } }));
+    const { rail, second } = this.data;
+    const between = endsOf(rail, second, this.ground?.id);
     if (!(await this.add("state a length", { kind: "length", between, length_m, sigma_m }))) return;
     this.metres = "";
     this.dropRail();
@@ -256,8 +245,8 @@ export class Orient {
     if (!this.drawing) this.dropRail();
   }
   dropRail() {
-    this.data.rail = null;
-    Object.assign(this, { hasRail: false, drawing: false });
+    Object.assign(this.data, { rail: null, second: null });
+    Object.assign(this, { hasRail: false, hasSecond: false, drawing: false });
     this.page.redraw();
   }
   /** Rails of statements on this frame, as they are dragged. */
@@ -265,8 +254,8 @@ export class Orient {
     const { frame } = this.page.playback;
     const { dragged } = this.data;
     return this.shot.state.statements.flatMap((s) => {
-      const rail = railOf(s);
-      if (!rail || rail.frame !== frame) return [];
+      const rail = railOn(s, frame);
+      if (!rail) return [];
       const { a, b } = dragged?.id === s.id ? dragged.rail : rail;
       return [{ id: s.id, a: [a.x, a.y], b: [b.x, b.y], axis: FAMILY[s.runs] ?? null, off: s.off }];
     });
@@ -274,22 +263,27 @@ export class Orient {
   host() {
     const { data, page } = this;
     const px = ([x, y]) => ({ x, y });
+    const here = () => [data.rail, data.second].find((rail) => rail?.frame === page.playback.frame) ?? null;
+    const shown = (rail) => rail && { a: [rail.a.x, rail.a.y], b: [rail.b.x, rail.b.y], axis: null };
     return {
       picture: () => page.playback.picture,
       loupe: (shown) => (page.stage.loupe = shown),
       drawing: () => this.drawing && !this.locked,
       locked: () => this.locked,
-      draft: () => (data.rail?.frame === page.playback.frame ? { a: [data.rail.a.x, data.rail.a.y], b: [data.rail.b.x, data.rail.b.y], axis: null } : null),
+      draft: () => shown(here()),
       shown: () => this.railsShown(),
       drawn: (a, b) => {
-        data.rail = { frame: page.playback.frame, a: px(a), b: px(b) };
-        this.hasRail = true;
+        const rail = { frame: page.playback.frame, a: px(a), b: px(b) };
+        // On another frame it is the same edge once more.
+        if (data.rail && data.rail.frame !== rail.frame) data.second = rail;
+        else data.rail = rail;
+        Object.assign(this, { hasRail: true, hasSecond: data.second !== null });
       },
       dropped: (id) => id === null && page.redraw(),
       dragged: (id, end, at) => {
-        if (id === null) return void (data.rail[end] = px(at));
+        if (id === null) return void (here()[end] = px(at));
         const thing = this.thing({ id });
-        const rail = data.dragged?.id === id ? data.dragged.rail : { ...railOf(thing) };
+        const rail = data.dragged?.id === id ? data.dragged.rail : { ...railOn(thing, page.playback.frame) };
         rail[end] = px(at);
         data.dragged = { id, rail };
       },
