@@ -31,7 +31,28 @@ const check = (holds, said) => { if (!holds) throw new Error(said); };
 const near = (a, b, by = 1e-9) => Math.hypot(a[0] - b[0], a[1] - b[1]) <= by;
 ";
 
-const LAWS: [Law; 18] = [
+const LAWS: [Law; 19] = [
+    Law {
+        name: "drags of the world by hand come after what was there, about its origin",
+        files: &["stations/world-moved.js"],
+        holds: r"
+const none = { turn_deg: [0, 0, 0], shift_m: [0, 0, 0], scale: 1 };
+// A place by a statement: turned by its vector, grown, shifted.
+const place = ({ turn_deg, shift_m, scale }, at) => turned(turnOf(turn_deg), at).map((v, k) => scale * v + shift_m[k]);
+const drags = [{ what: 'turn', axis: 1, by: 70 }, { what: 'shift', axis: 0, by: 2 }, { what: 'turn', axis: 2, by: -110 }, { what: 'scale', axis: 0, by: 1.5 }, { what: 'turn', axis: 0, by: 200 }, { what: 'shift', axis: 2, by: -0.3 }];
+let all = { ...none, kind: 'by_hand', id: 4 };
+let at = [1, 2, 3];
+for (const drag of drags) {
+  all = dragged(all, drag);
+  at = place(dragged(none, drag), at);
+}
+const there = place(all, [1, 2, 3]);
+check(there.every((v, k) => Math.abs(v - at[k]) < 1e-4), `${there} instead of ${at}`);
+check(all.id === 4 && all.kind === 'by_hand', 'it is the same statement');
+check(Math.hypot(...all.turn_deg) <= 180.001, 'the long way round');
+const up = turned(turnOf([0, 90, 0]), [0, 0, 1]);
+check(Math.abs(up[0] - 1) < 1e-9, 'turned the other way');",
+    },
     Law {
         name: "an edge drawn on two frames is marked from the same end on both, and moved on the frame that is dragged",
         files: &["stations/orient-rails.js"],

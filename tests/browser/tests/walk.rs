@@ -252,6 +252,17 @@ async fn from_dropped_files_to_the_receipt() {
     )
     .await
     .unwrap();
+    // The handle in space does the same: its upright arm lifts the world, in the same statement.
+    let knob = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.spaceView; const [x, y] = v.handle.screen(v.handle.group.position.clone().set(0, 1, 0)); const r = v.canvas.getBoundingClientRect(); return [x + r.x, y + r.y]";
+    let at = client.execute(knob, vec![]).await.unwrap();
+    let (x, y) = (at[0].as_f64().unwrap(), at[1].as_f64().unwrap());
+    pull(&client, (x, y), (x, y - 25.0)).await.unwrap();
+    until(
+        &client,
+        &format!("/by hand: turned 0 3 0°, shifted 0 [0-9.]+ 0/.test({last})"),
+    )
+    .await
+    .unwrap();
     click(&client, "#handle-turn").await;
     click(&client, "#statements tr:last-child button.slim").await;
     until(&client, &format!("{last}.includes('off')"))

@@ -33,9 +33,10 @@ export class Stage {
   async openSpace(loading, refs) {
     const { page } = this;
     try {
-      const { SpaceView, GuestsView } = await loading;
+      const { SpaceView, GuestsView, WorldHandle } = await loading;
       const picked = (ids, adding) => page.mattes.drawing || page.selection.pick(ids, adding);
       page.spaceView = unwatched(new SpaceView(refs.space, picked));
+      page.spaceView.handle = new WorldHandle(page.spaceView, page.orient.handleHost());
       // Between the picture and the lines.
       const surface = document.createElement("canvas");
       surface.id = "guests";

@@ -4,6 +4,7 @@ import { get } from "../page/api.js";
 import { errorIn, numberOr, several } from "../page/numbers.js";
 import { plain, unwatched } from "../page/reactive.js";
 import { RailTool } from "../tools/rail-tool.js";
+import { dragged } from "./world-moved.js";
 import { endsOf, FAMILY, railOn, withRail } from "./orient-rails.js";
 
 /** Fewer features are no plane. */
@@ -33,7 +34,7 @@ const three = (text) => String(text ?? "").trim().split(/[\s,;]+/).filter(Boolea
 
 export class Orient {
   constructor(page) {
-    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, hasSecond: false, proposals: [], proposed: "", looked: null, handled: "", turn: "", shift: "", times: "" });
+    Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, hasSecond: false, proposals: [], proposed: "", looked: null, handled: "", byHand: false, turn: "", shift: "", times: "" });
     Object.assign(this, { planes: PLANES, edges: EDGES, handles: HANDLED });
     this.data = unwatched({ rail: null, second: null, dragged: null, moved: null, unkept: false, keeping: false });
   }
@@ -175,6 +176,7 @@ export class Orient {
     const { data } = this;
     if (!data.moved || data.keeping) return;
     data.keeping = true;
+    if (this.page.spaceView) this.page.spaceView.stays = true;
     while (data.unkept) {
       data.unkept = false;
       const moved = structuredClone(data.moved);
@@ -183,6 +185,26 @@ export class Orient {
       else data.moved.id ??= this.shot.state.statements.at(-1).id;
     }
     Object.assign(data, { moved: null, keeping: false });
+  }
+
+  /** The handle in space is there while the world is moved by hand. */
+  openHand(event) {
+    this.byHand = event.target.open;
+    this.page.spaceView?.draw();
+  }
+  /** What the handle in space does; a drag changes the same statement as the keys. */
+  handleHost() {
+    const nothing = { turn_deg: [0, 0, 0], shift_m: [0, 0, 0], scale: 1 };
+    let base = null;
+    return {
+      shown: () => this.byHand && !this.locked && this.page.route.at("orient"),
+      begun: () => (base = plain(this.data.moved ?? this.lastByHand())),
+      moved: (drag) => {
+        Object.assign(this.data, { moved: dragged(base, drag), unkept: true });
+        return dragged(nothing, drag);
+      },
+      done: () => this.keepNudge(),
+    };
   }
 
   // What is done with a statement.

@@ -5,6 +5,7 @@ import { css, quality } from "../layers/colour.js";
 
 // Comes with the same library.
 export { GuestsView } from "./guests-view.js";
+export { WorldHandle } from "./world-handle.js";
 
 const VIEWS = { front: [0, 0.02, 1], side: [1, 0.02, 0], top: [0, 1, 0.001], free: [0.7, 0.6, 1] };
 
@@ -50,7 +51,8 @@ export class SpaceView {
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener("change", () => this.draw());
     this.content = new THREE.Group();
-    this.scene.add(this.content);
+    this.ground = new THREE.Group();
+    this.scene.add(this.content, this.ground);
     new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
     let from = null;
     canvas.addEventListener("pointerdown", (e) => (from = [e.clientX, e.clientY]));
@@ -82,8 +84,12 @@ export class SpaceView {
     this.gauge = gauge;
     this.world = world;
     this.selected = selected;
-    this.content.traverse((o) => (o.geometry?.dispose(), o.material?.dispose()));
-    this.content.clear();
+    for (const part of [this.content, this.ground]) {
+      part.traverse((o) => (o.geometry?.dispose(), o.material?.dispose()));
+      part.clear();
+    }
+    this.content.matrixAutoUpdate = true;
+    this.content.matrix.identity().decompose(this.content.position, this.content.quaternion, this.content.scale);
     this.addGround(world);
     this.addPoints(world);
     this.frustum = new THREE.Group();
@@ -93,7 +99,9 @@ export class SpaceView {
     this.addEllipsoids();
     this.lay(this.besidePath);
     this.at(frame);
-    if (moved) this.look("free");
+    // Whoever moves it by hand looks from where they are.
+    if (moved && !this.stays) this.look("free");
+    if (moved) this.stays = false;
     this.draw();
   }
 
@@ -101,10 +109,10 @@ export class SpaceView {
     if (!world.levelled) return;
     const grid = new THREE.GridHelper(world.grid_m * 24, 24, ink("--faint"), ink("--line"));
     grid.position.y = world.ground ?? 0;
-    this.content.add(grid);
+    this.ground.add(grid);
     // The directions of the scene: along, up, across.
     const axes = [[1, 0, 0, ink("--along")], [0, 1, 0, ink("--up")], [0, 0, 1, ink("--across")]];
-    for (const [x, y, z, colour] of axes) this.content.add(lines([0, 0, 0, x, y, z], colour));
+    for (const [x, y, z, colour] of axes) this.ground.add(lines([0, 0, 0, x, y, z], colour));
   }
 
   addPoints(world) {
@@ -191,6 +199,16 @@ export class SpaceView {
     if (edges.length) this.content.add(lines(edges, ink("--across")));
   }
 
+  /** What the world holds as it would lie after a change: turned by a vector in degrees, grown, then shifted. */
+  preview({ turn_deg, shift_m, scale }) {
+    const angle = Math.hypot(...turn_deg);
+    const axis = angle ? turn_deg.map((v) => v / angle) : [0, 1, 0];
+    this.content.quaternion.setFromAxisAngle(new THREE.Vector3(...axis), (angle * Math.PI) / 180);
+    this.content.position.set(...shift_m);
+    this.content.scale.setScalar(scale);
+    this.draw();
+  }
+
   /** Guests as boxes; the chosen one stands out. */
   host(guests, chosen) {
     Object.assign(this, { guests, chosenGuest: chosen });
@@ -267,6 +285,8 @@ export class SpaceView {
 
   draw() {
     // What is not in sight is drawn when it comes into sight.
-    if (this.canvas.offsetParent) this.renderer.render(this.scene, this.camera);
+    if (!this.canvas.offsetParent) return;
+    this.handle?.follow();
+    this.renderer.render(this.scene, this.camera);
   }
 }
