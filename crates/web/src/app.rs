@@ -16,6 +16,7 @@ use parallax_core::solve::information::Information;
 use parallax_core::spaces::FrameNumber;
 use parallax_core::track::picture::Plane;
 use parallax_formats::lens_json::LensFile;
+use parallax_matching::delivering::Bodies;
 use parallax_media::pin::Differences;
 use parallax_media::{MediaError, Sequence, picture};
 use parallax_store::attempts::KeptAttempt;
@@ -84,6 +85,8 @@ pub struct App {
     pub informations: Recent<(i64, String), Option<Information>>,
     /// What they say of cameras and lens together, for slip.
     pub joints: Recent<(i64, String), Option<Joint>>,
+    /// Things that move by themselves, by attempt and all else that they are known by.
+    pub bodies: Recent<(i64, String), Bodies>,
     /// Surfaces of guests, by what these are.
     pub surfaces: Recent<String, Traced>,
     pictures: Recent<(i64, i32), Plane>,
@@ -168,6 +171,7 @@ impl App {
             orientations: Recent::within(ORIENTATIONS, |_| 1),
             informations: Recent::few(),
             joints: Recent::few(),
+            bodies: Recent::few(),
             surfaces: Recent::within(SURFACE_BYTES, Traced::bytes),
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
             plates: Recent::within(PLATES, |_| 1),

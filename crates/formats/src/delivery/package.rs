@@ -1,6 +1,7 @@
 //! The files of a delivery together: written, put into an archive, taken out of it again.
 
 use super::{Delivery, DeliveryError};
+use rayon::prelude::*;
 use std::io::{Cursor, Read, Write};
 use zip::write::SimpleFileOptions;
 
@@ -13,10 +14,12 @@ const MOST_BYTES: u64 = 2 << 30;
 impl Delivery<'_> {
     /// The files of all its formats; without the receipt and what explains them.
     pub fn files(&self) -> Result<Vec<NamedBytes>, DeliveryError> {
-        let mut files = Vec::new();
-        for kind in &self.formats {
-            files.extend(kind.format().write(self)?);
-        }
+        let written = self
+            .formats
+            .par_iter()
+            .map(|kind| kind.format().write(self));
+        let written: Result<Vec<_>, DeliveryError> = written.collect();
+        let mut files: Vec<NamedBytes> = written?.into_iter().flatten().collect();
         // Formats that bring the same pictures name them alike.
         let mut seen = std::collections::HashSet::new();
         files.retain(|(name, _)| seen.insert(name.clone()));

@@ -16,6 +16,7 @@ use crate::delivery::package::NamedBytes;
 use crate::delivery::{self, CameraStanding, Delivery, DeliveryError};
 use crate::format::FormatKind;
 use crate::undistorted::UndistortReceipt;
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
@@ -123,10 +124,11 @@ pub fn checked(
 /// Has the files read back and holds them against the solve.
 pub fn make(delivery: &Delivery<'_>, files: &[NamedBytes]) -> Result<Receipt, DeliveryError> {
     let held = Held::of(files);
-    let mut receipts = Vec::new();
-    for kind in &delivery.formats {
-        receipts.extend(checked(*kind, delivery, &held)?);
-    }
+    let formats = delivery.formats.par_iter();
+    let made: Result<Vec<_>, DeliveryError> = formats
+        .map(|kind| checked(*kind, delivery, &held))
+        .collect();
+    let mut receipts: Vec<FileReceipt> = made?.into_iter().flatten().collect();
     if let Some(file) = held.unchecked(&receipts) {
         return Err(unreadable(file, "nothing reads it back"));
     }

@@ -9,7 +9,7 @@ use parallax_core::solve::Attempt;
 use parallax_core::solve::bodies::motion::BodyLength;
 use parallax_core::tracks::Track;
 use parallax_formats::delivery::{Delivered, Recipe};
-use parallax_matching::delivering::{By, Delivering, Proven};
+use parallax_matching::delivering::{Bodies, By, Delivering, Proven};
 use parallax_store::constraints::constraints;
 use parallax_store::shots::Shot;
 use parallax_store::statements::Picks;
@@ -70,6 +70,14 @@ pub struct Made {
     pub camera: String,
     /// By how much frames are numbered higher in the files.
     pub renumbered_by: i32,
+    /// Bodies, where they were asked for and solved.
+    pub bodies: Option<Bodies>,
+}
+
+/// What the bodies of an attempt depend on besides it.
+pub fn body_inputs(shot: &Shot, tracks: &str) -> String {
+    let s = &shot.state;
+    json!([s.stated(), s.constraints, s.notes, s.hands, tracks]).to_string()
 }
 
 /// What of a shot is handed on.
@@ -84,6 +92,8 @@ pub struct Scene<'a> {
     pub stale: Vec<String>,
     /// Told while bodies are solved.
     pub progress: &'a dyn Progress,
+    /// Bodies, where they are known from before.
+    pub bodies: Option<Bodies>,
 }
 
 /// Writes a package, reads it back and proves it.
@@ -105,6 +115,7 @@ pub fn deliver(shot: &Shot, scene: Scene<'_>, by: &By<'_>) -> Result<Made, ApiEr
         guests,
         stale,
         progress,
+        bodies,
     } = scene;
     let known = constraints(&shot.state.constraints).lengths;
     let delivering = Delivering {
@@ -116,7 +127,7 @@ pub fn deliver(shot: &Shot, scene: Scene<'_>, by: &By<'_>) -> Result<Made, ApiEr
         stated: shot.state.stated(),
         lengths: known.iter().map(BodyLength::from).collect(),
         progress,
-        bodies: OnceCell::new(),
+        bodies: bodies.map_or_else(OnceCell::new, OnceCell::from),
         renumbered_by: renumbered_by(shot),
         stale,
     };
@@ -125,6 +136,7 @@ pub fn deliver(shot: &Shot, scene: Scene<'_>, by: &By<'_>) -> Result<Made, ApiEr
         proven: delivering.proven_by(by, called())?,
         camera: delivering.camera(called())?,
         renumbered_by: delivering.renumbered_by(by.recipe),
+        bodies: delivering.bodies.into_inner(),
     })
 }
 

@@ -1,6 +1,6 @@
 //! Delivering, and undistorting plates.
 
-use super::package::{Made, Scene};
+use super::package::{Made, Scene, body_inputs};
 use super::plate::{self, Plate};
 use super::{folder, recipes};
 use crate::app::App;
@@ -131,19 +131,27 @@ async fn of_footage(
         true => guests::delivered(app, shot, &kept, &orientation).await?,
         false => Vec::new(),
     };
-    let shot = shot.clone();
-    blocking(move || {
+    // Each recipe asks for the same bodies, which are a solve each.
+    let key = (kept.id, body_inputs(shot, &all.fingerprint(shot)));
+    let bodies = app.bodies.get(key.clone()).map(|known| (*known).clone());
+    let (shot, watched) = (shot.clone(), progress.clone());
+    let (made, making) = blocking(move || {
         let scene = Scene {
             attempt: &kept.attempt,
             tracks: &tracks,
             guests,
             stale,
-            progress: progress.as_ref(),
+            progress: watched.as_ref(),
+            bodies,
         };
         let made = deliver::package::deliver(&shot, scene, &making.by())?;
         Ok((made, making))
     })
-    .await
+    .await?;
+    if let Some(solved) = made.bodies.clone().filter(|_| !progress.is_cancelled()) {
+        app.bodies.put(key, Arc::new(solved));
+    }
+    Ok((made, making))
 }
 
 pub async fn undistort(

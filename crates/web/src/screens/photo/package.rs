@@ -64,5 +64,6 @@ pub fn deliver(shot: &Shot, by: &By<'_>) -> Result<Made, ApiError> {
         proven: proven(&delivery)?,
         camera,
         renumbered_by,
+        bodies: None,
     })
 }
