@@ -6,6 +6,7 @@ use crate::recipes::{About, PlateOf, RecipeArgs, Written, deliver};
 use crate::reopened::{CameraArgs, text_of};
 use clap::Args;
 use parallax_core::orient::orient;
+use parallax_core::spaces::FrameNumber;
 use parallax_formats::delivery::{Camera, Delivered, Delivery};
 use parallax_formats::plate_lens::PlateLens;
 use parallax_formats::statements_json;
@@ -75,10 +76,9 @@ pub fn run(args: DeliverArgs) -> Result<(), Failure> {
         let folder = folder.as_deref().and_then(|f| f.parent()?.file_name());
         folder.map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
     });
+    let first = reopened.cameras.first().map_or(FrameNumber(0), |c| c.frame);
     let make = |by: &By<'_>| {
-        let first = reopened.cameras.first();
-        let asked = first.and_then(|c| by.recipe.renumbered_by(c.frame));
-        let renumbered_by = asked.unwrap_or(0);
+        let renumbered_by = by.recipe.renumbered_by(first).unwrap_or(0);
         let numbered = reopened.clone().renumbered(renumbered_by);
         let mut everything = numbered.delivery(&file, &name);
         everything.guests.clone_from(&guests);
@@ -98,6 +98,7 @@ pub fn run(args: DeliverArgs) -> Result<(), Failure> {
     let about = About {
         name: &name,
         pictures: &pictures,
+        first,
         plate,
     };
     let written = deliver(&args.out, &recipes, &about, make)?;

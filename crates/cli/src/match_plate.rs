@@ -242,6 +242,7 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let about = About {
         name: &delivering.shot.name,
         pictures: &pictures,
+        first: first_frame(&attempt),
         plate: undistorts(Some(plate_lens(&attempt))).map(plate_of),
     };
     let written = deliver(&args.out, &recipes, &about, make)?;
@@ -261,6 +262,10 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     put(&args.out.join("report.json"), &format!("{report:#}\n"))?;
     println!("{}", summary(&attempt, &proven.receipt, &args.out));
     Ok(())
+}
+
+fn first_frame(attempt: &Attempt) -> FrameNumber {
+    attempt.frames.first().map_or(FrameNumber(0), |f| f.frame)
 }
 
 fn shot_name(folder: &Path) -> String {

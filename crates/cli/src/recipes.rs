@@ -113,12 +113,13 @@ pub struct About<'a> {
     pub name: &'a str,
     /// The plate's pictures by frame; empty where they are not at hand.
     pub pictures: &'a BTreeMap<FrameNumber, PathBuf>,
+    /// The first frame with a camera, from which recipes count.
+    pub first: FrameNumber,
     /// The plate, where it can be undistorted; why it cannot.
     pub plate: Result<PlateOf<'a>, String>,
 }
 
 /// A plate with its lens.
-#[derive(Clone)]
 pub struct PlateOf<'a> {
     /// How its files are named.
     pub sequence: &'a Sequence,
@@ -138,7 +139,7 @@ impl PlateOf<'_> {
             sequence: self.sequence,
             plate: self.plate,
             frames: &frames.map_err(Failure::unsolvable)?,
-            lens: &self.lens.file(),
+            lens: &self.lens.file(renumbered_by),
             kind: KindOfPicture::Png,
             rate: Some(self.rate),
             renumbered_by,
@@ -171,9 +172,8 @@ pub fn deliver(
             Ok(plate) => {
                 // What an earlier run left may be of another plate.
                 let _ = std::fs::remove_dir_all(&aside);
-                let first = plate.plate.frames().first();
-                let numbered = first.and_then(|f| recipe.renumbered_by(*f));
-                Some(Ok(plate.undistorted(numbered.unwrap_or(0), &aside)?))
+                let renumbered_by = recipe.renumbered_by(about.first).unwrap_or(0);
+                Some(Ok(plate.undistorted(renumbered_by, &aside)?))
             }
         };
         let by = By {

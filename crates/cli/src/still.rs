@@ -74,6 +74,7 @@ pub fn run(args: StillArgs) -> Result<(), Failure> {
     let about = About {
         name: &shot.name,
         pictures: &BTreeMap::new(),
+        first: FrameNumber(1),
         plate: Err("the picture is not at hand here".to_owned()),
     };
     let written = deliver(&args.out, &recipes, &about, make)?;

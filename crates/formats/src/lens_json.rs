@@ -244,10 +244,14 @@ impl LensFile {
         }
     }
 
-    /// That of a plate along a zoom.
-    pub fn along(lens: &Intrinsics, frames: &[(FrameNumber, Intrinsics)]) -> Self {
+    /// That of a plate along a zoom, frames numbered higher by so many.
+    pub fn along(
+        lens: &Intrinsics,
+        frames: &[(FrameNumber, Intrinsics)],
+        renumbered_by: i32,
+    ) -> Self {
         let zoomed = |(frame, lens): &(FrameNumber, Intrinsics)| ZoomedLens {
-            frame: frame.0,
+            frame: frame.0.saturating_add(renumbered_by),
             focal_px: lens.focal_px,
             k1: lens.distortion.k1,
         };

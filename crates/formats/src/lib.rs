@@ -26,6 +26,7 @@ pub mod constraints_json;
 pub mod delivery;
 pub mod format;
 pub mod gltf_scene;
+pub mod handed_on;
 pub mod lens_json;
 pub mod meshes;
 pub mod model;

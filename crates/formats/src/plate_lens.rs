@@ -56,9 +56,9 @@ impl PlateLens {
         })
     }
 
-    /// As a file.
-    pub fn file(&self) -> LensFile {
-        LensFile::along(&self.lens, &self.along)
+    /// As a file, frames numbered higher by so many.
+    pub fn file(&self, renumbered_by: i32) -> LensFile {
+        LensFile::along(&self.lens, &self.along, renumbered_by)
     }
 }
 
@@ -128,11 +128,15 @@ mod tests {
             sequence: &sequence,
             plate: &plate,
             frames: &frames,
-            lens: &lens.file(),
+            lens: &lens.file(1000),
             kind: Written::Png,
             rate: None,
             renumbered_by: 1000,
         };
+        assert_eq!(
+            what.lens.frames[0].frame, 1001,
+            "as its pictures are numbered"
+        );
         let out = root.path().join("out");
         let (written, receipt) = undistorted::deliver(&what, &out, &Silent).unwrap();
         assert_eq!(

@@ -154,7 +154,19 @@ impl Undistorting<'_> {
         }
     }
 
-    /// Writes the maps of an undistorted picture, and has them read back.
+    /// Removes pictures and maps.
+    fn remove_from(&self, folder: &Path) {
+        let numbers = self.plate.frames().iter().map(|n| Some(*n));
+        for number in std::iter::once(None).chain(numbers) {
+            let pictures = number.map(|n| self.name(n));
+            let maps = [UNDISTORTING_FILE, DISTORTING_FILE].map(|f| self.map_name(f, number));
+            for file in maps.into_iter().chain(pictures) {
+                let _ = std::fs::remove_file(folder.join(file));
+            }
+        }
+    }
+
+    /// Has the maps of an undistorted picture read back, written where they are not there.
     fn maps(
         &self,
         folder: &Path,
@@ -162,9 +174,12 @@ impl Undistorting<'_> {
         number: Option<FrameNumber>,
     ) -> Result<Maps, UndistortError> {
         let named = |file: &str| folder.join(self.map_name(file, number));
-        let [undistorting, distorting] = st_map::both(frame)?;
-        put(&named(UNDISTORTING_FILE), &undistorting)?;
-        put(&named(DISTORTING_FILE), &distorting)?;
+        // Those of this lens are there where it was broken off.
+        if !(named(UNDISTORTING_FILE).exists() && named(DISTORTING_FILE).exists()) {
+            let [undistorting, distorting] = st_map::both(frame)?;
+            put(&named(UNDISTORTING_FILE), &undistorting)?;
+            put(&named(DISTORTING_FILE), &distorting)?;
+        }
         let plate = (frame.lens.width_px, frame.lens.height_px);
         let straight = (frame.width_px, frame.height_px);
         Ok(Maps {
@@ -178,6 +193,12 @@ impl Undistorting<'_> {
 struct Maps {
     there: Map,
     back: Map,
+}
+
+impl Maps {
+    fn there_and_back(&self) -> (f64, usize) {
+        there_and_back(&self.there, &self.back)
+    }
 }
 
 /// Undistorts the frames of a plate into a folder and proves it. How many frames were not there
@@ -208,9 +229,7 @@ pub fn deliver(
         std::fs::read_to_string(folder.join(file)).is_ok_and(|there| there == text)
     };
     if !(is_there(LENS_FILE, &text) && is_there(README_FILE, &told)) {
-        for number in plate.frames() {
-            let _ = std::fs::remove_file(folder.join(what.name(*number)));
-        }
+        what.remove_from(folder);
     }
     put(&folder.join(README_FILE), told.as_bytes())?;
     put(&folder.join(LENS_FILE), text.as_bytes())?;
@@ -235,8 +254,7 @@ struct Ways {
 }
 
 impl Ways {
-    fn add(&mut self, maps: &Maps) {
-        let (largest, compared) = there_and_back(&maps.there, &maps.back);
+    fn add(&mut self, (largest, compared): (f64, usize)) {
         self.largest_px = self.largest_px.max(largest);
         self.compared += compared;
     }
@@ -275,8 +293,9 @@ fn written(
             picture(from, (&maps.there, &spare), &to, (what.kind, rate))?;
             fresh.fetch_add(1, Ordering::Relaxed);
         }
-        if let (Some(own), Ok(mut ways)) = (own, ways.lock()) {
-            ways.add(&own);
+        let compared = own.as_ref().map(Maps::there_and_back);
+        if let (Some(own), Some(compared), Ok(mut ways)) = (own, compared, ways.lock()) {
+            ways.add(compared);
             if numbers.first() == Some(number) {
                 ways.first = Some(own);
             }
@@ -287,7 +306,7 @@ fn written(
     })?;
     let mut ways = ways.into_inner().unwrap_or_default();
     if let Some(only) = only {
-        ways.add(&only);
+        ways.add(only.there_and_back());
         ways.first = Some(only);
     }
     ways.written = fresh.into_inner();

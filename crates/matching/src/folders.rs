@@ -1,7 +1,7 @@
 //! Deliveries that are written into folders: whole or not at all, and never over another.
 
 use parallax_formats::delivery::{NamedBytes, PlateAt, UNDISTORTED_FOLDER};
-use parallax_formats::undistorted;
+use parallax_formats::handed_on::{self, Content};
 use std::io;
 use std::path::{Path, PathBuf};
 
@@ -17,9 +17,10 @@ pub fn free(within: &Path, name: &str) -> PathBuf {
         .unwrap_or_else(|| within.join(name))
 }
 
-/// Writes the files, with an undistorted plate where one goes along, into a folder that is not there yet: beside it
+/// Writes the files, with an undistorted plate where one goes along (its folder, and by how much its frames are numbered
+/// higher), into a folder that is not there yet: beside it
 /// first, then under its name.
-pub fn write(to: &Path, files: &[NamedBytes], plate: Option<&Path>) -> io::Result<()> {
+pub fn write(to: &Path, files: &[NamedBytes], plate: Option<(&Path, i32)>) -> io::Result<()> {
     let beside = to.with_file_name(format!(
         ".{}.part",
         to.file_name().unwrap_or_default().to_string_lossy()
@@ -31,20 +32,19 @@ pub fn write(to: &Path, files: &[NamedBytes], plate: Option<&Path>) -> io::Resul
     for (name, bytes) in files {
         std::fs::write(beside.join(name), bytes)?;
     }
-    if let Some(plate) = plate {
-        add_plate(plate, &beside.join(UNDISTORTED_FOLDER))?;
+    if let Some((plate, by)) = plate {
+        add_plate(plate, by, &beside.join(UNDISTORTED_FOLDER))?;
     }
     std::fs::rename(&beside, to)
 }
 
 /// The files of an undistorted plate once more, in a folder of their own.
-fn add_plate(plate: &Path, to: &Path) -> io::Result<()> {
+fn add_plate(plate: &Path, by: i32, to: &Path) -> io::Result<()> {
     std::fs::create_dir(to)?;
-    for entry in std::fs::read_dir(plate)? {
-        let entry = entry?;
-        let name = entry.file_name();
-        if undistorted::is_finished(&name.to_string_lossy()) {
-            std::fs::copy(entry.path(), to.join(&name))?;
+    for (name, content) in handed_on::files(plate, by)? {
+        match content {
+            Content::File(from) => drop(std::fs::copy(from, to.join(name))?),
+            Content::Bytes(bytes) => std::fs::write(to.join(name), bytes)?,
         }
     }
     Ok(())

@@ -30,6 +30,7 @@ pub struct Reopened {
     names: Vec<(TrackId, String)>,
     groups: HashMap<TrackId, String>,
     tracks: Vec<Track>,
+    bodies: Vec<MovingBody>,
 }
 
 /// Points of a file that no track has are numbered from here on.
@@ -95,6 +96,7 @@ impl Reopened {
             names,
             groups,
             tracks,
+            bodies: file.bodies.iter().map(|b| body(file, b)).collect(),
         }
     }
 
@@ -121,13 +123,15 @@ impl Reopened {
         (stated, lacking)
     }
 
-    /// With frames numbered higher by so many, those of tracks too.
+    /// With frames numbered higher by so many, those of tracks and bodies too.
     pub fn renumbered(mut self, by: i32) -> Self {
         let samples = self.tracks.iter_mut().flat_map(|t| &mut t.samples);
         let frames = samples.map(|s| &mut s.frame);
         let cameras = self.cameras.iter_mut().map(|c| &mut c.frame);
+        let seen = self.bodies.iter_mut().flat_map(|b| &mut b.seen);
         frames
             .chain(cameras)
+            .chain(seen)
             .for_each(|f| f.0 = f.0.saturating_add(by));
         self
     }
@@ -188,7 +192,7 @@ impl Reopened {
             levelled: file.levelled.unwrap_or(file.metres_per_unit.is_some()),
             standing: file.camera.clone().unwrap_or_else(unsaid),
             stale: file.stale.clone(),
-            bodies: file.bodies.iter().map(|b| body(file, b)).collect(),
+            bodies: self.bodies.clone(),
             ..Delivery::empty(&shot, lens)
         }
     }

@@ -27,6 +27,8 @@ pub struct KeptDelivery {
     pub made: String,
     /// The folder of the undistorted plate that goes along; empty where none does.
     pub plate: String,
+    /// By how much its frames are numbered higher than its files are.
+    pub plate_by: i64,
 }
 
 /// A delivery that is to be kept.
@@ -53,6 +55,8 @@ pub struct NewDelivery<'a> {
     pub made: &'a str,
     /// The folder of the undistorted plate that goes along.
     pub plate: &'a str,
+    /// By how much its frames are numbered higher than its files are.
+    pub plate_by: i32,
 }
 
 impl Store {
@@ -61,8 +65,8 @@ impl Store {
         let mut writing = self.writing().await?;
         let id = sqlx::query!(
             "INSERT INTO deliveries
-             (shot_id, inputs, receipt, package, recipe, version, name, camera, changed, folder, made, plate)
-             VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+             (shot_id, inputs, receipt, package, recipe, version, name, camera, changed, folder, made, plate, plate_by)
+             VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             shot,
             new.inputs,
             new.receipt,
@@ -74,7 +78,8 @@ impl Store {
             new.changed,
             new.folder,
             new.made,
-            new.plate
+            new.plate,
+            new.plate_by
         )
         .execute(&mut *writing)
         .await?
@@ -98,7 +103,7 @@ impl Store {
     pub async fn delivery(&self, id: i64) -> Result<KeptDelivery, StoreError> {
         sqlx::query_as!(
             KeptDelivery,
-            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made, plate
+            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made, plate, plate_by
              FROM deliveries WHERE id = ?",
             id
         )
@@ -124,7 +129,7 @@ impl Store {
         )?;
         let rows = sqlx::query_as!(
             KeptDelivery,
-            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made, plate
+            "SELECT id, inputs, receipt, recipe, version, name, changed, folder, made, plate, plate_by
              FROM deliveries WHERE shot_id = ? AND id IN (SELECT value FROM json_each(?))",
             shot,
             wanted

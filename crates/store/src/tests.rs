@@ -449,6 +449,7 @@ pub(crate) fn new_delivery(inputs: &str) -> NewDelivery<'_> {
         folder: "",
         made: "",
         plate: "",
+        plate_by: 0,
     }
 }
 

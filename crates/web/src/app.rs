@@ -86,7 +86,7 @@ pub struct App {
     /// What they say of cameras and lens together, for slip.
     pub joints: Recent<(i64, String), Option<Joint>>,
     /// Things that move by themselves, by attempt and all else that they are known by.
-    pub bodies: Recent<(i64, String), Bodies>,
+    pub moving: Recent<(i64, String), Bodies>,
     /// Surfaces of guests, by what these are.
     pub surfaces: Recent<String, Traced>,
     pictures: Recent<(i64, i32), Plane>,
@@ -171,7 +171,7 @@ impl App {
             orientations: Recent::within(ORIENTATIONS, |_| 1),
             informations: Recent::few(),
             joints: Recent::few(),
-            bodies: Recent::few(),
+            moving: Recent::few(),
             surfaces: Recent::within(SURFACE_BYTES, Traced::bytes),
             pictures: Recent::within(GREY_BYTES, |plane| std::mem::size_of_val(plane.levels())),
             plates: Recent::within(PLATES, |_| 1),

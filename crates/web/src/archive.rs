@@ -1,5 +1,6 @@
 //! Archives that are made while they are sent, without compression: pictures have their own.
 
+use parallax_formats::handed_on::{self, Content};
 use std::io::{Cursor, Read, Write};
 use std::path::Path;
 use zip::write::{SimpleFileOptions, StreamWriter};
@@ -13,6 +14,18 @@ impl<W: Write> Archive<W> {
         Self(zip::ZipWriter::new_stream(to))
     }
 
+    /// The files of an undistorted plate, frames numbered higher by so many, below a folder of a name.
+    pub fn add_plate(&mut self, folder: &Path, by: i32, below: &str) -> std::io::Result<()> {
+        for (name, content) in handed_on::files(folder, by)? {
+            let inside = inside(below, name);
+            match content {
+                Content::File(path) => self.add(&inside, &mut std::fs::File::open(path)?)?,
+                Content::Bytes(bytes) => self.add(&inside, &mut &bytes[..])?,
+            }
+        }
+        Ok(())
+    }
+
     fn add(&mut self, name: &str, from: &mut dyn Read) -> std::io::Result<()> {
         let options = SimpleFileOptions::default()
             .compression_method(zip::CompressionMethod::Stored)
@@ -22,26 +35,14 @@ impl<W: Write> Archive<W> {
         Ok(())
     }
 
-    /// The files of a folder whose names `belong`, in the order of their names, below a folder of a name (`""` for
-    /// none).
-    pub fn add_folder(
-        &mut self,
-        folder: &Path,
-        below: &str,
-        belong: fn(&str) -> bool,
-    ) -> std::io::Result<()> {
+    /// The files of a folder, in the order of their names.
+    pub fn add_folder(&mut self, folder: &Path) -> std::io::Result<()> {
         let mut names: Vec<String> = std::fs::read_dir(folder)?
             .filter_map(|e| e.ok()?.file_name().into_string().ok())
-            .filter(|n| belong(n))
             .collect();
         names.sort();
         for name in names {
-            let mut file = std::fs::File::open(folder.join(&name))?;
-            let inside = match below {
-                "" => name,
-                below => format!("{below}/{name}"),
-            };
-            self.add(&inside, &mut file)?;
+            self.add(&name, &mut std::fs::File::open(folder.join(&name))?)?;
         }
         Ok(())
     }
@@ -60,5 +61,12 @@ impl<W: Write> Archive<W> {
     /// The end of it.
     pub fn finish(self) -> std::io::Result<()> {
         self.0.finish()?.into_inner().flush()
+    }
+}
+
+fn inside(below: &str, name: String) -> String {
+    match below {
+        "" => name,
+        below => format!("{below}/{name}"),
     }
 }

@@ -4,7 +4,7 @@ use super::fit::Fitted;
 use super::measure::Measure;
 use super::model::Model;
 use super::solved::Solved;
-use super::{Stated, Unused};
+use super::{End, Fact, Stated, Unused};
 use crate::solve::{Attempt, Body};
 use crate::spaces::TrackId;
 use serde::{Deserialize, Serialize};
@@ -39,13 +39,21 @@ pub enum Off {
 }
 
 impl Miss {
-    /// The same where its features belong to a body of an attempt that is not the scene.
-    pub(super) fn on_a_body(mut self, attempt: &Attempt) -> Self {
-        if let Off::Unused(Unused::NotSolved(missing)) = &self.off {
-            let holds = |body: &Body| missing.iter().all(|t| body.tracks.contains(t));
-            if attempt.bodies.iter().skip(1).any(holds) {
-                self.off = Off::Unused(Unused::OnABody);
-            }
+    /// The same where it is of a length between two features of one body of an attempt that is not the scene.
+    pub(super) fn on_a_body(mut self, attempt: &Attempt, statements: &[Stated]) -> Self {
+        let stated = statements.iter().find(|(id, _)| *id == self.id);
+        let ends = match stated.map(|(_, statement)| &statement.fact) {
+            Some(Fact::Length {
+                between: [End::Feature(a), End::Feature(b)],
+                ..
+            }) => [*a, *b],
+            _ => return self,
+        };
+        let holds = |body: &Body| ends.iter().all(|t| body.tracks.contains(t));
+        if matches!(self.off, Off::Unused(Unused::NotSolved(_)))
+            && attempt.bodies.iter().skip(1).any(holds)
+        {
+            self.off = Off::Unused(Unused::OnABody);
         }
         self
     }

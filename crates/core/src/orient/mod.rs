@@ -212,7 +212,7 @@ pub fn oriented(
         misses: stated
             .misses
             .into_iter()
-            .map(|m| m.on_a_body(attempt))
+            .map(|m| m.on_a_body(attempt, statements))
             .collect(),
         ..stated
     }

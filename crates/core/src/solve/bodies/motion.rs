@@ -103,6 +103,17 @@ pub struct BodyPoint {
     pub rms_px: f64,
 }
 
+/// Why a body cannot be told.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum NoMotion {
+    /// No camera could be solved against it.
+    #[error(transparent)]
+    Unsolved(#[from] SolveError),
+    /// It shows no shape.
+    #[error("seen from it the camera does not travel, so that its features show no depth")]
+    NoDepth,
+}
+
 /// Solves body `number` of an attempt (the scene is 0) by itself, and tells how it moves in the world that `change`
 /// makes of the attempt's. `None` where there is no such body. An error where its shape cannot be told.
 pub fn motion(
@@ -111,7 +122,7 @@ pub fn motion(
     number: usize,
     (change, lengths): (&Similarity, &[BodyLength]),
     progress: &dyn Progress,
-) -> Option<Result<BodyMotion, SolveError>> {
+) -> Option<Result<BodyMotion, NoMotion>> {
     let body = attempt.bodies.get(number).filter(|_| number > 0)?;
     let own: HashSet<TrackId> = body.tracks.iter().copied().collect();
     let own = tracks.iter().filter(|t| own.contains(&t.id));
@@ -125,11 +136,10 @@ pub fn motion(
     };
     let solved = match solve(&straight, &options, progress) {
         Ok(solved) => solved,
-        Err(error) => return Some(Err(error)),
+        Err(error) => return Some(Err(error.into())),
     };
     if solved.moves != CameraMove::Free {
-        let parallax_px = 0.0;
-        return Some(Err(SolveError::NoParallax { parallax_px }));
+        return Some(Err(NoMotion::NoDepth));
     }
     Some(Ok(placed(&solved, attempt, (change, lengths))))
 }

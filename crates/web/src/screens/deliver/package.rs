@@ -70,6 +70,8 @@ pub struct Made {
     pub camera: String,
     /// By how much frames are numbered higher in the files.
     pub renumbered_by: i32,
+    /// The same for an undistorted plate, whose files have the shot's numbers already.
+    pub plate_by: i32,
     /// Bodies, where they were asked for and solved.
     pub bodies: Option<Bodies>,
 }
@@ -136,6 +138,7 @@ pub fn deliver(shot: &Shot, scene: Scene<'_>, by: &By<'_>) -> Result<Made, ApiEr
         proven: delivering.proven_by(by, called())?,
         camera: delivering.camera(called())?,
         renumbered_by: delivering.renumbered_by(by.recipe),
+        plate_by: delivering.renumbered_by(by.recipe) - renumbered_by(shot),
         bodies: delivering.bodies.into_inner(),
     })
 }

@@ -9,7 +9,6 @@ use crate::shot::{facts, solving, tracks};
 use actix_web::{HttpResponse, web};
 use parallax_formats::camera_json;
 use parallax_formats::delivery::{Delivery, DeliveryError, UNDISTORTED_FOLDER};
-use parallax_formats::undistorted::is_finished;
 use std::path::PathBuf;
 
 type Answer = Result<HttpResponse, ApiError>;
@@ -43,14 +42,15 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
         false => kept.name,
     };
     if !kept.plate.is_empty() {
-        let plate = PathBuf::from(kept.plate);
+        let (plate, by) = (PathBuf::from(kept.plate), kept.plate_by);
+        let by = i32::try_from(by).unwrap_or_default();
         if !plate.is_dir() {
             return Err(Absent::DeliveredPlate.into());
         }
         return Ok(streamed(&name, move |to| {
             let mut archive = Archive::to(to);
             archive.add_archive(&package)?;
-            archive.add_folder(&plate, UNDISTORTED_FOLDER, is_finished)?;
+            archive.add_plate(&plate, by, UNDISTORTED_FOLDER)?;
             archive.finish()
         }));
     }

@@ -32,7 +32,7 @@ async fn the_set_and_the_undistorted_plate_go_along() {
     assert!(view["state"]["attempt"].is_i64());
     let add = json!({ "add": [{
         "name": "all", "formats": ["usd", "obj"], "guests": true, "set": true, "bodies": true, "undistorted": true,
-        "landmarks": "all", "folder": "out",
+        "landmarks": "all", "folder": "out", "first_frame": 501,
     }] });
     assert_eq!(server.things(shot, "recipes", add).await.0, 200);
 
@@ -70,7 +70,16 @@ async fn the_set_and_the_undistorted_plate_go_along() {
     let package = server.package(shot).await;
     let inside = pictures(names_zipped(&package).unwrap());
     assert_eq!(inside.len(), 12, "{inside:?}");
-    assert!(inside.iter().all(|n| n.starts_with("undistorted/")));
+    // Numbered as the camera is.
+    assert_eq!(receipt["range"], json!([501, 512]));
+    let numbered = inside.iter().zip(501..);
+    assert!(numbered.clone().count() == 12, "{inside:?}");
+    for (name, number) in numbered {
+        assert!(
+            name.starts_with("undistorted/") && name.contains(&number.to_string()),
+            "{name}"
+        );
+    }
     let scene = text_in(&package, "trial-6-scene-v002.usda");
     assert!(scene.contains("def Xform \"set\""), "{scene}");
     assert!(scene.contains("string label = \"floor\""), "{scene}");

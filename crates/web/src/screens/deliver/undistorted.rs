@@ -111,7 +111,7 @@ pub async fn package(app: web::Data<App>, path: web::Path<(i64, i64)>) -> Answer
     let name = facts::file_stem(&app.store.shot(shot).await?.name);
     Ok(streamed(&format!("{name}-undistorted"), move |to| {
         let mut archive = Archive::to(to);
-        archive.add_folder(&folder, "", is_finished)?;
+        archive.add_plate(&folder, 0, "")?;
         archive.finish()
     }))
 }

@@ -133,7 +133,7 @@ async fn of_footage(
     };
     // Each recipe asks for the same bodies, which are a solve each.
     let key = (kept.id, body_inputs(shot, &all.fingerprint(shot)));
-    let bodies = app.bodies.get(key.clone()).map(|known| (*known).clone());
+    let bodies = app.moving.get(key.clone()).map(|known| (*known).clone());
     let (shot, watched) = (shot.clone(), progress.clone());
     let (made, making) = blocking(move || {
         let scene = Scene {
@@ -149,7 +149,7 @@ async fn of_footage(
     })
     .await?;
     if let Some(solved) = made.bodies.clone().filter(|_| !progress.is_cancelled()) {
-        app.bodies.put(key, Arc::new(solved));
+        app.moving.put(key, Arc::new(solved));
     }
     Ok((made, making))
 }
@@ -168,7 +168,7 @@ pub async fn undistort(
     let lens = lens::of_plate(&shot, attempt).ok_or(ApiError::from(Refused::NoLens))?;
     let file = match lens.along.is_empty() {
         true => lens::file(&shot, attempt)?,
-        false => lens.file(),
+        false => lens.file(facts::renumbered_by(&shot)),
     };
     let inputs = lens::undistorted_inputs(&shot, attempt);
     // One folder for the same inputs: what was broken off goes on where it stood.
@@ -241,6 +241,7 @@ async fn keep_delivery(
     let receipt = &made.proven.receipt;
     let text = serde_json::to_string(receipt)?;
     let new = NewDelivery {
+        plate_by: made.plate_by,
         recipe,
         version: making.version,
         name: &made.proven.name,
@@ -284,7 +285,8 @@ fn written(making: &Making, made: &Made) -> Result<String, Stopped> {
             "{to} cannot be written: {e}. Nothing was delivered"
         ))
     };
-    folders::write(&to, &made.proven.files, making.plate()).map_err(failed)?;
+    let plate = making.plate().map(|folder| (folder, made.plate_by));
+    folders::write(&to, &made.proven.files, plate).map_err(failed)?;
     Ok(to.display().to_string())
 }
 

@@ -3,7 +3,7 @@
 use crate::error::{ApiError, Refused};
 use crate::screens::deliver::package::{Made, recipe_inputs};
 use crate::screens::photo::answer::{options, placement};
-use crate::shot::facts;
+use crate::shot::{facts, lens};
 use parallax_core::camera::Similarity;
 use parallax_core::guest::{What, stand_ins};
 use parallax_core::photo::{PhotoFinding, findings, place, solve};
@@ -13,18 +13,21 @@ use parallax_formats::camera_json;
 use parallax_formats::delivery::{CameraStanding, Delivered, Delivery, DeliveryError, Recipe};
 use parallax_matching::delivering::{By, proven};
 use parallax_store::shots::Shot;
-use serde_json::json;
+use serde_json::{Value, json};
 
 /// What a delivery by a recipe depends on.
 pub fn delivery_inputs(shot: &Shot, recipe: &Recipe) -> String {
-    json!([
-        shot.state.photo,
-        facts::film_back(shot),
-        shot.state.focal,
-        shot.name,
-        recipe_inputs(recipe)
-    ])
-    .to_string()
+    let mut all = vec![
+        json!(shot.state.photo),
+        json!(facts::film_back(shot)),
+        json!(shot.state.focal),
+        json!(shot.name),
+        recipe_inputs(recipe),
+    ];
+    if recipe.undistorted {
+        all.push(json!(lens::undistorted_inputs(shot, None)));
+    }
+    Value::Array(all).to_string()
 }
 
 /// Writes the package of a photograph, reads it back and proves it.
@@ -64,6 +67,7 @@ pub fn deliver(shot: &Shot, by: &By<'_>) -> Result<Made, ApiError> {
         proven: proven(&delivery)?,
         camera,
         renumbered_by,
+        plate_by: renumbered_by - facts::renumbered_by(shot),
         bodies: None,
     })
 }

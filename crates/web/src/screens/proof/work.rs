@@ -63,7 +63,7 @@ pub async fn movie(
                 File::create(&partial)
                     .and_then(|file| {
                         let mut archive = Archive::to(file);
-                        archive.add_folder(&folder, "", |_| true)?;
+                        archive.add_folder(&folder)?;
                         archive.finish()
                     })
                     .and_then(|()| std::fs::rename(&partial, &to))

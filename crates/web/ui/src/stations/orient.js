@@ -36,7 +36,7 @@ export class Orient {
   constructor(page) {
     Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, hasSecond: false, proposals: [], proposed: "", looked: null, handled: "", byHand: false, turn: "", shift: "", times: "" });
     Object.assign(this, { planes: PLANES, edges: EDGES, handles: HANDLED });
-    this.data = unwatched({ rail: null, second: null, dragged: null, moved: null, unkept: false, keeping: false });
+    this.data = unwatched({ rail: null, second: null, dragged: null, moved: null, unkept: false, keeping: false, dragging: false });
   }
   open() {
     this.tool = unwatched(new RailTool(this.host()));
@@ -100,6 +100,10 @@ export class Orient {
   add(label, fact) {
     return this.shot.edit(label, {}, { statements: { add: [fact] } });
   }
+  /** The rail that was drawn last: of an edge drawn on two frames either says where it runs. */
+  get lastRail() {
+    return this.data.second ?? this.data.rail;
+  }
   addPlane(faces) {
     const usual = { ground: "ground", level: "level plane" }[faces] ?? "wall";
     const name = this.name.trim() || usual;
@@ -110,7 +114,7 @@ export class Orient {
     return this.add("state the origin", { kind: "origin", at: this.page.selection.first });
   }
   async addEdge(runs) {
-    const { rail } = this.data;
+    const rail = this.lastRail;
     const edge = this.hasRail ? { rail } : { features: this.chosen };
     if (await this.add("state an edge", { kind: "edge", edge, runs })) this.dropRail();
   }
@@ -118,7 +122,7 @@ export class Orient {
     return this.addEdge({ [how]: Number(this.other) });
   }
   async addHorizon() {
-    if (await this.add("state the horizon", { kind: "horizon", rail: this.data.rail })) this.dropRail();
+    if (await this.add("state the horizon", { kind: "horizon", rail: this.lastRail })) this.dropRail();
   }
   async addLength() {
     const { selection, playback } = this.page;
@@ -174,15 +178,20 @@ export class Orient {
   /** Keeps what keys have moved; what they move meanwhile is kept after it, on top. */
   async keepNudge() {
     const { data } = this;
-    if (!data.moved || data.keeping) return;
+    // Alt that is let go during a drag ends nothing.
+    if (!data.moved || data.keeping || data.dragging) return;
     data.keeping = true;
     if (this.page.spaceView) this.page.spaceView.stays = true;
     while (data.unkept) {
       data.unkept = false;
       const moved = structuredClone(data.moved);
       const kept = await this.shot.edit("move the world by hand", {}, { statements: moved.id ? { change: [moved] } : { add: [moved] } });
-      if (!kept) data.unkept = false;
-      else data.moved.id ??= this.shot.state.statements.at(-1).id;
+      if (!kept) {
+        data.unkept = false;
+        this.page.spaceView?.repaint();
+        break;
+      }
+      data.moved.id ??= this.shot.state.statements.at(-1).id;
     }
     Object.assign(data, { moved: null, keeping: false });
   }
@@ -198,12 +207,18 @@ export class Orient {
     let base = null;
     return {
       shown: () => this.byHand && !this.locked && this.page.route.at("orient"),
-      begun: () => (base = plain(this.data.moved ?? this.lastByHand())),
+      begun: () => {
+        base = plain(this.data.moved ?? this.lastByHand());
+        this.data.dragging = true;
+      },
       moved: (drag) => {
         Object.assign(this.data, { moved: dragged(base, drag), unkept: true });
         return dragged(nothing, drag);
       },
-      done: () => this.keepNudge(),
+      done: () => {
+        this.data.dragging = false;
+        return this.keepNudge();
+      },
     };
   }
 

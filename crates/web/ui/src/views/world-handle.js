@@ -1,5 +1,5 @@
-// The handle of the world in space, at its origin: arms with a knob that shift along, up and across, arcs with a knob that
-// turn about them, and one that makes the world larger. Alt makes the pointer ten times finer.
+// The handle of the world in space, at its origin: ranging rods that shift along, up and across, graduated arcs that turn
+// about them, and a knob that makes the world larger. Alt makes the pointer ten times finer.
 import * as THREE from "three";
 import { css } from "../layers/colour.js";
 
@@ -9,13 +9,29 @@ const GRAB_PX = 11;
 const SIZE = 0.2;
 /** An arm that points at the eye, shorter than this, px, is not to be dragged along. */
 const SHORTEST_PX = 10;
-const STEPS = 16;
+const STEPS = 18;
+/** A rod is painted in so many bands, by turns in its own colour and in chalk. */
+const BANDS = 5;
+/** Ticks of an arc, every 15 degrees; how far they reach, of an arm. */
+const TICKS = 6;
+const TICK = 0.05;
 
 const unit = (axis) => new THREE.Vector3(...[0, 1, 2].map((k) => (k === axis ? 1 : 0)));
 /** A place on the arc about an axis, a quarter of a turn long. */
 function onArc(axis, angle) {
   const [a, b] = [unit((axis + 1) % 3), unit((axis + 2) % 3)];
   return a.multiplyScalar(0.7 * Math.cos(angle)).add(b.multiplyScalar(0.7 * Math.sin(angle)));
+}
+
+/** A round knob; points are square by themselves. */
+function disc() {
+  const canvas = document.createElement("canvas");
+  canvas.width = canvas.height = 32;
+  const ctx = canvas.getContext("2d");
+  ctx.fillStyle = "#fff";
+  ctx.arc(16, 16, 15, 0, 2 * Math.PI);
+  ctx.fill();
+  return new THREE.CanvasTexture(canvas);
 }
 
 /** What can be dragged, in lengths of an arm: where it is, and where it would be a little later. */
@@ -34,6 +50,7 @@ export class WorldHandle {
   constructor(view, host) {
     Object.assign(this, { view, host, drag: null });
     this.group = new THREE.Group();
+    this.disc = disc();
     view.scene.add(this.group);
     const { canvas } = view;
     // Before the orbit, which would take the pointer.
@@ -63,9 +80,17 @@ export class WorldHandle {
       group.add(new THREE.Line(new THREE.BufferGeometry().setFromPoints(places), material));
     };
     for (const { what, axis, at, ink } of KNOBS) {
-      if (what === "turn") line(Array.from({ length: STEPS + 1 }, (_, k) => onArc(axis, (k / STEPS) * (Math.PI / 2))), ink);
-      else line([new THREE.Vector3(), at], ink);
-      const material = new THREE.PointsMaterial({ color: css(ink), size: what === "shift" ? 11 : 8, sizeAttenuation: false, depthTest: false });
+      const part = (share) => at.clone().multiplyScalar(share);
+      if (what === "turn") {
+        line(Array.from({ length: STEPS + 1 }, (_, k) => onArc(axis, (k / STEPS) * (Math.PI / 2))), ink);
+        for (let k = 0; k <= TICKS; k++) {
+          const tick = onArc(axis, (k / TICKS) * (Math.PI / 2));
+          line([tick, tick.clone().multiplyScalar(1 + TICK / 0.7)], ink);
+        }
+      } else if (what === "shift") {
+        for (let k = 0; k < BANDS; k++) line([part(k / BANDS), part((k + 1) / BANDS)], k % 2 ? "--chalk" : ink);
+      } else line([part(0), at], ink);
+      const material = new THREE.PointsMaterial({ color: css(ink), size: what === "shift" ? 12 : 10, sizeAttenuation: false, depthTest: false, map: this.disc, alphaTest: 0.5 });
       group.add(new THREE.Points(new THREE.BufferGeometry().setFromPoints([at]), material));
     }
     for (const part of group.children) part.renderOrder = 10;
