@@ -4,6 +4,7 @@
 use nalgebra::{Point3, UnitQuaternion, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::Distortion;
+use parallax_core::orient::{Edge, End, Fact, Runs, Statement, oriented};
 use parallax_core::progress::Silent;
 use parallax_core::solve::bodies::motion::{BodyLength, BodyMotion, DistanceBy, motion};
 use parallax_core::solve::{Attempt, Candidates, SolveOptions, solve_scene};
@@ -223,4 +224,27 @@ fn the_scene_is_no_body_and_neither_is_what_was_not_found() {
     };
     assert!(asked(0).is_none());
     assert!(asked(2).is_none());
+}
+
+/// A length between two features of a thing that moves by itself is no fault of the world's statements; an edge there is.
+#[test]
+fn a_length_on_a_body_is_told_from_what_is_not_solved() {
+    let shot = Shot::new(Goes::ByHand, Distortion::NONE);
+    let attempt = shot.attempt();
+    let [a, b, of_scene] = [CART, CART + 1, 1].map(TrackId);
+    let length = |ends: [TrackId; 2]| Fact::Length {
+        between: ends.map(End::Feature),
+        length_m: 1.0,
+        sigma_m: 0.01,
+    };
+    let edge = Fact::Edge {
+        edge: Edge::Features([a, b]),
+        runs: Runs::Up,
+    };
+    let facts = [length([a, b]), length([a, of_scene]), edge];
+    let stated = (1..).zip(facts.map(|fact| Statement { fact, off: false }));
+    let stated: Vec<_> = stated.collect();
+    let world = oriented(&attempt, &stated, None);
+    let unused: Vec<u32> = world.unused().map(|(id, _)| id).collect();
+    assert_eq!(unused, [2, 3], "{:?}", world.misses);
 }

@@ -263,6 +263,16 @@ async fn from_dropped_files_to_the_receipt() {
     )
     .await
     .unwrap();
+    // A key that is let go during a drag ends nothing: it stays one statement, of the whole drag.
+    let begun = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.spaceView; v.canvas.setPointerCapture = () => {}; const [x, y] = v.handle.screen(v.handle.group.position.clone().set(0, 1, 0)); const r = v.canvas.getBoundingClientRect(); const to = (type, dy) => v.canvas.dispatchEvent(new PointerEvent(type, { clientX: x + r.x, clientY: y + r.y + dy, button: 0, pointerId: 1, bubbles: true })); to('pointerdown', 0); to('pointermove', -10); window.dispatchEvent(new KeyboardEvent('keyup', { key: 'Alt' })); to('pointermove', -30); to('pointerup', -30); return document.querySelectorAll('#statements tr').length";
+    let lifted = client.execute(&format!("return {last}"), vec![]).await;
+    let lifted = lifted.unwrap();
+    let count = client.execute(begun, vec![]).await.unwrap();
+    until(&client, &format!("{last} !== {lifted}"))
+        .await
+        .unwrap();
+    let now = "return document.querySelectorAll('#statements tr').length";
+    assert_eq!(client.execute(now, vec![]).await.unwrap(), count);
     click(&client, "#handle-turn").await;
     click(&client, "#statements tr:last-child button.slim").await;
     until(&client, &format!("{last}.includes('off')"))
