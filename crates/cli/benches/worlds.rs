@@ -4,15 +4,16 @@
 //! FIRST: walks past sets of which the truth is known, rendered and matched with defaults by the command line. Ten
 //! landmarks of the ground, an edge and a length between landmarks are stated as they truly are; up, heading and scale
 //! are held against the truth, each also in the standard errors that are stated. Slip is forecast for places on
-//! landmarks and before them and held against how far CG there is truly drawn off. What the landmarks propose by
+//! landmarks and before them and held against how far CG there is truly drawn off. What landmarks and edges propose by
 //! themselves is held against the truth as well (NaN: no wall that is sure; walls of the sets run along and across). A line for each trial, then
 //! the root mean squares; a trial whose camera is called no good is left out.
 #![allow(clippy::unwrap_used)]
 
 use nalgebra::Vector3;
 use parallax_core::camera::{Eye, Similarity};
+use parallax_core::orient::propose::edges::pictured;
 use parallax_core::orient::{
-    Edge, End, Facing, Fact, Proposal, Runs, Stated, Statement, orient, propose,
+    Edge, End, Facing, Fact, Pictured, Proposal, Runs, Stated, Statement, orient, propose,
 };
 use parallax_core::slip::{Joint, forecast};
 use parallax_core::solve::bundle::{Loss, Motion};
@@ -28,6 +29,7 @@ use parallax_demo::trial::Trial;
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::tracks_reader::read_csv;
 use parallax_matching::reopening::Reopened;
+use parallax_media::Plate;
 use std::collections::HashMap;
 use std::path::Path;
 use std::process::Command;
@@ -43,8 +45,9 @@ struct Outcome {
     off: [f64; 3],
     errors: [f64; 3],
     slips: Vec<f64>,
-    /// Up and heading of what the landmarks propose for certain, degrees; `None` where they are unsure.
-    proposed: Option<(f64, f64)>,
+    /// Up and heading of what is proposed for certain by landmarks alone and with edges of the pictures, degrees; `None`
+    /// where that is unsure.
+    proposed: [Option<(f64, f64)>; 2],
 }
 
 fn run(args: &[&str]) -> bool {
@@ -98,7 +101,9 @@ fn tried(seed: u64, folder: &Path) -> Option<Outcome> {
     let reopened = Reopened::of(&file, Some(named));
     let information = reopened.information()?;
     let mut outcome = oriented(&reopened, &information, &places, &hidden)?;
-    outcome.proposed = proposed(&reopened, &hidden);
+    let (_, pictures) = Plate::in_folder(&plate, true).unwrap();
+    let edges = pictured(&reopened.solved(None), &pictures).unwrap();
+    outcome.proposed = [&edges[..0], &edges].map(|edges| proposed(&reopened, edges, &hidden));
     outcome.slips = slips(&reopened, &information, &truth);
     Some(outcome)
 }
@@ -189,14 +194,14 @@ fn oriented(
         off,
         errors,
         slips: Vec::new(),
-        proposed: None,
+        proposed: [None; 2],
     })
 }
 
 /// How far off the world is once what is proposed for certain is taken: up, and the heading from the nearest wall.
-fn proposed(reopened: &Reopened, hidden: &Similarity) -> Option<(f64, f64)> {
+fn proposed(reopened: &Reopened, edges: &[Pictured], hidden: &Similarity) -> Option<(f64, f64)> {
     let solved = reopened.solved(None);
-    let sure = propose(&solved).into_iter().filter(|p| p.sure);
+    let sure = propose(&solved, edges).into_iter().filter(|p| p.sure);
     let on = |(i, p): (usize, Proposal)| {
         let fact = p.fact;
         (i as u32 + 1, Statement { fact, off: false })
@@ -284,9 +289,13 @@ fn main() {
         println!(
             "{seed}: up {up:.3}° ({u:.2}), heading {heading:+.3}° ({h:+.2}), scale {scale:+.3} % ({s:+.2}), true by forecast slip {slip:.2}"
         );
-        match outcome.proposed {
-            Some((up, heading)) => println!("    proposed: up {up:.2}°, heading {heading:+.2}°"),
-            None => println!("    proposed: unsure"),
+        for (proposed, by) in outcome.proposed.iter().zip(["landmarks", "edges too"]) {
+            match proposed {
+                Some((up, heading)) => {
+                    println!("    proposed by {by}: up {up:.2}°, heading {heading:+.2}°")
+                }
+                None => println!("    proposed by {by}: unsure"),
+            }
         }
         ratios.push(slip);
         all.push(outcome);

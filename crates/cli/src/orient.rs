@@ -5,14 +5,18 @@ use crate::package::{put, round};
 use crate::reopened::{CameraArgs, text_of};
 use clap::Args;
 use parallax_core::camera::Similarity;
-use parallax_core::orient::{Off, Orientation, Together, orient};
+use parallax_core::orient::propose::edges::pictured;
+use parallax_core::orient::{
+    Evidence, Off, Orientation, Proposal, Solved, Stated, Statement, Together, orient, propose,
+};
 use parallax_core::spaces::FrameNumber;
 use parallax_formats::camera_json;
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::statements_json;
 use parallax_matching::reopening::Reopened;
+use parallax_media::Plate;
 use serde_json::{Value, json};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// A solved camera and what is stated about its world.
 #[derive(Args)]
@@ -20,7 +24,15 @@ pub struct OrientArgs {
     #[command(flatten)]
     what: CameraArgs,
     /// Facts about the world, `true-parallax/statements@1`.
-    statements: PathBuf,
+    #[arg(required_unless_present = "propose")]
+    statements: Option<PathBuf>,
+    /// Also take what landmarks and, with `--plate`, straight edges of the pictures show for certain about ground, walls
+    /// and directions, as far as it contradicts nothing that is stated.
+    #[arg(long)]
+    propose: bool,
+    /// Folder of the plate, for its edges.
+    #[arg(long, requires = "propose")]
+    plate: Option<PathBuf>,
     /// Where `camera.json` in the new world and `orientation.json` are written.
     #[arg(long)]
     out: PathBuf,
@@ -29,25 +41,109 @@ pub struct OrientArgs {
 /// Runs the command.
 pub fn run(args: OrientArgs) -> Result<(), Failure> {
     let (text, file, reopened) = args.what.read()?;
-    let statements = statements_json::read(&text_of(&args.statements)?)
-        .map_err(|e| Failure::unreadable(format!("{}: {e}", args.statements.display())))?;
+    let statements = match &args.statements {
+        Some(path) => statements_json::read(&text_of(path)?)
+            .map_err(|e| Failure::unreadable(format!("{}: {e}", path.display())))?,
+        None => Vec::new(),
+    };
     let (stated, lacking) = reopened.stated(&statements);
     let information = reopened.information();
     let together = information.as_ref().map(|i| i as &dyn Together);
-    let found = orient(&reopened.solved(together), &stated);
+    let solved = reopened.solved(together);
+    let proposed = match args.propose {
+        true => proposed(&solved, &stated, args.plate.as_deref())?,
+        false => Vec::new(),
+    };
+    let all = [stated, proposed.iter().map(Proposed::stated).collect()].concat();
+    let found = orient(&solved, &all);
     std::fs::create_dir_all(&args.out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", args.out.display())))?;
     let moved = moved(&text, &file, &reopened, &found)?;
     put(&args.out.join("camera.json"), &format!("{moved:#}\n"))?;
-    let report = report(&found, &lacking, together.is_some());
+    let mut report = report(&found, &lacking, together.is_some());
+    if args.propose {
+        report["proposed"] = proposed.iter().map(|p| p.told(&reopened)).collect();
+    }
     put(&args.out.join("orientation.json"), &format!("{report:#}\n"))?;
     println!("{report:#}");
     if !found.levelled && !found.scaled && !found.headed {
         return Err(Failure::unsolvable(
-            "nothing that was stated says where the world lies; the camera is as it was",
+            "nothing that was stated or is certain says where the world lies; the camera is as it was",
         ));
     }
     Ok(())
+}
+
+/// What is proposed and taken, with its number.
+struct Proposed {
+    id: u32,
+    proposal: Proposal,
+}
+
+impl Proposed {
+    fn stated(&self) -> Stated {
+        let fact = self.proposal.fact.clone();
+        (self.id, Statement { fact, off: false })
+    }
+
+    fn told(&self, reopened: &Reopened) -> Value {
+        let fact = (self.proposal.fact).named(|track| reopened.name(*track).ok_or(()));
+        let evidence = match self.proposal.evidence {
+            Evidence::Landmarks {
+                features,
+                share,
+                rough_share,
+            } => {
+                json!({ "landmarks": features, "share": round(share, 4), "rough_share": rough_share })
+            }
+            Evidence::Edges { edges, share } => {
+                json!({ "edges": edges, "share": round(share, 4) })
+            }
+        };
+        let mut told = json!(fact.ok());
+        told["id"] = json!(self.id);
+        told["evidence"] = evidence;
+        told
+    }
+}
+
+/// What the solve and its pictures show for certain, as far as it contradicts nothing that is stated.
+fn proposed(
+    solved: &Solved<'_>,
+    stated: &[Stated],
+    plate: Option<&Path>,
+) -> Result<Vec<Proposed>, Failure> {
+    let edges = match plate {
+        Some(folder) => {
+            let (_, plate) = Plate::in_folder(folder, true).map_err(Failure::unreadable)?;
+            pictured(solved, &plate).map_err(Failure::unreadable)?
+        }
+        None => Vec::new(),
+    };
+    let first = 1 + stated.iter().map(|s| s.0).max().unwrap_or(0);
+    let sure = propose(solved, &edges).into_iter().filter(|p| p.sure);
+    let mut out: Vec<Proposed> = (first..)
+        .zip(sure)
+        .map(|(id, proposal)| Proposed { id, proposal })
+        .collect();
+    loop {
+        let all = [
+            stated,
+            &out.iter().map(Proposed::stated).collect::<Vec<_>>(),
+        ]
+        .concat();
+        let against = orient(solved, &all).contradicting();
+        // What was stated stands; what comes later yields first.
+        if against.is_empty() || out.is_empty() {
+            return Ok(out);
+        }
+        let named = out.iter().rposition(|p| against.contains(&p.id));
+        match (named, against.iter().any(|id| *id < first)) {
+            (Some(at), _) => drop(out.remove(at)),
+            (None, true) if orient(solved, stated).contradicting().is_empty() => drop(out.pop()),
+            (None, _) => return Ok(out),
+        }
+    }
 }
 
 /// The camera file in the new world: cameras, points and the unit are those of it, all else as it was.

@@ -171,6 +171,85 @@ fn a_camera_file_is_oriented(solved: &Solved) {
     }
 }
 
+/// What landmarks and edges show for certain puts the world upright and along the set without a word from anybody; a
+/// statement that it contradicts stands.
+#[rstest]
+fn a_camera_file_is_oriented_by_what_is_proposed(solved: &Solved) {
+    let out = TempDir::new().unwrap();
+    let (camera, plate) = (solved.camera(), solved.folder.path().join("p"));
+    let orient = |more: &[&str]| {
+        let args = [
+            "orient",
+            camera.to_str().unwrap(),
+            "--propose",
+            "--plate",
+            plate.to_str().unwrap(),
+            "--out",
+            out.path().to_str().unwrap(),
+        ];
+        let done = run(&[&args, more].concat());
+        let report = serde_json::from_slice::<Value>(&done.stdout).unwrap();
+        (done.status.success(), report)
+    };
+    let (done, report) = orient(&[]);
+    assert!(done, "{report:#}");
+    assert!(
+        report["levelled"] == true && report["headed"] == true,
+        "{report:#}"
+    );
+    let taken = report["proposed"].as_array().unwrap();
+    let evidence = |kind: &str| {
+        taken
+            .iter()
+            .any(|p| p["evidence"][kind].as_u64() > Some(10))
+    };
+    assert!(evidence("landmarks") && evidence("edges"), "{report:#}");
+    assert!(
+        taken
+            .iter()
+            .all(|p| p["id"].is_number() && p["kind"].is_string())
+    );
+    // Walls of the set run along and across, and its floor is level.
+    let oriented = read(&out.path().join("camera.json"));
+    let points = solved.points();
+    let of = |name: &String| {
+        oriented
+            .points
+            .iter()
+            .find(|p| p.name == *name)
+            .unwrap()
+            .xyz
+    };
+    let ground: Vec<_> = points.iter().filter(|p| p.1[1].abs() < 1e-3).collect();
+    let pairs = ground
+        .iter()
+        .flat_map(|a| ground.iter().map(move |b| (a, b)));
+    let (a, b) = pairs
+        .max_by(|p, q| apart(&p.0.1, &p.1.1).total_cmp(&apart(&q.0.1, &q.1.1)))
+        .unwrap();
+    let heading =
+        |from: [f64; 3], to: [f64; 3]| (to[0] - from[0]).atan2(to[2] - from[2]).to_degrees();
+    let off = heading(of(&a.0), of(&b.0)) - heading(a.1, b.1);
+    let off = off - 90.0 * (off / 90.0).round();
+    assert!(off.abs() < 0.7, "heading is off by {off}");
+    let long = apart(&of(&a.0), &of(&b.0));
+    let rises = ground.iter().map(|g| of(&g.0)[1].abs() / long);
+    let level = rises.filter(|rise| *rise < 0.01).count();
+    assert!(10 * level > 9 * ground.len(), "{level} of {}", ground.len());
+
+    // What the artist says stands, and what contradicts it is not taken.
+    let upright = json!({ "kind": "plane", "name": "floor", "faces": "across", "on": ground.iter().take(12).map(|g| &g.0).collect::<Vec<_>>() });
+    let file = statements(out.path(), &[upright]);
+    let (_, report) = orient(&[file.to_str().unwrap()]);
+    let against = report["statements"].as_array().unwrap().iter();
+    assert!(
+        against.clone().all(|s| s["contradicts"] == false),
+        "{report:#}"
+    );
+    let planes = report["proposed"].as_array().unwrap().iter();
+    assert!(planes.clone().all(|p| p["faces"] != "ground"), "{report:#}");
+}
+
 /// Slip and path of a point and of its place are the same; the path is where the camera sees it.
 #[rstest]
 fn slip_and_path_of_a_place(solved: &Solved) {

@@ -124,7 +124,7 @@ fn hidden() -> Similarity {
 fn proposed(set: &Set, seed: u64) -> (Solved<'static>, Vec<Proposal>) {
     let (landmarks, cameras) = solved(set, seed, &hidden());
     let solved = Solved::new(landmarks, cameras, true, None);
-    let proposals = propose(&solved);
+    let proposals = propose(&solved, &[]);
     (solved, proposals)
 }
 
@@ -224,5 +224,8 @@ fn what_is_unsure_is_said_to_be(#[case] set: Set, #[case] ground: bool, #[case] 
 #[test]
 fn directions_propose_nothing() {
     let (landmarks, cameras) = solved(&ROOM, 1, &hidden());
-    assert_eq!(propose(&Solved::new(landmarks, cameras, false, None)), []);
+    assert_eq!(
+        propose(&Solved::new(landmarks, cameras, false, None), &[]),
+        []
+    );
 }

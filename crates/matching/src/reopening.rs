@@ -123,6 +123,12 @@ impl Reopened {
         (stated, lacking)
     }
 
+    /// What a landmark is called.
+    pub fn name(&self, track: TrackId) -> Option<String> {
+        let named = self.names.iter().find(|(id, _)| *id == track);
+        named.map(|(_, name)| name.clone())
+    }
+
     /// With frames numbered higher by so many, those of tracks and bodies too.
     pub fn renumbered(mut self, by: i32) -> Self {
         let samples = self.tracks.iter_mut().flat_map(|t| &mut t.samples);

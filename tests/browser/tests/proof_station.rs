@@ -139,6 +139,36 @@ async fn a_newcomer_puts_a_guest_into_the_plate() {
         (up(&moved) - up(&before)).abs() < 0.01,
         "it stays on the ground: {before} {moved}"
     );
+    // In space its handle lifts it by the upright rod and turns it by the level arc, and does nothing else.
+    let lie = asked(&client, "return page.guests.list[0].lie;").await;
+    for (part, way) in [(1, (0.0, -20.0)), (4, (25.0, 0.0))] {
+        let knob = format!(
+            "const h = page.spaceView.handles[1]; const [x, y] = h.screen(h.group.position.clone().set(...h.parts[{part}].at)); const r = h.view.canvas.getBoundingClientRect(); return [JSON.stringify(page.guests.list[0].lie), x + r.x, y + r.y];"
+        );
+        let at = asked(&client, &knob).await;
+        let (kept, x, y) = (
+            at[0].as_str().unwrap(),
+            at[1].as_f64().unwrap(),
+            at[2].as_f64().unwrap(),
+        );
+        pull(&client, (x, y), (x + way.0, y + way.1)).await.unwrap();
+        let changed = format!(
+            "(() => {{ {PAGE} return JSON.stringify(page.guests.list[0].lie) !== '{kept}'; }})()"
+        );
+        until(&client, &changed).await.unwrap();
+    }
+    let now = asked(&client, "return page.guests.list[0].lie;").await;
+    let (was, is) = (&lie["shift_m"], &now["shift_m"]);
+    assert!(up(is) > up(was) + 0.02, "lifted: {lie} {now}");
+    assert!(was[0] == is[0] && was[2] == is[2], "lifted: {lie} {now}");
+    let (was, is) = (&lie["turn_deg"], &now["turn_deg"]);
+    assert!(
+        was[0] != is[0] && was[1] == is[1] && was[2] == is[2],
+        "turned: {lie} {now}"
+    );
+    for _ in 0..2 {
+        asked(&client, "return page.shot.undo().then(() => 1);").await;
+    }
     click(&client, "#undo").await;
     until(
         &client,

@@ -31,10 +31,42 @@ const check = (holds, said) => { if (!holds) throw new Error(said); };
 const near = (a, b, by = 1e-9) => Math.hypot(a[0] - b[0], a[1] - b[1]) <= by;
 ";
 
-const LAWS: [Law; 19] = [
+const LAWS: [Law; 21] = [
+    Law {
+        name: "a guest turned about an axis of the world keeps what it had, said about up, along and across",
+        files: &["stations/turns.js"],
+        holds: r"
+const close = (a, b, by = 1e-9) => a.every((v, k) => Math.abs(v - b[k]) < by);
+for (const from of [[0, 0, 0], [30, -20, 70], [170, 60, -150], [10, 90, 0], [40, -90, 25]]) {
+  for (const [axis, degrees] of [[0, 25], [2, -140], [0, 90], [2, 1e-4]]) {
+    const by = turnOf([0, 1, 2].map((k) => (k === axis ? degrees : 0)));
+    const to = guestTurned(from, axis, degrees);
+    for (const place of [[1, 0, 0], [0, 1, 0], [0.3, -0.4, 2]]) {
+      const there = turned(by, turned(ofGuest(from), place));
+      check(close(turned(ofGuest(to), place), there, 1e-5), `${from} by ${degrees} about ${axis} is ${to}`);
+    }
+  }
+}
+check(close(turned(ofGuest([90, 0, 0]), [0, 0, 1]), [1, 0, 0]), 'its face turns from across to along');
+check(guestTurned([350, 5, 6], 1, 30)[0] === 380, 'about up it is a sum: keys go on turning');",
+    },
+    Law {
+        name: "a drag of a handle is as many steps as it goes along their way, and its opposite takes it back",
+        files: &["tools/handle-drag.js"],
+        holds: r"
+check(stepsOf([30, 40], [10, 10], [25, 30]) === 0.5, 'half a step');
+check(stepsOf([30, 40], [10, 10], [50, -20]) === 0, 'beside the way is no way');
+const shift = dragBy({ what: 'shift', axis: 2 }, 0.5, 3);
+check(shift.by === 1.5 && shift.axis === 2, 'half an arm');
+check(Math.abs(dragBy({ what: 'turn', axis: 0 }, Math.PI / 2, 3).by - 90) < 1e-9, 'a turn does not depend on the arm');
+check(dragBy({ what: 'scale', axis: 0 }, -5, 3).by > 0, 'nothing becomes nothing');
+check(undone(shift).by === -1.5 && undone({ what: 'scale', axis: 0, by: 4 }).by === 0.25, 'not taken back');
+const seen = [['a', [10, 10]], ['b', [16, 10]]];
+check(nearestKnob(seen, [14, 10]) === 'b' && nearestKnob(seen, [40, 40]) === null, 'the wrong knob');",
+    },
     Law {
         name: "drags of the world by hand come after what was there, about its origin",
-        files: &["stations/world-moved.js"],
+        files: &["stations/turns.js", "stations/world-moved.js"],
         holds: r"
 const none = { turn_deg: [0, 0, 0], shift_m: [0, 0, 0], scale: 1 };
 // A place by a statement: turned by its vector, grown, shifted.

@@ -252,8 +252,34 @@ async fn from_dropped_files_to_the_receipt() {
     )
     .await
     .unwrap();
+    // Over the plate the same handle takes the origin along with the pointer, and the world goes the other way.
+    let knob = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.plateView; const handle = v.scene().overlay?.handle; if (!handle) return null; const [x, y] = v.viewport.plateToScreen(...handle.parts[1].at); const r = v.canvas.getBoundingClientRect(); return [x + r.x, y + r.y, document.querySelector('[x-data]')._x_dataStack[0].shot.state.statements.at(-1).shift_m[1]]";
+    until(&client, &format!("(() => {{ {knob} }})()"))
+        .await
+        .unwrap();
+    let at = client
+        .execute(&format!("return (() => {{ {knob} }})()"), vec![])
+        .await
+        .unwrap();
+    let [x, y, high] = [0, 1, 2].map(|k| at[k].as_f64().unwrap());
+    pull(&client, (x, y), (x, y - 20.0)).await.unwrap();
+    let lowered = format!("(() => {{ {knob} }})()?.[2] < {high}");
+    until(&client, &lowered).await.unwrap();
+    until(
+        &client,
+        &format!("Math.abs((() => {{ {knob} }})()?.[1] - {}) < 4", y - 20.0),
+    )
+    .await
+    .unwrap();
+    click(&client, "#undo").await;
+    until(
+        &client,
+        &format!("{last}.includes('turned 0 3 0°') && !{last}.includes('shifted')"),
+    )
+    .await
+    .unwrap();
     // The handle in space does the same: its upright arm lifts the world, in the same statement.
-    let knob = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.spaceView; const [x, y] = v.handle.screen(v.handle.group.position.clone().set(0, 1, 0)); const r = v.canvas.getBoundingClientRect(); return [x + r.x, y + r.y]";
+    let knob = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.spaceView; const [x, y] = v.handles[0].screen(v.handles[0].group.position.clone().set(0, 1, 0)); const r = v.canvas.getBoundingClientRect(); return [x + r.x, y + r.y]";
     let at = client.execute(knob, vec![]).await.unwrap();
     let (x, y) = (at[0].as_f64().unwrap(), at[1].as_f64().unwrap());
     pull(&client, (x, y), (x, y - 25.0)).await.unwrap();
@@ -264,7 +290,7 @@ async fn from_dropped_files_to_the_receipt() {
     .await
     .unwrap();
     // A key that is let go during a drag ends nothing: it stays one statement, of the whole drag.
-    let begun = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.spaceView; v.canvas.setPointerCapture = () => {}; const [x, y] = v.handle.screen(v.handle.group.position.clone().set(0, 1, 0)); const r = v.canvas.getBoundingClientRect(); const to = (type, dy) => v.canvas.dispatchEvent(new PointerEvent(type, { clientX: x + r.x, clientY: y + r.y + dy, button: 0, pointerId: 1, bubbles: true })); to('pointerdown', 0); to('pointermove', -10); window.dispatchEvent(new KeyboardEvent('keyup', { key: 'Alt' })); to('pointermove', -30); to('pointerup', -30); return document.querySelectorAll('#statements tr').length";
+    let begun = "const v = document.querySelector('[x-data]')._x_dataStack[0].shot.page.spaceView; v.canvas.setPointerCapture = () => {}; const [x, y] = v.handles[0].screen(v.handles[0].group.position.clone().set(0, 1, 0)); const r = v.canvas.getBoundingClientRect(); const to = (type, dy) => v.canvas.dispatchEvent(new PointerEvent(type, { clientX: x + r.x, clientY: y + r.y + dy, button: 0, pointerId: 1, bubbles: true })); to('pointerdown', 0); to('pointermove', -10); window.dispatchEvent(new KeyboardEvent('keyup', { key: 'Alt' })); to('pointermove', -30); to('pointerup', -30); return document.querySelectorAll('#statements tr').length";
     let lifted = client.execute(&format!("return {last}"), vec![]).await;
     let lifted = lifted.unwrap();
     let count = client.execute(begun, vec![]).await.unwrap();

@@ -10,7 +10,7 @@
 //! - [`statement`]: what can be stated.
 //! - [`solved`]: what is needed of a solve.
 //! - [`unknowns`], [`measure`], [`model`]: statements as residuals; [`start`] where the fit begins, [`mod@fit`] the fit and its errors.
-//! - [`mod@propose`]: the ground and walls that landmarks themselves offer.
+//! - [`mod@propose`]: the ground and walls that landmarks themselves offer, and which ways edges of the pictures run.
 //! - [`flat`]: how flat planes are by their own features.
 //! - [`misses`]: what each statement misses by, and which contradict each other.
 
@@ -26,7 +26,8 @@ pub mod statement;
 pub mod unknowns;
 
 pub use misses::{Miss, Off};
-pub use propose::{Proposal, propose};
+pub use propose::edges::Pictured;
+pub use propose::{Evidence, Proposal, propose};
 pub use solved::{Solved, Stand, Together};
 pub use statement::{Edge, End, Facing, Fact, Rail, Runs, Sight, Statement};
 
@@ -111,6 +112,23 @@ impl Orientation {
             scale_share_sigma: None,
             planes: Vec::new(),
             misses: Vec::new(),
+        }
+    }
+
+    /// The same world after one more change by hand: what is stated lies where that takes it, and level stays level.
+    pub fn moved(&self, by: &Similarity) -> Self {
+        let plane = |p: &StandingPlane| StandingPlane {
+            middle: by.point(&p.middle),
+            normal: by.rotation * p.normal,
+            reach: by.scale * p.reach,
+            ..*p
+        };
+        let height = |height: f64| by.point(&WorldPoint::new(0.0, height, 0.0)).0.y;
+        Self {
+            change: self.change.then(by),
+            ground: self.ground.map(height),
+            planes: self.planes.iter().map(plane).collect(),
+            ..self.clone()
         }
     }
 
@@ -368,13 +386,17 @@ fn by_hand(statements: &[Stated]) -> Similarity {
             turn_deg,
             shift_m,
             scale,
-        } => change.then(&Similarity {
-            rotation: UnitQuaternion::from_scaled_axis(
-                Vector3::from(turn_deg).map(f64::to_radians),
-            ),
-            translation: shift_m.into(),
-            scale,
-        }),
+        } => change.then(&change_of(turn_deg, shift_m, scale)),
         _ => change,
     })
+}
+
+/// A change by hand: a turn by a vector (its direction the axis, its length degrees) and a scale, then a shift.
+pub fn change_of(turn_deg: [f64; 3], shift_m: [f64; 3], scale: f64) -> Similarity {
+    let turn = Vector3::from(turn_deg).map(f64::to_radians);
+    Similarity {
+        rotation: UnitQuaternion::from_scaled_axis(turn),
+        translation: shift_m.into(),
+        scale,
+    }
 }

@@ -1,8 +1,9 @@
 //! Lines over the plate in the oriented world ([`mod@crate::orient`]), and the world as others want it.
 //!
-//! [`shapes`] makes grids in metres; [`overlay`] draws them through a solved camera; [`receiver`] turns the
-//! world to the axes of the program that it is handed to.
+//! [`shapes`] makes grids in metres, [`handle`] what things are moved by; [`overlay`] draws them through a solved camera;
+//! [`receiver`] turns the world to the axes of the program that it is handed to.
 
+pub mod handle;
 pub mod overlay;
 pub mod receiver;
 pub mod shapes;

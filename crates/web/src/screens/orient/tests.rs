@@ -108,11 +108,73 @@ async fn ground_origin_and_a_distance_make_the_world_true() {
             && height(&drawn["horizon"][0]) < height(&band[0][0])
     );
     assert_eq!(drawn["axes"].as_array().unwrap().len(), 3);
+    // A change by hand that is not kept yet is drawn as it will be once it is, the handle on the origin with it.
+    let draft = "turn=0,20,0&shift=0.1,0.2,-0.1&scale=1.2";
+    let drawn_by = async |query: &str| {
+        let (status, overlay) = server.get(&format!("{path}&handle=true{query}")).await;
+        assert_eq!(status, 200, "{overlay}");
+        overlay
+            .as_object()
+            .unwrap()
+            .values()
+            .next()
+            .unwrap()
+            .clone()
+    };
+    let drafted = drawn_by(&format!("&{draft}")).await;
+    assert_ne!(drafted["handle"], drawn_by("").await["handle"]);
+    assert!(drafted["handle"]["parts"].as_array().unwrap().len() > 4);
+    let by_hand = json!({ "kind": "by_hand", "turn_deg": [0, 20, 0], "shift_m": [0.1, 0.2, -0.1], "scale": 1.2 });
+    server.state(shot, &[by_hand]).await;
+    let kept = drawn_by("").await;
+    for part in ["handle", "grid", "axes", "walls", "horizon"] {
+        assert_eq!(kept[part], drafted[part], "{part}");
+    }
+    for none in ["&turn=1,2", "&shift=1,x,2", "&scale=0", "&scale=NaN"] {
+        let (status, _) = server.get(&format!("{path}{none}")).await;
+        assert_eq!(status, 400, "{none}");
+    }
+    server
+        .post(&format!("/api/shots/{shot}/undo"), json!({}))
+        .await;
     // One undo takes one edit back.
     let (_, view) = server
         .post(&format!("/api/shots/{shot}/undo"), json!({}))
         .await;
     assert_eq!(standing(&view, "orient").1, "no scale");
+    server.end().await;
+}
+
+/// Proposals are facts that can be stated as they are; taken they put the world upright.
+#[actix_web::test]
+async fn what_is_proposed_can_be_stated() {
+    let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    small_plate(root.path(), FRAMES);
+    let (server, shot) = opened(data.path(), root.path()).await;
+    solved_from_truth(&server, shot, FRAMES).await;
+    let (status, answer) = server.get(&format!("/api/shots/{shot}/proposals")).await;
+    assert_eq!(status, 200, "{answer}");
+    let proposals = answer["proposals"].as_array().unwrap();
+    let kind = |p: &&Value, kind: &str| p["facts"][0]["kind"] == kind;
+    assert!(proposals.iter().any(|p| kind(&p, "edge")), "{answer}");
+    let sure = proposals.iter().filter(|p| p["sure"] == true);
+    let facts: Vec<Value> = sure
+        .flat_map(|p| p["facts"].as_array().unwrap().clone())
+        .collect();
+    assert!(!facts.is_empty(), "{answer}");
+    let (status, view) = server.state(shot, &facts).await;
+    assert_eq!(status, 200, "{view}");
+    assert!(
+        view["orientation"]["levelled"] == true,
+        "{}",
+        view["orientation"]
+    );
+    let against = view["statements"].as_array().unwrap().iter();
+    assert!(
+        against.clone().all(|s| s["contradicts"] == false),
+        "{}",
+        view["statements"]
+    );
     server.end().await;
 }
 

@@ -4,6 +4,7 @@ mod attempts;
 mod beside;
 pub mod figures;
 pub mod findings;
+mod overlay;
 mod place;
 mod survey;
 pub mod view;
@@ -27,7 +28,7 @@ pub fn routes() -> Vec<Route> {
         post("/api/shots/{shot}/survey", survey::import).up_to(survey::MOST_BYTES),
         get("/api/shots/{shot}/world", world::world),
         get("/api/shots/{shot}/curves", world::curves),
-        get("/api/shots/{shot}/overlay", world::overlay),
+        get("/api/shots/{shot}/overlay", overlay::overlay),
         get("/api/shots/{shot}/tracks/{track}/place", place::place),
     ]
 }

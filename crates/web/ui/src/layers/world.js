@@ -20,7 +20,8 @@ export function world(ctx, viewport, overlay, statement) {
   walls(ctx, viewport, (own.length ? own : all.slice(0, MOST_WALLS)).flatMap(([, lines]) => lines));
   plumbs(ctx, viewport, overlay.plumbs);
   horizon(ctx, viewport, overlay);
-  axes(ctx, viewport, overlay.axes);
+  // The handle shows them too.
+  if (!overlay.handle) axes(ctx, viewport, overlay.axes);
 }
 
 /** Plumb lines: a thread with its bob at the ground. */

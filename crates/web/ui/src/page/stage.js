@@ -18,7 +18,7 @@ export class Stage {
   constructor(page) {
     Object.assign(this, { page, space: "off", loupe: false, curve: "residual", freehand: false, ellipsoids: false, enlarged: 1, hadWorld: false });
     this.curves = CURVES.map(([key, name]) => ({ key, name }));
-    this.data = unwatched({ overlay: new Map(), before: new Map(), curves: null, asking: null, ellipsoids: null, wanted: "", onPlate: "" });
+    this.data = unwatched({ overlay: new Map(), before: new Map(), curves: null, asking: null, ellipsoids: null, wanted: "", onPlate: "", wish: null, drafting: null, draft: null });
   }
 
   open(refs) {
@@ -33,10 +33,10 @@ export class Stage {
   async openSpace(loading, refs) {
     const { page } = this;
     try {
-      const { SpaceView, GuestsView, WorldHandle } = await loading;
+      const { SpaceView, GuestsView, Handle } = await loading;
       const picked = (ids, adding) => page.mattes.drawing || page.selection.pick(ids, adding);
       page.spaceView = unwatched(new SpaceView(refs.space, picked));
-      page.spaceView.handle = new WorldHandle(page.spaceView, page.orient.handleHost());
+      page.spaceView.handles = [page.orient.handleHost(), page.guests.handleHost()].map((host) => new Handle(page.spaceView, host));
       // Between the picture and the lines.
       const surface = document.createElement("canvas");
       surface.id = "guests";
@@ -63,11 +63,12 @@ export class Stage {
     const { attempt, statements, constraints, guests, grid_m, film_back } = bare(shot.view).state;
     const wanted = JSON.stringify([attempt, statements, constraints, grid_m, film_back]);
     const { data } = this;
-    const onPlate = JSON.stringify([wanted, guests]);
+    const onPlate = JSON.stringify([wanted, guests, page.orient.byHand]);
     if (data.onPlate !== onPlate) {
       data.onPlate = onPlate;
       // What was drawn stays until the new drawing is here.
       data.before = data.overlay;
+      data.draft = data.draft?.leaving ? null : data.draft && { ...data.draft, leaving: true };
       data.overlay = new Map();
     }
     if (data.wanted === wanted) return;
@@ -94,7 +95,10 @@ export class Stage {
   }
   overlayAt(frame) {
     if (!this.page.shot.state.attempt) return null;
+    const { draft } = this.data;
     const found = this.data.overlay.get(frame);
+    // What is dragged is shown until what was kept of it is here.
+    if (draft?.frame === frame && (!draft.leaving || found === undefined)) return draft.drawn;
     if (found === undefined) this.askOverlay(frame);
     return found === undefined ? this.data.before?.get(frame) : found;
   }
@@ -103,9 +107,36 @@ export class Stage {
     const { onPlate } = data;
     if (data.asking === onPlate + frame) return;
     data.asking = onPlate + frame;
-    const answer = await get(`${page.shot.address}/overlay?from=${frame}&to=${frame + OVERLAY_FRAMES}`).catch(() => ({}));
+    const answer = await get(`${page.shot.address}/overlay?from=${frame}&to=${frame + OVERLAY_FRAMES}&handle=${page.orient.byHand}`).catch(() => ({}));
     if (onPlate !== data.onPlate) return;
     for (let f = frame; f <= frame + OVERLAY_FRAMES; f++) data.overlay.set(f, answer[f] ?? null);
+    this.redraw();
+  }
+
+  /** How the world would lie on the plate after a change by hand that is not kept yet; one answer at a time. */
+  draft(change) {
+    const { data } = this;
+    data.wish = change;
+    data.drafting ??= this.askDrafts().finally(() => (data.drafting = null));
+  }
+  async askDrafts() {
+    const { data, page } = this;
+    const { frame } = page.playback;
+    while (data.wish) {
+      const { turn_deg, shift_m, scale } = data.wish;
+      data.wish = null;
+      const query = `from=${frame}&to=${frame}&handle=true&turn=${turn_deg}&shift=${shift_m}&scale=${scale}`;
+      const answer = await get(`${page.shot.address}/overlay?${query}`).catch(() => ({}));
+      if (answer[frame]) data.draft = { frame, drawn: answer[frame], leaving: false };
+      this.redraw();
+    }
+  }
+  /** Resolves when no answer is under way: one that came after the change is kept would have it twice. */
+  async drafted() {
+    await this.data.drafting;
+  }
+  dropDraft() {
+    this.data.draft = null;
     this.redraw();
   }
 

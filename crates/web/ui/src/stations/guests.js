@@ -3,6 +3,7 @@ import { get, remove } from "../page/api.js";
 import { numberOr } from "../page/numbers.js";
 import { bare, plain, unwatched } from "../page/reactive.js";
 import { GuestTool } from "../tools/guest-tool.js";
+import { guestTurned } from "./turns.js";
 
 /** What stand-ins are called. */
 const NAMES = { box: "Box", figure: "Figure", cylinder: "Cylinder", corner: "Corner box", sphere: "Sphere", plane: "Plane", checker: "Checker card", text: "Text card", arrow: "Arrow" };
@@ -99,7 +100,7 @@ export class Guests {
     if (this.placing) return "Click where it stands: on a landmark, the ground or a stated plane.";
     if (this.page.light.shadowing) return "Click where the shadow of the selected landmark falls.";
     if (!this.list.length) return "Choose what to put into the plate, then click where it stands.";
-    return "Drag a guest to move it; its lower corner turns it, its upper corner makes it larger. Alt is ten times finer.";
+    return "Drag a guest to move it; its lower corner turns it, its upper corner makes it larger. In space it has a handle: rods shift, arcs turn. Alt is ten times finer.";
   }
 
   /** Landmarks and grid: where something is to be placed, or as long as nothing stands there, unless told otherwise. */
@@ -272,11 +273,42 @@ export class Guests {
   }
   /** Shows the chosen guest at a lie before it is kept; `place` is where it stands in the world. */
   hold(place, turn_deg, scale) {
-    this.page.guestsView?.layout(this.page.playback.frame, { id: this.chosen, place, turn_deg, scale });
-    this.page.redraw();
+    this.held({ id: this.chosen, place, turn_deg, scale });
   }
   letGo() {
-    this.page.guestsView?.layout(this.page.playback.frame, null);
+    this.held(null);
+  }
+  held(held) {
+    const { guestsView, spaceView, playback } = this.page;
+    guestsView?.layout(playback.frame, held);
+    spaceView?.host(this.data.given?.guests ?? [], this.chosen, held);
+    this.page.redraw();
+  }
+  /** What the handle of the chosen guest in space does: shifts and turns along the world's axes, and makes it larger. */
+  handleHost() {
+    let [from, to] = [null, null];
+    return {
+      at: () => (this.page.route.at("proof") ? (to?.place ?? this.standsAt) : null),
+      begun: () => {
+        const { turn_deg, scale } = this.lie;
+        from = { place: this.standsAt, turn_deg: [...turn_deg], scale };
+      },
+      moved: ({ what, axis, by }) => {
+        to = { what, ...from };
+        if (what === "shift") to.place = from.place.with(axis, from.place[axis] + by);
+        else if (what === "turn") to.turn_deg = guestTurned(from.turn_deg, axis, by);
+        else to.scale = Math.min(1e4, Math.max(1e-4, from.scale * by));
+        this.hold(to.place, to.turn_deg, to.scale);
+      },
+      done: async () => {
+        const done = to;
+        if (done?.what === "shift") await this.moved(done.place);
+        else if (done?.what === "turn") await this.turned(done.turn_deg);
+        else if (done) await this.scaled(done.scale);
+        to = null;
+        this.page.spaceView?.draw();
+      },
+    };
   }
   /** Where the chosen guest stands on this frame. */
   get standsAt() {

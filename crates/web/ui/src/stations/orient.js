@@ -3,6 +3,7 @@
 import { get } from "../page/api.js";
 import { errorIn, numberOr, several } from "../page/numbers.js";
 import { plain, unwatched } from "../page/reactive.js";
+import { HandleTool, InTurn } from "../tools/handle-tool.js";
 import { RailTool } from "../tools/rail-tool.js";
 import { dragged } from "./world-moved.js";
 import { endsOf, FAMILY, railOn, withRail } from "./orient-rails.js";
@@ -36,10 +37,10 @@ export class Orient {
   constructor(page) {
     Object.assign(this, { page, name: "", metres: "", sigma: "", other: "", drawing: false, hasRail: false, hasSecond: false, proposals: [], proposed: "", looked: null, handled: "", byHand: false, turn: "", shift: "", times: "" });
     Object.assign(this, { planes: PLANES, edges: EDGES, handles: HANDLED });
-    this.data = unwatched({ rail: null, second: null, dragged: null, moved: null, unkept: false, keeping: false, dragging: false });
+    this.data = unwatched({ rail: null, second: null, dragged: null, offered: [], moved: null, unkept: false, keeping: false, dragging: false });
   }
   open() {
-    this.tool = unwatched(new RailTool(this.host()));
+    this.tool = unwatched(new InTurn([new HandleTool(this.handleHost()), new RailTool(this.host())]));
   }
   get shot() {
     return this.page.shot;
@@ -189,6 +190,7 @@ export class Orient {
       if (!kept) {
         data.unkept = false;
         this.page.spaceView?.repaint();
+        this.page.stage.dropDraft();
         break;
       }
       data.moved.id ??= this.shot.state.statements.at(-1).id;
@@ -196,26 +198,31 @@ export class Orient {
     Object.assign(data, { moved: null, keeping: false });
   }
 
-  /** The handle in space is there while the world is moved by hand. */
+  /** Handles in space and over the plate are there while the world is moved by hand. */
   openHand(event) {
     this.byHand = event.target.open;
     this.page.spaceView?.draw();
+    this.page.stage.follow();
+    this.page.redraw();
   }
-  /** What the handle in space does; a drag changes the same statement as the keys. */
+  /** What a handle of the world does; a drag changes the same statement as the keys. */
   handleHost() {
     const nothing = { turn_deg: [0, 0, 0], shift_m: [0, 0, 0], scale: 1 };
     let base = null;
     return {
-      shown: () => this.byHand && !this.locked && this.page.route.at("orient"),
+      at: () => (this.byHand && !this.locked && this.page.route.at("orient") ? [0, 0, 0] : null),
       begun: () => {
         base = plain(this.data.moved ?? this.lastByHand());
         this.data.dragging = true;
       },
       moved: (drag) => {
         Object.assign(this.data, { moved: dragged(base, drag), unkept: true });
-        return dragged(nothing, drag);
+        const change = dragged(nothing, drag);
+        this.page.spaceView?.preview(change);
+        this.page.stage.draft(change);
       },
-      done: () => {
+      done: async () => {
+        await this.page.stage.drafted();
         this.data.dragging = false;
         return this.keepNudge();
       },
@@ -252,14 +259,14 @@ export class Orient {
     return this.shot.edit("set the grid", { grid_m: numberOr(event.target.value, "m") });
   }
 
-  // What the landmarks propose.
+  // What landmarks and pictures propose.
   async propose() {
     const answer = await get(`${this.shot.address}/proposals`).catch((e) => ({ proposals: [], said: e.message }));
     this.proposals = answer.proposals;
     this.proposed = answer.said;
   }
   async take(proposals) {
-    const facts = proposals.map((p) => plain(p.fact));
+    const facts = proposals.flatMap((p) => plain(p.facts));
     if (!facts.length || !(await this.shot.edit("take what is proposed", {}, { statements: { add: facts } }))) return;
     this.proposals = this.proposals.filter((p) => !proposals.includes(p));
   }
@@ -273,7 +280,16 @@ export class Orient {
     return !this.locked && this.proposals.some((p) => p.sure);
   }
   look(proposal) {
+    const edges = proposal.facts.filter((fact) => fact.kind === "edge");
+    this.data.offered = edges.map(({ edge, runs }) => ({ ...plain(edge.rail), axis: FAMILY[runs] }));
+    if (edges.length) this.page.playback.seek(edges[0].edge.rail.frame);
     this.page.selection.pick(proposal.tracks, false);
+    this.page.redraw();
+  }
+  /** Edges on this frame that a proposal which is looked at would state. */
+  get offered() {
+    const here = this.data.offered.filter((rail) => this.proposals.length && rail.frame === this.page.playback.frame);
+    return here.map(({ a, b, axis }) => ({ a: [a.x, a.y], b: [b.x, b.y], axis }));
   }
 
   // Rails over the plate.
@@ -309,6 +325,7 @@ export class Orient {
       locked: () => this.locked,
       draft: () => shown(here()),
       shown: () => this.railsShown(),
+      offered: () => this.offered,
       drawn: (a, b) => {
         const rail = { frame: page.playback.frame, a: px(a), b: px(b) };
         // On another frame it is the same edge once more.

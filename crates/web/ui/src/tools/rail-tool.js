@@ -64,6 +64,7 @@ export class RailTool {
 
   paint(view) {
     const { ctx, viewport } = view;
+    for (const edge of this.host.offered()) rods.offer(ctx, viewport, edge);
     for (const rail of this.host.shown()) {
       ctx.globalAlpha = rail.off ? 0.35 : 1;
       if (rail.axis) rods.rail(ctx, viewport, rail);

@@ -21,7 +21,7 @@ function hasNoCard() {
 }
 
 /** A place, turns about up, along and across, degrees, and a size as a matrix. */
-function lying({ place, turn_deg: [up, along, across], scale }) {
+export function lying({ place, turn_deg: [up, along, across], scale }) {
   const turn = new THREE.Euler(...[along, up, across].map(THREE.MathUtils.degToRad), "YXZ");
   return new THREE.Matrix4().compose(new THREE.Vector3(...place), new THREE.Quaternion().setFromEuler(turn), new THREE.Vector3(scale, scale, scale));
 }

@@ -2,10 +2,11 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { css, quality } from "../layers/colour.js";
+import { lying } from "./guests-view.js";
 
 // Comes with the same library.
 export { GuestsView } from "./guests-view.js";
-export { WorldHandle } from "./world-handle.js";
+export { Handle } from "./handle.js";
 
 const VIEWS = { front: [0, 0.02, 1], side: [1, 0.02, 0], top: [0, 1, 0.001], free: [0.7, 0.6, 1] };
 
@@ -43,7 +44,7 @@ function ring(edges, [x, y, z], a, b) {
 
 export class SpaceView {
   constructor(canvas, picked) {
-    Object.assign(this, { canvas, picked, world: null, selected: new Set() });
+    Object.assign(this, { canvas, picked, world: null, selected: new Set(), handles: [] });
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true });
     this.scene = new THREE.Scene();
     this.camera = new THREE.PerspectiveCamera(45, 1, 0.01, 5000);
@@ -209,17 +210,18 @@ export class SpaceView {
     this.draw();
   }
 
-  /** Guests as boxes; the chosen one stands out. */
-  host(guests, chosen) {
+  /** Guests as boxes; the chosen one stands out, and is where it is `held` while it is dragged. */
+  host(guests, chosen, held = null) {
     Object.assign(this, { guests, chosenGuest: chosen });
     this.boxes ??= new THREE.Group();
     this.boxes.traverse((o) => (o.geometry?.dispose(), o.material?.dispose()));
     this.boxes.clear();
     for (const { id, matrix, frames, low, high, hidden } of guests) {
-      const there = frames.find(([f]) => f === this.frame)?.[1] ?? matrix;
-      if (!there || hidden) continue;
+      const given = frames.find(([f]) => f === this.frame)?.[1] ?? matrix;
+      if (!given || hidden) continue;
+      const there = held?.id === id ? lying(held) : new THREE.Matrix4().set(...given);
       const box = new THREE.BoxGeometry(...[0, 1, 2].map((k) => Math.max(1e-4, high[k] - low[k])));
-      box.translate(...[0, 1, 2].map((k) => (high[k] + low[k]) / 2)).applyMatrix4(new THREE.Matrix4().set(...there));
+      box.translate(...[0, 1, 2].map((k) => (high[k] + low[k]) / 2)).applyMatrix4(there);
       this.boxes.add(new THREE.LineSegments(new THREE.EdgesGeometry(box), new THREE.LineBasicMaterial({ color: ink(id === chosen ? "--chosen" : "--chalk") })));
     }
     this.scene.add(this.boxes);
@@ -286,7 +288,7 @@ export class SpaceView {
   draw() {
     // What is not in sight is drawn when it comes into sight.
     if (!this.canvas.offsetParent) return;
-    this.handle?.follow();
+    for (const handle of this.handles) handle.follow();
     this.renderer.render(this.scene, this.camera);
   }
 }

@@ -1,18 +1,23 @@
-//! What the landmarks themselves say about the world: the ground and walls, to be taken with one click.
+//! What a solve and its pictures themselves say about the world, to be taken with one click: the ground and walls by
+//! the landmarks, and which ways the set runs by straight edges ([`edges`]).
 //!
 //! Planes that many landmarks lie on are drawn from three neighbouring ones (RANSAC, Fischler and Bolles 1981) and
 //! refitted to all that lie on them, the largest first. Which way is up is the habit of cameras: they are held upright
 //! more often than not, and stand above the ground. The ground is the level plane with hardly anything below it; walls
-//! stand upright on it, and the largest of them gives the heading, others that are square to it follow.
+//! stand upright on it. The heading is that of the edges where they are sure, else that of the largest wall; walls
+//! that are square to it follow.
 //!
-//! A proposal is sure where many landmarks that spread in two directions lie on it, and where it contradicts no larger
+//! A plane is sure where many landmarks that spread in two directions lie on it, and where it contradicts no larger
 //! one; else it says that it is not.
+
+pub mod edges;
 
 use super::solved::{Solved, weighted_plane};
 use super::statement::{Facing, Fact, Statement};
 use super::{Stated, orient};
 use crate::spaces::TrackId;
 use crate::statistics::median;
+use edges::{Directions, Pictured};
 use nalgebra::{Matrix3, Vector3};
 
 /// A fact that is proposed, and why.
@@ -20,14 +25,31 @@ use nalgebra::{Matrix3, Vector3};
 pub struct Proposal {
     /// The fact.
     pub fact: Fact,
-    /// How many landmarks lie on the plane.
-    pub features: usize,
-    /// Which share of all that are exact enough to tell.
-    pub share: f64,
-    /// How flat they are, root mean square, share of the scene's depth.
-    pub rough_share: f64,
+    /// What speaks for it.
+    pub evidence: Evidence,
     /// Whether it can be relied on.
     pub sure: bool,
+}
+
+/// What speaks for a proposal.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Evidence {
+    /// Landmarks that lie on a plane.
+    Landmarks {
+        /// How many do.
+        features: usize,
+        /// Which share of all that are exact enough to tell.
+        share: f64,
+        /// How flat they are, root mean square, share of the scene's depth.
+        rough_share: f64,
+    },
+    /// Edges of the pictures that run the same way.
+    Edges {
+        /// How many do, in all pictures that were looked at.
+        edges: usize,
+        /// Which share of the length of all.
+        share: f64,
+    },
 }
 
 /// Landmarks that are less exact than this share of their distance do not take part.
@@ -70,27 +92,37 @@ struct Found {
     on: Vec<usize>,
 }
 
-/// Facts that the landmarks propose, the ground first; none where the camera does not travel or nothing is plane.
-pub fn propose(solved: &Solved<'_>) -> Vec<Proposal> {
+/// Facts that the landmarks and the edges of some pictures propose: the ground, walls, then edges. Landmarks of a camera
+/// that does not travel are directions and propose nothing.
+pub fn propose(solved: &Solved<'_>, pictures: &[Pictured]) -> Vec<Proposal> {
+    let seen = edges::directions(solved, pictures);
+    let (mut out, agree) = planar(solved, seen.as_ref());
+    let of_edges = seen.iter().flat_map(|seen| seen.proposals(solved));
+    out.extend(of_edges.map(|p| Proposal {
+        sure: p.sure && agree,
+        ..p
+    }));
+    agreeing(solved, out)
+}
+
+/// Ground and walls by the landmarks, and whether edges do not speak against a ground that is sure.
+fn planar(solved: &Solved<'_>, seen: Option<&Directions>) -> (Vec<Proposal>, bool) {
     let points = exact(solved);
     if !solved.travels || points.len() < 3 * FEWEST {
-        return Vec::new();
+        return (Vec::new(), true);
     }
     let planes = planes(&points, solved.depth);
-    let held = solved.held_up();
+    let by_edges = seen.filter(|s| s.sure[0]).map(|s| s.axes[0]);
+    let held = by_edges.unwrap_or_else(|| solved.held_up());
     let ground = ground(solved, &points, &planes, &held);
     let up = ground.map_or(held, |at| {
         let normal = planes[at].normal;
-        if normal.dot(&held) < 0.0 {
-            -normal
-        } else {
-            normal
-        }
+        normal * normal.dot(&held).signum()
     });
     let mut out = Vec::new();
     let mut sure = false;
     if let Some(at) = ground {
-        let tilt = angle_deg(&up, &held);
+        let tilt = angle_deg(&up, &solved.held_up());
         sure = is_sure(&points, &planes[at], SURE_FEATURES) && tilt < 0.7 * GROUND_DEG;
         out.push(proposal(
             solved,
@@ -100,9 +132,16 @@ pub fn propose(solved: &Solved<'_>) -> Vec<Proposal> {
             sure,
         ));
     }
-    // What stands upright on an unsure ground is no surer.
-    out.extend(walls(solved, &points, &planes, &up, sure));
-    agreeing(solved, out)
+    let agree = !sure || by_edges.is_none_or(|up_too| angle_deg(&up, &up_too) < WALL_DEG);
+    let seen = seen.filter(|_| agree);
+    // What stands upright on an unsure ground is no surer, unless edges say which way is up.
+    let (up, sure) = match by_edges {
+        Some(by_edges) if !sure => (by_edges, true),
+        _ => (up, sure),
+    };
+    let across = seen.filter(|s| s.sure[1]).map(|s| s.axes[2]);
+    out.extend(walls(solved, &points, &planes, (&up, sure), across));
+    (out, agree)
 }
 
 /// Landmarks that are exact and near enough to tell of planes.
@@ -260,13 +299,14 @@ fn ground(
     level.max_by_key(|at| planes[*at].on.len())
 }
 
-/// Upright planes: the largest gives the heading, those square to it or parallel follow, others face anywhere.
+/// Upright planes: `across` by edges gives the heading, else the largest; those square to it or parallel follow, others
+/// face anywhere.
 fn walls(
     solved: &Solved<'_>,
     points: &[Point],
     planes: &[Found],
-    up: &Vector3<f64>,
-    ground_is_sure: bool,
+    (up, up_is_sure): (&Vector3<f64>, bool),
+    across: Option<Vector3<f64>>,
 ) -> Vec<Proposal> {
     let upright = |plane: &&Found| (angle_deg(&plane.normal, up) - 90.0).abs() < WALL_DEG;
     let walls: Vec<&Found> = planes.iter().filter(upright).collect();
@@ -276,16 +316,17 @@ fn walls(
     let view = solved.cameras.first();
     let view = view.map_or_else(Vector3::z, |c| c.eye.pose.viewing_direction());
     let flat = |v: &Vector3<f64>| (v - up * up.dot(v)).try_normalize(1e-6);
-    let facing_us = flat(&view).is_some_and(|view| view.dot(&largest.normal).abs() > 0.7072);
+    let leading = across.unwrap_or(largest.normal);
+    let facing_us = flat(&view).is_some_and(|view| view.dot(&leading).abs() > 0.7072);
     let (own, other) = match facing_us {
         true => (Facing::Across, Facing::Along),
         false => (Facing::Along, Facing::Across),
     };
     // Which way it faces as seen from above: what it leans by says nothing of that.
-    let level = |wall: &Found| flat(&wall.normal).unwrap_or(wall.normal);
-    let first = level(largest);
+    let level = |normal: &Vector3<f64>| flat(normal).unwrap_or(*normal);
+    let first = level(&leading);
     let faces = |wall: &Found| {
-        let cosine = level(wall).dot(&first).abs();
+        let cosine = level(&wall.normal).dot(&first).abs();
         let square = WALL_DEG.to_radians().sin();
         match () {
             () if cosine > WALL_DEG.to_radians().cos() => own,
@@ -300,11 +341,14 @@ fn walls(
                 0 => "wall".to_owned(),
                 _ => format!("wall {}", k + 1),
             };
-            let sure = ground_is_sure && is_sure(points, wall, SURE_WALL);
+            let sure = up_is_sure && is_sure(points, wall, SURE_WALL);
             let told = proposal(solved, points, wall, (&name, faces(wall)), sure);
             // Bushes and rows of things stand upright too.
-            let sure = sure && told.rough_share < ROUGH_SHARE;
-            Proposal { sure, ..told }
+            let flat = matches!(told.evidence, Evidence::Landmarks { rough_share, .. } if rough_share < ROUGH_SHARE);
+            Proposal {
+                sure: sure && flat,
+                ..told
+            }
         })
         .collect()
 }
@@ -370,9 +414,11 @@ fn proposal(
             faces,
             on: on.collect(),
         },
-        features: plane.on.len(),
-        share: plane.on.len() as f64 / points.len() as f64,
-        rough_share: 1.4826 * median(&mut sizes).unwrap_or(0.0) / solved.depth,
+        evidence: Evidence::Landmarks {
+            features: plane.on.len(),
+            share: plane.on.len() as f64 / points.len() as f64,
+            rough_share: 1.4826 * median(&mut sizes).unwrap_or(0.0) / solved.depth,
+        },
         sure,
     }
 }

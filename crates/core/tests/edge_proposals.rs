@@ -1,0 +1,232 @@
+//! What straight edges of the pictures propose: up and heading of sets that are known, for cameras that travel and that
+//! turn on the spot, behind any change of world and a bent lens; and no certainty where edges run anyhow.
+#![allow(clippy::unwrap_used)]
+
+use nalgebra::{Point3, UnitQuaternion, Vector3};
+use parallax_core::camera::{Eye, Intrinsics, Pose, Similarity};
+use parallax_core::lens::Distortion;
+use parallax_core::orient::propose::edges::worth_a_look;
+use parallax_core::orient::{
+    Evidence, Fact, Pictured, Proposal, Runs, Solved, Stand, Stated, Statement, orient, propose,
+};
+use parallax_core::photo::segments::Segment;
+use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
+use rstest::rstest;
+
+/// How many edges a set has each way, and how many that run anyhow.
+#[derive(Clone, Copy)]
+struct Set {
+    up: usize,
+    along: usize,
+    across: usize,
+    anyhow: usize,
+    /// How the set is turned about up, degrees.
+    turned_deg: f64,
+    /// How the camera is held, degrees of roll.
+    rolled_deg: f64,
+    travels: bool,
+}
+
+const BUILT: Set = Set {
+    up: 14,
+    along: 12,
+    across: 9,
+    anyhow: 30,
+    turned_deg: 12.0,
+    rolled_deg: 4.0,
+    travels: true,
+};
+
+/// Ends of edges are found to this, px.
+const NOISE_PX: f64 = 0.2;
+
+type Line = [Vector3<f64>; 2];
+
+fn lines(set: &Set, random: &mut fastrand::Rng) -> Vec<Line> {
+    let mut draw = |low: f64, high: f64| low + (high - low) * random.f64();
+    let turned = UnitQuaternion::from_axis_angle(&Vector3::y_axis(), set.turned_deg.to_radians());
+    let mut out = Vec::new();
+    for (count, way) in [
+        (set.up, Vector3::y()),
+        (set.along, Vector3::x()),
+        (set.across, Vector3::z()),
+    ] {
+        for _ in 0..count {
+            let from = Vector3::new(draw(-3.0, 3.0), draw(0.0, 2.5), draw(-6.0, -2.0));
+            let long = draw(0.8, 2.0);
+            out.push([turned * from, turned * (from + way * long)]);
+        }
+    }
+    for _ in 0..set.anyhow {
+        let from = Vector3::new(draw(-3.0, 3.0), draw(0.0, 2.5), draw(-6.0, -2.0));
+        let way = Vector3::new(draw(-1.0, 1.0), draw(-1.0, 1.0), draw(-1.0, 1.0)).normalize();
+        out.push([from, from + way * draw(0.8, 2.0)]);
+    }
+    out
+}
+
+fn hidden() -> Similarity {
+    Similarity {
+        rotation: UnitQuaternion::new(Vector3::new(0.4, -0.7, 0.3)),
+        translation: Vector3::new(1.0, 2.0, -3.0),
+        scale: 1.7,
+    }
+}
+
+fn cameras(set: &Set) -> Vec<Stand> {
+    let lens = Intrinsics {
+        distortion: Distortion::radial(-0.08, 0.01),
+        ..Intrinsics::centred(1280, 720, 1000.0)
+    };
+    let roll = UnitQuaternion::from_axis_angle(&Vector3::z_axis(), set.rolled_deg.to_radians());
+    let shift = if set.travels { 1.5 } else { 0.0 };
+    let camera = |k: i32| {
+        let t = f64::from(k) / 19.0 - 0.5;
+        let looks = Pose::looking_at(
+            &Point3::new(shift * t, 1.6, 4.0),
+            &Point3::new(1.6 * t, 1.1, -2.0),
+            &Vector3::y(),
+        );
+        let pose = Pose::from_parts(
+            roll * looks.camera_from_world.rotation,
+            roll * looks.camera_from_world.translation.vector,
+        );
+        Stand {
+            frame: FrameNumber(k + 1),
+            eye: Eye {
+                lens,
+                pose: hidden().pose(&pose),
+            },
+            covariance: None,
+        }
+    };
+    (0..20).map(camera).collect()
+}
+
+/// A solved shot of a set without landmarks, and the edges of the frames that are worth a look.
+fn seen(set: &Set, seed: u64) -> (Solved<'static>, Vec<Pictured>) {
+    let mut random = fastrand::Rng::with_seed(seed);
+    let lines = lines(set, &mut random);
+    let solved = Solved::new(Vec::new(), cameras(set), set.travels, None);
+    let pictured = worth_a_look(&solved).into_iter().map(|frame| {
+        let stand = solved.cameras.iter().find(|c| c.frame == frame).unwrap();
+        let mut px = |at: &Vector3<f64>| {
+            let place = hidden().point(&WorldPoint((*at).into()));
+            let at = stand.eye.lens.project(&stand.eye.pose, &place)?;
+            let mut off = || NOISE_PX * ((0..12).map(|_| random.f64()).sum::<f64>() - 6.0);
+            let moved = PlatePx::new(at.x + off(), at.y + off());
+            stand.eye.lens.holds(moved).then_some(moved)
+        };
+        let edges = lines.iter().filter_map(|[a, b]| {
+            let (a, b) = (px(a)?, px(b)?);
+            let rms_px = NOISE_PX;
+            Some(Segment { a, b, rms_px })
+        });
+        Pictured {
+            frame,
+            edges: edges.collect(),
+        }
+    });
+    let pictured = pictured.collect();
+    (solved, pictured)
+}
+
+fn runs(proposal: &Proposal) -> Runs {
+    match &proposal.fact {
+        Fact::Edge { runs, .. } => *runs,
+        other => panic!("{other:?}"),
+    }
+}
+
+fn taken(proposals: &[Proposal]) -> Vec<Stated> {
+    let sure = proposals.iter().filter(|p| p.sure);
+    let stated = sure.map(|p| Statement {
+        fact: p.fact.clone(),
+        off: false,
+    });
+    (1..).zip(stated).collect()
+}
+
+/// How far off up and heading are, degrees, once all that is sure is taken.
+fn off(solved: &Solved<'_>, proposals: &[Proposal], set: &Set) -> (f64, f64) {
+    let found = orient(solved, &taken(proposals));
+    assert!(found.levelled && found.headed, "{proposals:?}");
+    assert_eq!(found.contradicting(), []);
+    let turn = found.change.rotation * hidden().rotation;
+    let up = (turn * Vector3::y()).angle(&Vector3::y()).to_degrees();
+    let across = turn * Vector3::z();
+    let heading = across.x.atan2(across.z).to_degrees() + set.turned_deg;
+    (up, heading - 90.0 * (heading / 90.0).round())
+}
+
+/// Taken as they are, edges put the world upright and along the set, whether the camera travels or not.
+#[rstest]
+#[case::walk(BUILT)]
+#[case::turning_on_the_spot(Set { travels: false, ..BUILT })]
+#[case::held_askew(Set { rolled_deg: 17.0, ..BUILT })]
+#[case::much_that_runs_anyhow(Set { anyhow: 60, up: 20, along: 20, ..BUILT })]
+#[case::hardly_anything_across(Set { across: 0, ..BUILT })]
+fn edges_say_up_and_heading(#[case] set: Set) {
+    for seed in 1..6 {
+        let (solved, pictures) = seen(&set, seed);
+        let proposals = propose(&solved, &pictures);
+        let (up, heading) = off(&solved, &proposals, &set);
+        assert!(
+            up < 0.3 && heading.abs() < 0.4,
+            "{seed}: up {up}, heading {heading}"
+        );
+    }
+}
+
+/// Edges that run across the first picture are along, and evidence is counted over all pictures.
+#[test]
+fn directions_are_named_as_the_first_camera_sees_them() {
+    let set = Set {
+        turned_deg: 0.0,
+        rolled_deg: 0.0,
+        ..BUILT
+    };
+    let (solved, pictures) = seen(&set, 3);
+    let proposals = propose(&solved, &pictures);
+    let along = proposals.iter().find(|p| runs(p) == Runs::Along).unwrap();
+    let Evidence::Edges { edges, share } = along.evidence else {
+        panic!("{along:?}");
+    };
+    assert!(edges > 4 * pictures.len() && (0.1..0.6).contains(&share));
+    let found = orient(&solved, &taken(&proposals));
+    let turn = found.change.rotation * hidden().rotation;
+    assert!((turn * Vector3::x()).x.abs() > 0.999);
+}
+
+/// Edges that run anyhow are no evidence; uprights alone say up and no heading.
+#[rstest]
+#[case::anyhow(Set { up: 0, along: 0, across: 0, anyhow: 60, ..BUILT }, false)]
+#[case::few(Set { up: 3, along: 2, across: 0, anyhow: 40, ..BUILT }, false)]
+#[case::uprights(Set { up: 30, along: 0, across: 0, anyhow: 20, ..BUILT }, true)]
+fn what_is_unsure_is_said_to_be(#[case] set: Set, #[case] up: bool) {
+    for seed in 1..8 {
+        let (solved, pictures) = seen(&set, seed);
+        let proposals = propose(&solved, &pictures);
+        let sure: Vec<Runs> = proposals.iter().filter(|p| p.sure).map(runs).collect();
+        assert!(sure.iter().all(|r| *r == Runs::Up), "{seed}: {sure:?}");
+        assert_eq!(!sure.is_empty(), up, "{seed}: {proposals:?}");
+    }
+}
+
+/// No pictures, pictures without edges, frames without a camera: nothing is proposed.
+#[test]
+fn nothing_is_proposed_of_nothing() {
+    let (solved, pictures) = seen(&BUILT, 1);
+    let frame = pictures[0].frame;
+    let empty = Pictured {
+        frame,
+        edges: Vec::new(),
+    };
+    let elsewhere = Pictured {
+        frame: FrameNumber(900),
+        ..pictures[0].clone()
+    };
+    for given in [vec![], vec![empty], vec![elsewhere]] {
+        assert_eq!(propose(&solved, &given), []);
+    }
+}
