@@ -25,6 +25,7 @@ pub mod models;
 pub mod photo;
 pub mod pins;
 pub mod shots;
+pub mod slips;
 pub mod state;
 pub mod statements;
 pub mod things;

@@ -2,6 +2,7 @@
 //! versions of the program that came before.
 
 mod earlier;
+mod slips;
 
 use crate::deliveries::NewDelivery;
 use crate::jobs::{Class, JobKind, JobState};

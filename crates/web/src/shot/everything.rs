@@ -11,6 +11,7 @@ use parallax_store::attempts::KeptAttempt;
 use parallax_store::deliveries::KeptDelivery;
 use parallax_store::jobs::{Job, JobKind, JobState};
 use parallax_store::shots::Shot;
+use parallax_store::slips::MeasuredSlip;
 use parallax_store::undistortions::Undistortion;
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -29,6 +30,8 @@ pub struct Everything {
     pub undistorted: Option<Undistortion>,
     /// How the artist's world lies, where there is an attempt.
     pub orientation: Option<Arc<Orientation>>,
+    /// Slip that was measured under places of the attempt, with numbers.
+    pub slips: Vec<(i64, MeasuredSlip)>,
     /// Its work.
     pub jobs: Vec<Job>,
     /// In what the folder differs from the files that the plate is.
@@ -95,6 +98,10 @@ impl Everything {
             }
             None => None,
         };
+        let slips = match &attempt {
+            Some(attempt) => app.store.slips(attempt.id).await?,
+            None => Vec::new(),
+        };
         let differences = app.differences(&shot).await?;
         let orientation = match &attempt {
             Some(attempt) => Some(world::certain_orientation(app, &shot, attempt, &tracks).await?),
@@ -107,6 +114,7 @@ impl Everything {
             delivered,
             undistorted,
             orientation,
+            slips,
             jobs,
             differences,
             damaged,

@@ -3,7 +3,7 @@
 use super::{answer, view};
 use crate::app::App;
 use crate::edited::Edited;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refused};
 use crate::intake;
 use actix_web::HttpRequest;
 use actix_web::Responder;
@@ -109,6 +109,11 @@ pub enum ShotDeed {
     TakePlate {},
     /// Goes on with what can be read of a damaged one.
     Mend {},
+    /// Forgets slip that was measured under a place of its current attempt.
+    ForgetSlip {
+        /// Its number.
+        id: i64,
+    },
 }
 
 /// Does something with a shot as a whole.
@@ -144,6 +149,10 @@ pub async fn deed(
             return Ok(HttpResponse::Ok().json(json!({ "deleted": shot.id })));
         }
         ShotDeed::Mend {} => app.store.mend(shot.id).await?,
+        ShotDeed::ForgetSlip { id } => {
+            let attempt = shot.state.attempt.ok_or(Refused::NoCamera)?;
+            app.store.forget_slip(attempt, id).await?;
+        }
         ShotDeed::TakePlate {} => intake::take_as_it_is(&app, &shot).await?,
     }
     Ok(Edited::of(shot.id).respond_to(&request))

@@ -210,6 +210,7 @@ fn findings(all: &Everything) -> Vec<Finding> {
         track::findings::findings(all),
         solve::findings::findings(all),
         orient::view::findings(all),
+        proof::findings::findings(all),
     ];
     stations.into_iter().flatten().collect()
 }

@@ -1,6 +1,7 @@
 //! The Proof station: guests in the plate, and how far they are expected to slip.
 
 mod at;
+pub mod findings;
 mod guests;
 pub mod models;
 pub mod movie;
@@ -27,6 +28,7 @@ pub fn routes() -> Vec<Route> {
         get("/api/shots/{shot}/movie", movie::download),
         get("/api/shots/{shot}/slip", slip::slip),
         get("/api/shots/{shot}/reel", reel::reel_of),
+        post("/api/shots/{shot}/reel", reel::measure),
         get("/api/shots/{shot}/path", path::path_of),
         get("/api/shots/{shot}/slip/field", slip::over_picture),
     ]

@@ -1,4 +1,4 @@
-//! The patch reel: crops about the projection of a place, and the slip that is measured there.
+//! The patch reel: crops about the projection of a place, and the slip that is measured there; kept as a finding.
 
 use super::at::{At, NO_PLACE, none};
 use crate::app::App;
@@ -11,8 +11,11 @@ use parallax_core::camera::Eye;
 use parallax_core::slip::reel::Crop;
 use parallax_core::slip::{Reel, framings, reel, surface};
 use parallax_core::spaces::FrameNumber;
+use parallax_store::attempts::KeptAttempt;
+use parallax_store::slips::MeasuredSlip;
 use serde::Deserialize;
 use serde_json::{Value, json};
+use std::sync::Arc;
 
 /// A place, how large crops are, and from which frame it is looked at.
 #[derive(Deserialize)]
@@ -37,17 +40,63 @@ const MOST_FRAMES: usize = 48;
 const WORTH_PX: f64 = 0.15;
 const WORTH_SIGMAS: f64 = 3.0;
 
+/// A reel of a place, and what it was made of.
+struct Measured {
+    kept: Arc<KeptAttempt>,
+    /// In the solve's own world.
+    place: Vector3<f64>,
+    reel: Reel,
+    reference: FrameNumber,
+    stride: usize,
+}
+
 /// Crops about a place with the slip that is measured on each.
 pub async fn reel_of(
     app: web::Data<App>,
     shot: web::Path<i64>,
     asked: web::Query<Asked>,
 ) -> Result<HttpResponse, ApiError> {
-    let (shot, kept, orientation) = current_world(&app, *shot).await?;
+    Ok(match measured(&app, *shot, &asked).await? {
+        Err(why) => none(why),
+        Ok(measured) => HttpResponse::Ok().json(told(&measured)),
+    })
+}
+
+/// The same, kept as a finding of the current attempt.
+pub async fn measure(
+    app: web::Data<App>,
+    shot: web::Path<i64>,
+    asked: web::Json<Asked>,
+) -> Result<HttpResponse, ApiError> {
+    let measured = match measured(&app, *shot, &asked).await? {
+        Err(why) => return Ok(none(why)),
+        Ok(measured) => measured,
+    };
+    let Measured {
+        kept, place, reel, ..
+    } = &measured;
+    let alike = reel.crops.iter().filter(|c| c.slip.is_some()).count();
+    let slip = MeasuredSlip {
+        track: asked.track,
+        place: (*place).into(),
+        crops: u32::try_from(alike).unwrap_or(u32::MAX),
+        rms_px: reel.rms_px,
+        worst: worst(reel).map(|(a, b, px)| (a.0, b.0, px)),
+    };
+    app.store.keep_slip(kept.id, &slip).await?;
+    Ok(HttpResponse::Ok().json(told(&measured)))
+}
+
+async fn measured(
+    app: &App,
+    shot: i64,
+    asked: &Asked,
+) -> Result<Result<Measured, &'static str>, ApiError> {
+    let (shot, kept, orientation) = current_world(app, shot).await?;
     let change = orientation.change;
     let Asked { track, x, y, z, .. } = *asked;
     let Some(place) = At { track, x, y, z }.place(&kept.attempt, &change) else {
-        return Ok(none(NO_PLACE));
+        return Ok(Err(NO_PLACE));
     };
     let side = asked.side.unwrap_or(USUAL_SIDE);
     let side = side.clamp(*SIDES.start(), *SIDES.end()) | 1;
@@ -68,7 +117,7 @@ pub async fn reel_of(
     let lies = (&place, normal.as_ref());
     let sees = |k: &usize| !framings(&all[*k..=*k], 0, lies, side).is_empty();
     let Some(reference) = (0..all.len()).filter(sees).min_by_key(nearest) else {
-        return Ok(none("The place and its surroundings lie in no picture."));
+        return Ok(Err("The place and its surroundings lie in no picture."));
     };
     let seen = framings(&all, reference, lies, side);
     let stride = seen.len().div_ceil(MOST_FRAMES).max(1);
@@ -77,18 +126,30 @@ pub async fn reel_of(
     for framing in &some {
         let picture = app.grey(&shot, framing.frame.0).await?;
         let Some(piece) = framing.piece(&picture, side) else {
-            return Ok(none("The pictures cannot be cropped there."));
+            return Ok(Err("The pictures cannot be cropped there."));
         };
         pictures.push(piece);
     }
     let found = web::block(move || reel(&some, &pictures, side)).await?;
-    Ok(match found {
-        None => none("Too few frames show the place alike to measure slip there."),
-        Some(reel) => HttpResponse::Ok().json(told(&reel, all[reference].0, stride)),
-    })
+    let found = found.filter(|reel| reel.rms_px.is_finite());
+    Ok(found
+        .map(|reel| Measured {
+            kept,
+            place,
+            reel,
+            reference: all[reference].0,
+            stride,
+        })
+        .ok_or("Too few frames show the place alike to measure slip there."))
 }
 
-fn told(reel: &Reel, reference: FrameNumber, stride: usize) -> Value {
+fn told(measured: &Measured) -> Value {
+    let Measured {
+        reel,
+        reference,
+        stride,
+        ..
+    } = measured;
     let bytes = |levels: &[f32]| -> Vec<u8> {
         let byte = |l: &f32| l.round().clamp(0.0, 255.0) as u8;
         levels.iter().map(byte).collect()
@@ -113,12 +174,30 @@ fn told(reel: &Reel, reference: FrameNumber, stride: usize) -> Value {
 /// What was measured, and where the plate slips most.
 fn said(reel: &Reel) -> String {
     let usual = format!("Measured here: {:.2} px (rms).", reel.rms_px);
+    match worst(reel) {
+        None => format!("{usual} Nothing slips that can be seen."),
+        Some((a, b, px)) => {
+            let (on, by) = run_said(a.0, b.0, px);
+            format!("{usual} {on} the plate slips by {by}.")
+        }
+    }
+}
+
+/// On which frames, and by how much.
+pub fn run_said(from: i32, to: i32, px: f64) -> (String, String) {
+    match from == to {
+        true => (format!("On {from}"), format!("{px:.2} px")),
+        false => (format!("On {from} to {to}"), format!("up to {px:.2} px")),
+    }
+}
+
+/// The run of crops with the greatest slip that can be seen: its first and last frame, and how much, px.
+fn worst(reel: &Reel) -> Option<(FrameNumber, FrameNumber, f64)> {
     let slips = |c: &Crop| {
         c.slip
             .map(|s| s.norm())
             .filter(|px| *px > WORTH_PX && *px > WORTH_SIGMAS * c.sigma_px)
     };
-    // Runs of crops that slip; the one with the greatest.
     let mut runs: Vec<(FrameNumber, FrameNumber, f64)> = Vec::new();
     let mut before = false;
     for crop in &reel.crops {
@@ -129,12 +208,7 @@ fn said(reel: &Reel) -> String {
         }
         before = slips(crop).is_some();
     }
-    let worst = runs.into_iter().max_by(|a, b| a.2.total_cmp(&b.2));
-    match worst {
-        None => format!("{usual} Nothing slips that can be seen."),
-        Some((a, b, px)) if a == b => format!("{usual} On {a} the plate slips by {px:.2} px."),
-        Some((a, b, px)) => format!("{usual} On {a} to {b} the plate slips by up to {px:.2} px."),
-    }
+    runs.into_iter().max_by(|a, b| a.2.total_cmp(&b.2))
 }
 
 #[cfg(test)]

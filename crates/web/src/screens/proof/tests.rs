@@ -480,6 +480,33 @@ async fn slip_is_told_where_cg_stands() {
     measured.sort_by(f64::total_cmp);
     assert!(measured[measured.len() / 2] < 0.3, "{measured:?}");
 
+    // Measured to be kept it is a finding, one for each place, until it is forgotten.
+    let path = format!("/api/shots/{shot}");
+    let said = async || {
+        let (_, view) = server.get(&path).await;
+        let all = view["findings"].as_array().unwrap().clone();
+        all.into_iter()
+            .filter(|f| f["station"] == "proof")
+            .collect::<Vec<Value>>()
+    };
+    for side in [21, 25] {
+        let asked = json!({ "track": id, "side": side, "frame": frame });
+        let (status, reel) = server.post(&format!("{path}/reel"), asked).await;
+        assert_eq!((status, reel["side"].as_u64()), (200, Some(side)), "{reel}");
+    }
+    let asked = json!({ "x": 0, "y": 0, "z": 1e9 });
+    let (_, none) = server.post(&format!("{path}/reel"), asked).await;
+    assert!(none["none"].is_string(), "{none}");
+    let kept = said().await;
+    assert_eq!(kept.len(), 1, "{kept:?}");
+    let text = kept[0]["text"].as_str().unwrap();
+    assert!(text.contains("px rms on"), "{text}");
+    assert_eq!(kept[0]["shows"]["track"].as_u64(), Some(id));
+    let deed = &kept[0]["deed"]["body"];
+    assert_eq!(server.post(&path, deed.clone()).await.0, 200);
+    assert_eq!(server.post(&path, deed.clone()).await.0, 404);
+    assert_eq!(said().await.len(), 0);
+
     for (query, why) in [
         ("slip?track=4000000".to_owned(), "no place"),
         ("slip?x=0&y=0&z=1e9".to_owned(), "lies in the picture of"),

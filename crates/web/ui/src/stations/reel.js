@@ -1,5 +1,5 @@
 // The patch reel at Proof: crops about the selected feature's place side by side, flickered and averaged.
-import { get } from "../page/api.js";
+import { post } from "../page/api.js";
 import { unwatched } from "../page/reactive.js";
 
 const NOTHING = { said: "", none: "", crops: [] };
@@ -45,8 +45,11 @@ export class PatchReel {
     const { wanted } = this;
     this.data.wanted = wanted;
     this.busy = true;
-    const answer = await get(`${page.shot.address}/reel?${page.proof.where}&frame=${page.playback.frame}`).catch((e) => ({ ...NOTHING, none: e.message }));
+    const place = Object.fromEntries([...new URLSearchParams(page.proof.where)].map(([name, value]) => [name, Number(value)]));
+    const answer = await post(`${page.shot.address}/reel`, { ...place, frame: page.playback.frame }).catch((e) => ({ ...NOTHING, none: e.message }));
     this.busy = false;
+    // What was measured stays said among the findings.
+    page.shot.refresh();
     // Something else was chosen meanwhile.
     if (this.data.wanted !== wanted) return;
     this.answer = unwatched({ ...NOTHING, ...answer });
