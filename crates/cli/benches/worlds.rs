@@ -25,6 +25,7 @@ use parallax_core::statistics::median;
 use parallax_demo::compare::aligned;
 use parallax_demo::features;
 use parallax_demo::plates::{self, Coding};
+use parallax_demo::take::Take;
 use parallax_demo::trial::Trial;
 use parallax_formats::camera_reader::CameraFile;
 use parallax_formats::tracks_reader::read_csv;
@@ -104,7 +105,7 @@ fn tried(seed: u64, folder: &Path) -> Option<Outcome> {
     let (_, pictures) = Plate::in_folder(&plate, true).unwrap();
     let edges = pictured(&reopened.solved(None), &pictures).unwrap();
     outcome.proposed = [&edges[..0], &edges].map(|edges| proposed(&reopened, edges, &hidden));
-    outcome.slips = slips(&reopened, &information, &truth);
+    outcome.slips = slips(&reopened, &information, &take, &truth);
     Some(outcome)
 }
 
@@ -218,7 +219,12 @@ fn proposed(reopened: &Reopened, edges: &[Pictured], hidden: &Similarity) -> Opt
 }
 
 /// True slip by the one that is forecast, of places on landmarks and before them.
-fn slips(reopened: &Reopened, information: &Information, truth: &CameraFile) -> Vec<f64> {
+fn slips(
+    reopened: &Reopened,
+    information: &Information,
+    take: &Take,
+    truth: &CameraFile,
+) -> Vec<f64> {
     let joint = Joint::of(information).unwrap();
     let centre = reopened.cameras[reopened.cameras.len() / 2]
         .eye
@@ -233,7 +239,7 @@ fn slips(reopened: &Reopened, information: &Information, truth: &CameraFile) -> 
     let places = some.flat_map(|l| [l.1.0.coords, centre + (l.1.0.coords - centre) * 0.7]);
     let ratio = |place: Vector3<f64>| {
         let slip = forecast(&joint, &place).ok()?;
-        let drawn: Vec<Sighting> = reopened
+        let drawn: Vec<(usize, Sighting)> = reopened
             .cameras
             .iter()
             .filter_map(|c| {
@@ -248,12 +254,16 @@ fn slips(reopened: &Reopened, information: &Information, truth: &CameraFile) -> 
                     px,
                     whitening: [1.0, 0.0, 1.0],
                 };
-                c.eye.lens.holds(px).then_some(Sighting { eye, seen })
+                let at = (c.frame.0 - take.first_frame.0) as usize;
+                (c.eye.lens.holds(px)).then_some((at, Sighting { eye, seen }))
             })
             .collect();
-        let still = triangulate(Motion::Free, &drawn, Loss::Squares, 1e3)?.point;
-        let off = |s: &Sighting| {
-            let px = s.eye.lens.project(&s.eye.pose, &WorldPoint(still.into()));
+        let sightings: Vec<Sighting> = drawn.iter().map(|(_, s)| s.clone()).collect();
+        let still = triangulate(Motion::Free, &sightings, Loss::Squares, 1e3)?.point;
+        let still = WorldPoint(still.into());
+        // A picture shows no other place than the mean over its exposure.
+        let off = |(at, s): &(usize, Sighting)| {
+            let px = take.smeared(*at, &still);
             px.map_or(1e3, |px| px.distance_px(s.seen.px)).powi(2)
         };
         let rms = (drawn.iter().map(off).sum::<f64>() / drawn.len() as f64).sqrt();

@@ -9,8 +9,8 @@
 //! The gauge is fixed for this: the first camera does not move, and the camera farthest from it
 //! keeps its distance along the axis in which it is farthest, unless lengths say how large the world
 //! is. All is scaled by the variance
-//! factor of the residuals when that exceeds 1, so that optimistic track covariances do not make
-//! the result look better than it is, and by the loss of independence along the tracks: errors
+//! factor of the residuals, not below a half (in what a solve states of itself not below 1, so that optimistic track
+//! covariances do not make it look better than it is), and by the loss of independence along the tracks: errors
 //! of a feature on neighbouring frames are alike, so that its positions count for fewer. With the
 //! lag-one correlation ρ of the residuals that factor is (1 + ρ) / (1 - ρ), the effective sample
 //! size of a first-order autoregression (Bartlett 1946).
@@ -55,8 +55,10 @@ pub struct AtRest {
     eliminated: Eliminated,
     gauge: Gauge,
     matrix: SparseColMat<usize, f64>,
-    /// By which covariances are scaled.
+    /// By which covariances are scaled: how large residuals are, and how many neighbours along a track count as one.
     pub factor: f64,
+    /// The same with residuals at least as large as tracks say: what verdicts hang on is rather stated too large.
+    pub cautious_factor: f64,
 }
 
 impl AtRest {
@@ -66,9 +68,12 @@ impl AtRest {
         let linearisation = Linearisation::at(problem, loss);
         let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
         let gauge = Gauge::of(problem, &structure)?;
+        let spread = spread(problem, loss);
+        let dependence = dependence(&linearisation, problem);
         Some(Self {
             matrix: gauge.fixed(structure.matrix(&system)),
-            factor: variance_factor(problem, loss, &linearisation),
+            factor: spread.max(LEAST_SPREAD) * dependence,
+            cautious_factor: spread.max(1.0) * dependence,
             structure,
             linearisation,
             eliminated,
@@ -139,7 +144,7 @@ pub fn shared_sigmas(problem: &Problem, loss: Loss) -> Option<[f64; MOST_SHARED]
     let AtRest {
         structure,
         matrix,
-        factor,
+        cautious_factor: factor,
         ..
     } = AtRest::of(problem, loss)?;
     let (first, count) = (structure.first_shared(), problem.free.count());
@@ -161,7 +166,8 @@ pub fn certainty(problem: &Problem, loss: Loss) -> Option<Certainty> {
         eliminated,
         gauge,
         matrix,
-        factor,
+        cautious_factor: factor,
+        ..
     } = AtRest::of(problem, loss)?;
     let inverse = SelectedInverse::of(&matrix)?;
     let along_focal = along_focal(problem, &structure, &matrix, factor);
@@ -245,7 +251,13 @@ fn along_focal(
     scale.is_finite().then_some(step)
 }
 
-fn variance_factor(problem: &Problem, loss: Loss, linearisation: &Linearisation) -> f64 {
+/// A position of a track is as exact as its own picture and that of its reference together allow. What the reference is
+/// off by is common to the track and moves its landmark alone, so that residuals have half the variance that is said
+/// of positions. Smaller ones are not believed: what drifts slowly is not seen in them.
+const LEAST_SPREAD: f64 = 0.5;
+
+/// The variance of residuals against what tracks say.
+fn spread(problem: &Problem, loss: Loss) -> f64 {
     let of_point = if problem.motion == Motion::Turning {
         2
     } else {
@@ -258,8 +270,7 @@ fn variance_factor(problem: &Problem, loss: Loss, linearisation: &Linearisation)
         + 3 * problem.beliefs.anchors.len()
         + problem.beliefs.ties.residuals();
     let redundancy = (2 * problem.observations.len() + believed) as f64 - unknowns as f64;
-    let spread = 2.0 * problem.cost(loss) / redundancy.max(1.0);
-    spread.max(1.0) * dependence(linearisation, problem)
+    2.0 * problem.cost(loss) / redundancy.max(1.0)
 }
 
 /// How many neighbouring positions of a track count as one, at least 1.
