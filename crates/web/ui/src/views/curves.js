@@ -21,8 +21,9 @@ export function drawCurves(ctx, { curve: kind, curves, beside, unit, frame }, x,
   // Each line about its own middle, all on one scale, so that what moves most shows most.
   const middles = all.map((c) => (Math.min(...c.values) + Math.max(...c.values)) / 2);
   const off = (list) => list.flatMap((c, i) => c.values.map((v, k) => Math.abs(v - middles[i]) + (c.sigma[k] ?? 0)));
-  // The other may lie far off, and then leaves the strip.
-  const reach = Math.max(1e-9, Math.min(Math.max(...off(all)) * 3, Math.max(...off(all), ...off(other))));
+  // Another attempt may lie far off, and then leaves the strip; what was measured is what is looked for.
+  const most = kind === "slip" ? Infinity : 3 * Math.max(...off(all));
+  const reach = Math.max(1e-9, Math.min(most, Math.max(...off(all), ...off(other))));
   const y = (v, i) => TOP + (height - TOP - BOTTOM) * (0.5 - (0.5 * (v - middles[i])) / reach);
   const at = curves.frames.map(x);
   other.forEach((c, i) => behind(ctx, beside.frames.map(x), c.values, (v) => y(v, i), all.length > 1 ? css(COLOURS[i]) : css("--active")));
@@ -92,6 +93,6 @@ function legend(ctx, names, all, k, reach, unit, digits) {
   const whole = 2 * reach;
   ctx.fillStyle = css("--dim");
   ctx.font = '10px "Plex Mono", monospace';
-  ctx.fillText(`↕ ${whole.toFixed(whole < 0.1 ? digits + 2 : digits)}`, 8, 38 + 13 * rows);
+  ctx.fillText(`↕ ${whole.toFixed(whole < 0.1 ? Math.max(4, digits) : digits)}`, 8, 38 + 13 * rows);
   ctx.fillText(unit.trim(), 8, 50 + 13 * rows);
 }
