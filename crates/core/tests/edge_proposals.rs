@@ -10,7 +10,8 @@ use parallax_core::orient::{
     Evidence, Fact, Pictured, Proposal, Runs, Solved, Stand, Stated, Statement, orient, propose,
 };
 use parallax_core::photo::segments::Segment;
-use parallax_core::spaces::{FrameNumber, PlatePx, WorldPoint};
+use parallax_core::solve::certain::PointCovariance;
+use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use rstest::rstest;
 
 /// How many edges a set has each way, and how many that run anyhow.
@@ -210,6 +211,64 @@ fn what_is_unsure_is_said_to_be(#[case] set: Set, #[case] up: bool) {
         let sure: Vec<Runs> = proposals.iter().filter(|p| p.sure).map(runs).collect();
         assert!(sure.iter().all(|r| *r == Runs::Up), "{seed}: {sure:?}");
         assert_eq!(!sure.is_empty(), up, "{seed}: {proposals:?}");
+    }
+}
+
+/// A floor and a wall as landmarks, the wall as it is, and edges of a set that is turned.
+fn walled(set: &Set, seed: u64) -> (Solved<'static>, Vec<Pictured>) {
+    let (solved, pictures) = seen(set, seed);
+    let mut random = fastrand::Rng::with_seed(seed);
+    let mut draw = |low: f64, high: f64| low + (high - low) * random.f64();
+    let mut places = Vec::new();
+    for _ in 0..60 {
+        places.push(Vector3::new(draw(-3.0, 3.0), 0.0, draw(-6.0, 0.0)));
+        places.push(Vector3::new(draw(-3.0, 3.0), draw(0.1, 2.6), -6.0));
+    }
+    let covariance = PointCovariance::of_sigma([0.002; 3]).unwrap();
+    let covariance = Some(covariance.in_world(&hidden()));
+    let landmarks = (1..).zip(places).map(|(id, at)| {
+        let place = hidden().point(&WorldPoint(at.into()));
+        (TrackId(id), place, covariance)
+    });
+    let solved = Solved::new(landmarks.collect(), solved.cameras, true, None);
+    (solved, pictures)
+}
+
+/// Tiles that are laid at an angle say up like all else; the heading is the wall's.
+#[rstest]
+#[case::along_the_wall(0.0, true)]
+#[case::tiles_at_an_angle(35.0, false)]
+fn the_heading_of_edges_yields_to_that_of_a_wall(#[case] turned_deg: f64, #[case] both: bool) {
+    let set = Set {
+        turned_deg,
+        ..BUILT
+    };
+    for seed in 1..6 {
+        let (solved, pictures) = walled(&set, seed);
+        let proposals = propose(&solved, &pictures);
+        let sure: Vec<&Fact> = proposals
+            .iter()
+            .filter(|p| p.sure)
+            .map(|p| &p.fact)
+            .collect();
+        let is_edge = |wanted: Runs| {
+            sure.iter()
+                .any(|f| matches!(f, Fact::Edge { runs, .. } if *runs == wanted))
+        };
+        assert!(is_edge(Runs::Up), "{seed}: {proposals:?}");
+        assert_eq!(is_edge(Runs::Along), both, "{seed}: {proposals:?}");
+        let (up, heading) = off(
+            &solved,
+            &proposals,
+            &Set {
+                turned_deg: 0.0,
+                ..set
+            },
+        );
+        assert!(
+            up < 0.2 && heading.abs() < 0.3,
+            "{seed}: up {up}, heading {heading}"
+        );
     }
 }
 

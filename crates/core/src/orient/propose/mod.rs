@@ -4,8 +4,8 @@
 //! Planes that many landmarks lie on are drawn from three neighbouring ones (RANSAC, Fischler and Bolles 1981) and
 //! refitted to all that lie on them, the largest first. Which way is up is the habit of cameras: they are held upright
 //! more often than not, and stand above the ground. The ground is the level plane with hardly anything below it; walls
-//! stand upright on it. The heading is that of the edges where they are sure, else that of the largest wall; walls
-//! that are square to it follow.
+//! stand upright on it, and the largest of them gives the heading; others that are square to it follow. Edges sharpen
+//! that, and give the heading where there is no wall.
 //!
 //! A plane is sure where many landmarks that spread in two directions lie on it, and where it contradicts no larger
 //! one; else it says that it is not.
@@ -13,7 +13,7 @@
 pub mod edges;
 
 use super::solved::{Solved, weighted_plane};
-use super::statement::{Facing, Fact, Statement};
+use super::statement::{Facing, Fact, Runs, Statement};
 use super::{Stated, orient};
 use crate::spaces::TrackId;
 use crate::statistics::median;
@@ -99,17 +99,43 @@ pub fn propose(solved: &Solved<'_>, pictures: &[Pictured]) -> Vec<Proposal> {
     let (mut out, agree) = planar(solved, seen.as_ref());
     let of_edges = seen.iter().flat_map(|seen| seen.proposals(solved));
     out.extend(of_edges.map(|p| Proposal {
-        sure: p.sure && agree,
+        sure: p.sure
+            && (if p.is_upright() {
+                agree.up
+            } else {
+                agree.heading
+            }),
         ..p
     }));
     agreeing(solved, out)
 }
 
-/// Ground and walls by the landmarks, and whether edges do not speak against a ground that is sure.
-fn planar(solved: &Solved<'_>, seen: Option<&Directions>) -> (Vec<Proposal>, bool) {
+impl Proposal {
+    fn is_upright(&self) -> bool {
+        matches!(self.fact, Fact::Edge { runs: Runs::Up, .. })
+    }
+}
+
+/// Whether edges do not speak against what landmarks show.
+#[derive(Clone, Copy)]
+struct Agree {
+    up: bool,
+    heading: bool,
+}
+
+impl Agree {
+    const BOTH: Self = Self {
+        up: true,
+        heading: true,
+    };
+}
+
+/// Ground and walls by the landmarks, and whether edges agree with them. Tiles are laid and patterns run at an angle to
+/// the walls at times: the heading of edges yields to that of the largest wall.
+fn planar(solved: &Solved<'_>, seen: Option<&Directions>) -> (Vec<Proposal>, Agree) {
     let points = exact(solved);
     if !solved.travels || points.len() < 3 * FEWEST {
-        return (Vec::new(), true);
+        return (Vec::new(), Agree::BOTH);
     }
     let planes = planes(&points, solved.depth);
     let by_edges = seen.filter(|s| s.sure[0]).map(|s| s.axes[0]);
@@ -132,15 +158,27 @@ fn planar(solved: &Solved<'_>, seen: Option<&Directions>) -> (Vec<Proposal>, boo
             sure,
         ));
     }
-    let agree = !sure || by_edges.is_none_or(|up_too| angle_deg(&up, &up_too) < WALL_DEG);
-    let seen = seen.filter(|_| agree);
+    let agrees = !sure || by_edges.is_none_or(|up_too| angle_deg(&up, &up_too) < WALL_DEG);
     // What stands upright on an unsure ground is no surer, unless edges say which way is up.
     let (up, sure) = match by_edges {
         Some(by_edges) if !sure => (by_edges, true),
         _ => (up, sure),
     };
-    let across = seen.filter(|s| s.sure[1]).map(|s| s.axes[2]);
-    out.extend(walls(solved, &points, &planes, (&up, sure), across));
+    let upright: Vec<&Found> = planes
+        .iter()
+        .filter(|plane| (angle_deg(&plane.normal, &up) - 90.0).abs() < WALL_DEG)
+        .collect();
+    let across = seen.map(|s| s.axes[2]);
+    let along_wall = across
+        .zip(upright.first())
+        .is_none_or(|(across, wall)| are_square(&across, &wall.normal));
+    let agree = Agree {
+        up: agrees,
+        heading: agrees && along_wall,
+    };
+    let led = seen.is_some_and(|s| s.sure[1]) && agree.heading;
+    let across = across.filter(|_| led);
+    out.extend(walls(solved, &points, &upright, (&up, sure), across));
     (out, agree)
 }
 
@@ -167,6 +205,12 @@ fn exact(solved: &Solved<'_>) -> Vec<Point> {
 
 fn angle_deg(a: &Vector3<f64>, b: &Vector3<f64>) -> f64 {
     a.cross(b).norm().atan2(a.dot(b)).to_degrees()
+}
+
+/// Whether two directions are parallel or square to each other.
+fn are_square(a: &Vector3<f64>, b: &Vector3<f64>) -> bool {
+    let off = angle_deg(a, b);
+    (off - 90.0 * (off / 90.0).round()).abs() < WALL_DEG
 }
 
 /// Which landmarks lie on a plane, of those that are left.
@@ -304,12 +348,10 @@ fn ground(
 fn walls(
     solved: &Solved<'_>,
     points: &[Point],
-    planes: &[Found],
+    walls: &[&Found],
     (up, up_is_sure): (&Vector3<f64>, bool),
     across: Option<Vector3<f64>>,
 ) -> Vec<Proposal> {
-    let upright = |plane: &&Found| (angle_deg(&plane.normal, up) - 90.0).abs() < WALL_DEG;
-    let walls: Vec<&Found> = planes.iter().filter(upright).collect();
     let Some(largest) = walls.first() else {
         return Vec::new();
     };
