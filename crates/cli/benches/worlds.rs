@@ -258,7 +258,7 @@ fn slips(
                 (c.eye.lens.holds(px)).then_some((at, Sighting { eye, seen }))
             })
             .collect();
-        let sightings: Vec<Sighting> = drawn.iter().map(|(_, s)| s.clone()).collect();
+        let sightings: Vec<Sighting> = drawn.iter().map(|(_, s)| *s).collect();
         let still = triangulate(Motion::Free, &sightings, Loss::Squares, 1e3)?.point;
         let still = WorldPoint(still.into());
         // A picture shows no other place than the mean over its exposure.

@@ -80,6 +80,18 @@ fn apart(a: &[f64; 3], b: &[f64; 3]) -> f64 {
     (0..3).map(|k| (a[k] - b[k]).powi(2)).sum::<f64>().sqrt()
 }
 
+/// A point by name, and where it truly is.
+type Point = (String, [f64; 3]);
+
+/// The two that are farthest from each other.
+fn farthest<'a>(points: &[&'a Point]) -> (&'a Point, &'a Point) {
+    let pairs = points.iter();
+    let pairs = pairs.flat_map(|a| points.iter().map(move |b| (*a, *b)));
+    pairs
+        .max_by(|p, q| apart(&p.0.1, &p.1.1).total_cmp(&apart(&q.0.1, &q.1.1)))
+        .unwrap()
+}
+
 fn statements(folder: &Path, facts: &[Value]) -> PathBuf {
     let file = folder.join("statements.json");
     let text = json!({ "schema": "true-parallax/statements@1", "statements": facts });
@@ -107,12 +119,7 @@ fn a_camera_file_is_oriented(solved: &Solved) {
     let out = TempDir::new().unwrap();
     let points = solved.points();
     let ground: Vec<&(String, [f64; 3])> = points.iter().filter(|p| p.1[1].abs() < 1e-3).collect();
-    let pairs = ground
-        .iter()
-        .flat_map(|a| ground.iter().map(move |b| (a, b)));
-    let (a, b) = pairs
-        .max_by(|p, q| apart(&p.0.1, &p.1.1).total_cmp(&apart(&q.0.1, &q.1.1)))
-        .unwrap();
+    let (a, b) = farthest(&ground);
     let names: Vec<&String> = ground.iter().map(|g| &g.0).collect();
     let (done, report) = orient(
         solved,
@@ -221,12 +228,7 @@ fn a_camera_file_is_oriented_by_what_is_proposed(solved: &Solved) {
             .xyz
     };
     let ground: Vec<_> = points.iter().filter(|p| p.1[1].abs() < 1e-3).collect();
-    let pairs = ground
-        .iter()
-        .flat_map(|a| ground.iter().map(move |b| (a, b)));
-    let (a, b) = pairs
-        .max_by(|p, q| apart(&p.0.1, &p.1.1).total_cmp(&apart(&q.0.1, &q.1.1)))
-        .unwrap();
+    let (a, b) = farthest(&ground);
     let heading =
         |from: [f64; 3], to: [f64; 3]| (to[0] - from[0]).atan2(to[2] - from[2]).to_degrees();
     let off = heading(of(&a.0), of(&b.0)) - heading(a.1, b.1);

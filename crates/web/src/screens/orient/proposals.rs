@@ -20,7 +20,8 @@ pub async fn proposals(
     let unit = now.scaled.then_some(now.change.scale);
     let mut pictures = Vec::new();
     for frame in edges::worth_a_look(&Solved::of_attempt(&kept.attempt, None)) {
-        pictures.push((frame, app.grey(&shot, frame.0).await?));
+        // A frame that cannot be read shows no edges.
+        pictures.extend((app.grey(&shot, frame.0).await.ok()).map(|picture| (frame, picture)));
     }
     let found = web::block(move || {
         let solved = Solved::of_attempt(&kept.attempt, None);

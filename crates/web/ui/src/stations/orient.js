@@ -202,7 +202,7 @@ export class Orient {
   openHand(event) {
     this.byHand = event.target.open;
     this.page.spaceView?.draw();
-    this.page.stage.follow();
+    this.page.stage.follow().catch(() => {});
     this.page.redraw();
   }
   /** What a handle of the world does; a drag changes the same statement as the keys. */
