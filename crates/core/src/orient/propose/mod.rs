@@ -68,6 +68,9 @@ const LEAST_SHARE: f64 = 0.025;
 /// The ground may be off the camera's up by so much, degrees; walls off upright and off each other's square.
 const GROUND_DEG: f64 = 30.0;
 const WALL_DEG: f64 = 4.0;
+/// A wall of few or rough landmarks is off by so much while edges that run along it are exact, degrees; what differs by
+/// more is another direction.
+const SAME_DEG: f64 = 12.0;
 /// Hardly anything lies below the ground: this share of all.
 const BELOW_SHARE: f64 = 0.06;
 /// What makes one sure.
@@ -130,8 +133,8 @@ impl Agree {
     };
 }
 
-/// Ground and walls by the landmarks, and whether edges agree with them. Tiles are laid and patterns run at an angle to
-/// the walls at times: the heading of edges yields to that of the largest wall.
+/// Ground and walls by the landmarks, and whether edges agree with them. Edges are more exact than a wall of few landmarks;
+/// but tiles are laid and patterns run at an angle to the walls at times, and there edges yield to the largest wall.
 fn planar(solved: &Solved<'_>, seen: Option<&Directions>) -> (Vec<Proposal>, Agree) {
     let points = exact(solved);
     if !solved.travels || points.len() < 3 * FEWEST {
@@ -207,10 +210,10 @@ fn angle_deg(a: &Vector3<f64>, b: &Vector3<f64>) -> f64 {
     a.cross(b).norm().atan2(a.dot(b)).to_degrees()
 }
 
-/// Whether two directions are parallel or square to each other.
+/// Whether two directions are meant to be parallel or square to each other.
 fn are_square(a: &Vector3<f64>, b: &Vector3<f64>) -> bool {
     let off = angle_deg(a, b);
-    (off - 90.0 * (off / 90.0).round()).abs() < WALL_DEG
+    (off - 90.0 * (off / 90.0).round()).abs() < SAME_DEG
 }
 
 /// Which landmarks lie on a plane, of those that are left.
