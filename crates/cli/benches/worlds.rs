@@ -13,7 +13,7 @@ use nalgebra::Vector3;
 use parallax_core::camera::{Eye, Similarity};
 use parallax_core::orient::propose::edges::pictured;
 use parallax_core::orient::{
-    Edge, End, Facing, Fact, Pictured, Proposal, Runs, Stated, Statement, orient, propose,
+    Edge, End, Facing, Fact, Pictured, Runs, Stated, Statement, orient, propose,
 };
 use parallax_core::slip::{Joint, forecast};
 use parallax_core::solve::bundle::{Loss, Motion};
@@ -202,12 +202,8 @@ fn oriented(
 /// How far off the world is once what is proposed for certain is taken: up, and the heading from the nearest wall.
 fn proposed(reopened: &Reopened, edges: &[Pictured], hidden: &Similarity) -> Option<(f64, f64)> {
     let solved = reopened.solved(None);
-    let sure = propose(&solved, edges).into_iter().filter(|p| p.sure);
-    let on = |(i, p): (usize, Proposal)| {
-        let fact = p.fact;
-        (i as u32 + 1, Statement { fact, off: false })
-    };
-    let stated: Vec<Stated> = sure.enumerate().map(on).collect();
+    let sure = propose(&solved, edges, &[]).into_iter().filter(|p| p.sure);
+    let stated: Vec<Stated> = (1..).zip(sure.map(|p| p.stated())).collect();
     let found = orient(&solved, &stated);
     let turn = found.change.rotation * hidden.rotation;
     let up = (turn * Vector3::y()).angle(&Vector3::y()).to_degrees();

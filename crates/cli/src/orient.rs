@@ -7,7 +7,7 @@ use clap::Args;
 use parallax_core::camera::Similarity;
 use parallax_core::orient::propose::edges::pictured;
 use parallax_core::orient::{
-    Evidence, Off, Orientation, Proposal, Solved, Stated, Statement, Together, orient, propose,
+    Evidence, Off, Orientation, Proposal, Solved, Stated, Together, orient, propose,
 };
 use parallax_core::spaces::FrameNumber;
 use parallax_formats::camera_json;
@@ -54,7 +54,8 @@ pub fn run(args: OrientArgs) -> Result<(), Failure> {
         true => proposed(&solved, &stated, args.plate.as_deref())?,
         false => Vec::new(),
     };
-    let all = [stated, proposed.iter().map(Proposed::stated).collect()].concat();
+    let taken = proposed.iter().map(|(id, p)| (*id, p.stated())).collect();
+    let all = [stated, taken].concat();
     let found = orient(&solved, &all);
     std::fs::create_dir_all(&args.out)
         .map_err(|e| Failure::unreadable(format!("{} cannot be made: {e}", args.out.display())))?;
@@ -62,7 +63,7 @@ pub fn run(args: OrientArgs) -> Result<(), Failure> {
     put(&args.out.join("camera.json"), &format!("{moved:#}\n"))?;
     let mut report = report(&found, &lacking, together.is_some());
     if args.propose {
-        report["proposed"] = proposed.iter().map(|p| p.told(&reopened)).collect();
+        report["proposed"] = proposed.iter().map(|p| told(p, &reopened)).collect();
     }
     put(&args.out.join("orientation.json"), &format!("{report:#}\n"))?;
     println!("{report:#}");
@@ -74,45 +75,12 @@ pub fn run(args: OrientArgs) -> Result<(), Failure> {
     Ok(())
 }
 
-/// What is proposed and taken, with its number.
-struct Proposed {
-    id: u32,
-    proposal: Proposal,
-}
-
-impl Proposed {
-    fn stated(&self) -> Stated {
-        let fact = self.proposal.fact.clone();
-        (self.id, Statement { fact, off: false })
-    }
-
-    fn told(&self, reopened: &Reopened) -> Value {
-        let fact = (self.proposal.fact).named(|track| reopened.name(*track).ok_or(()));
-        let evidence = match self.proposal.evidence {
-            Evidence::Landmarks {
-                features,
-                share,
-                rough_share,
-            } => {
-                json!({ "landmarks": features, "share": round(share, 4), "rough_share": rough_share })
-            }
-            Evidence::Edges { edges, share } => {
-                json!({ "edges": edges, "share": round(share, 4) })
-            }
-        };
-        let mut told = json!(fact.ok());
-        told["id"] = json!(self.id);
-        told["evidence"] = evidence;
-        told
-    }
-}
-
-/// What the solve and its pictures show for certain, as far as it contradicts nothing that is stated.
+/// What the solve and its pictures show for certain beside what is stated, numbered on.
 fn proposed(
     solved: &Solved<'_>,
     stated: &[Stated],
     plate: Option<&Path>,
-) -> Result<Vec<Proposed>, Failure> {
+) -> Result<Vec<(u32, Proposal)>, Failure> {
     let edges = match plate {
         Some(folder) => {
             let (_, plate) = Plate::in_folder(folder, true).map_err(Failure::unreadable)?;
@@ -121,29 +89,24 @@ fn proposed(
         None => Vec::new(),
     };
     let first = 1 + stated.iter().map(|s| s.0).max().unwrap_or(0);
-    let sure = propose(solved, &edges).into_iter().filter(|p| p.sure);
-    let mut out: Vec<Proposed> = (first..)
-        .zip(sure)
-        .map(|(id, proposal)| Proposed { id, proposal })
-        .collect();
-    loop {
-        let all = [
-            stated,
-            &out.iter().map(Proposed::stated).collect::<Vec<_>>(),
-        ]
-        .concat();
-        let against = orient(solved, &all).contradicting();
-        // What was stated stands; what comes later yields first.
-        if against.is_empty() || out.is_empty() {
-            return Ok(out);
-        }
-        let named = out.iter().rposition(|p| against.contains(&p.id));
-        match (named, against.iter().any(|id| *id < first)) {
-            (Some(at), _) => drop(out.remove(at)),
-            (None, true) if orient(solved, stated).contradicting().is_empty() => drop(out.pop()),
-            (None, _) => return Ok(out),
-        }
-    }
+    let all = propose(solved, &edges, stated).into_iter();
+    Ok((first..).zip(all.filter(|p| p.sure)).collect())
+}
+
+fn told((id, proposal): &(u32, Proposal), reopened: &Reopened) -> Value {
+    let fact = (proposal.fact).named(|track| reopened.name(*track).ok_or(()));
+    let evidence = match proposal.evidence {
+        Evidence::Landmarks {
+            features,
+            share,
+            rough_share,
+        } => json!({ "landmarks": features, "share": round(share, 4), "rough_share": rough_share }),
+        Evidence::Edges { edges, share } => json!({ "edges": edges, "share": round(share, 4) }),
+    };
+    let mut told = json!(fact.ok());
+    told["id"] = json!(id);
+    told["evidence"] = evidence;
+    told
 }
 
 /// The camera file in the new world: cameras, points and the unit are those of it, all else as it was.

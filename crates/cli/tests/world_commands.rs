@@ -80,6 +80,11 @@ fn apart(a: &[f64; 3], b: &[f64; 3]) -> f64 {
     (0..3).map(|k| (a[k] - b[k]).powi(2)).sum::<f64>().sqrt()
 }
 
+/// Where a file has a point.
+fn place(file: &CameraFile, name: &str) -> [f64; 3] {
+    file.points.iter().find(|p| p.name == name).unwrap().xyz
+}
+
 /// A point by name, and where it truly is.
 type Point = (String, [f64; 3]);
 
@@ -144,14 +149,7 @@ fn a_camera_file_is_oriented(solved: &Solved) {
     );
     let oriented = read(&out.path().join("camera.json"));
     assert_eq!(oriented.metres_per_unit, Some(1.0));
-    let of = |name: &String| {
-        oriented
-            .points
-            .iter()
-            .find(|p| p.name == *name)
-            .unwrap()
-            .xyz
-    };
+    let of = |name: &String| place(&oriented, name);
     // Of so small a picture a feature on an edge may be off.
     let level = ground.iter().filter(|g| of(&g.0)[1].abs() < 0.05).count();
     assert!(10 * level > 9 * ground.len(), "{level} of {}", ground.len());
@@ -219,14 +217,7 @@ fn a_camera_file_is_oriented_by_what_is_proposed(solved: &Solved) {
     // Walls of the set run along and across, and its floor is level.
     let oriented = read(&out.path().join("camera.json"));
     let points = solved.points();
-    let of = |name: &String| {
-        oriented
-            .points
-            .iter()
-            .find(|p| p.name == *name)
-            .unwrap()
-            .xyz
-    };
+    let of = |name: &String| place(&oriented, name);
     let ground: Vec<_> = points.iter().filter(|p| p.1[1].abs() < 1e-3).collect();
     let (a, b) = farthest(&ground);
     let heading =

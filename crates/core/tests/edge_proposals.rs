@@ -2,17 +2,20 @@
 //! turn on the spot, behind any change of world and a bent lens; and no certainty where edges run anyhow.
 #![allow(clippy::unwrap_used)]
 
-use nalgebra::{Point3, UnitQuaternion, Vector3};
-use parallax_core::camera::{Eye, Intrinsics, Pose, Similarity};
+mod sets;
+
+use nalgebra::{UnitQuaternion, Vector3};
+use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::orient::propose::edges::worth_a_look;
 use parallax_core::orient::{
-    Evidence, Fact, Pictured, Proposal, Runs, Solved, Stand, Stated, Statement, orient, propose,
+    Evidence, Facing, Fact, Pictured, Proposal, Runs, Solved, Stand, Statement, orient, propose,
 };
 use parallax_core::photo::segments::Segment;
 use parallax_core::solve::certain::PointCovariance;
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use rstest::rstest;
+use sets::{hidden, taken};
 
 /// How many edges a set has each way, and how many that run anyhow.
 #[derive(Clone, Copy)]
@@ -66,42 +69,14 @@ fn lines(set: &Set, random: &mut fastrand::Rng) -> Vec<Line> {
     out
 }
 
-fn hidden() -> Similarity {
-    Similarity {
-        rotation: UnitQuaternion::new(Vector3::new(0.4, -0.7, 0.3)),
-        translation: Vector3::new(1.0, 2.0, -3.0),
-        scale: 1.7,
-    }
-}
-
+/// Through a bent lens.
 fn cameras(set: &Set) -> Vec<Stand> {
     let lens = Intrinsics {
         distortion: Distortion::radial(-0.08, 0.01),
         ..Intrinsics::centred(1280, 720, 1000.0)
     };
-    let roll = UnitQuaternion::from_axis_angle(&Vector3::z_axis(), set.rolled_deg.to_radians());
-    let shift = if set.travels { 1.5 } else { 0.0 };
-    let camera = |k: i32| {
-        let t = f64::from(k) / 19.0 - 0.5;
-        let looks = Pose::looking_at(
-            &Point3::new(shift * t, 1.6, 4.0),
-            &Point3::new(1.6 * t, 1.1, -2.0),
-            &Vector3::y(),
-        );
-        let pose = Pose::from_parts(
-            roll * looks.camera_from_world.rotation,
-            roll * looks.camera_from_world.translation.vector,
-        );
-        Stand {
-            frame: FrameNumber(k + 1),
-            eye: Eye {
-                lens,
-                pose: hidden().pose(&pose),
-            },
-            covariance: None,
-        }
-    };
-    (0..20).map(camera).collect()
+    let travels = if set.travels { 1.5 } else { 0.0 };
+    sets::cameras(lens, travels, 1.6, set.rolled_deg)
 }
 
 /// A solved shot of a set without landmarks, and the edges of the frames that are worth a look.
@@ -139,15 +114,6 @@ fn runs(proposal: &Proposal) -> Runs {
     }
 }
 
-fn taken(proposals: &[Proposal]) -> Vec<Stated> {
-    let sure = proposals.iter().filter(|p| p.sure);
-    let stated = sure.map(|p| Statement {
-        fact: p.fact.clone(),
-        off: false,
-    });
-    (1..).zip(stated).collect()
-}
-
 /// How far off up and heading are, degrees, once all that is sure is taken.
 fn off(solved: &Solved<'_>, proposals: &[Proposal], set: &Set) -> (f64, f64) {
     let found = orient(solved, &taken(proposals));
@@ -170,7 +136,7 @@ fn off(solved: &Solved<'_>, proposals: &[Proposal], set: &Set) -> (f64, f64) {
 fn edges_say_up_and_heading(#[case] set: Set) {
     for seed in 1..6 {
         let (solved, pictures) = seen(&set, seed);
-        let proposals = propose(&solved, &pictures);
+        let proposals = propose(&solved, &pictures, &[]);
         let (up, heading) = off(&solved, &proposals, &set);
         assert!(
             up < 0.3 && heading.abs() < 0.4,
@@ -188,7 +154,7 @@ fn directions_are_named_as_the_first_camera_sees_them() {
         ..BUILT
     };
     let (solved, pictures) = seen(&set, 3);
-    let proposals = propose(&solved, &pictures);
+    let proposals = propose(&solved, &pictures, &[]);
     let along = proposals.iter().find(|p| runs(p) == Runs::Along).unwrap();
     let Evidence::Edges { edges, share } = along.evidence else {
         panic!("{along:?}");
@@ -207,7 +173,7 @@ fn directions_are_named_as_the_first_camera_sees_them() {
 fn what_is_unsure_is_said_to_be(#[case] set: Set, #[case] up: bool) {
     for seed in 1..8 {
         let (solved, pictures) = seen(&set, seed);
-        let proposals = propose(&solved, &pictures);
+        let proposals = propose(&solved, &pictures, &[]);
         let sure: Vec<Runs> = proposals.iter().filter(|p| p.sure).map(runs).collect();
         assert!(sure.iter().all(|r| *r == Runs::Up), "{seed}: {sure:?}");
         assert_eq!(!sure.is_empty(), up, "{seed}: {proposals:?}");
@@ -245,7 +211,7 @@ fn the_heading_of_edges_yields_to_that_of_a_wall(#[case] turned_deg: f64, #[case
     };
     for seed in 1..6 {
         let (solved, pictures) = walled(&set, seed);
-        let proposals = propose(&solved, &pictures);
+        let proposals = propose(&solved, &pictures, &[]);
         let sure: Vec<&Fact> = proposals
             .iter()
             .filter(|p| p.sure)
@@ -272,6 +238,55 @@ fn the_heading_of_edges_yields_to_that_of_a_wall(#[case] turned_deg: f64, #[case
     }
 }
 
+/// What is stated stands, whether it is right or not: nothing that contradicts it is certain.
+#[test]
+fn what_is_stated_stands() {
+    let (solved, pictures) = walled(
+        &Set {
+            turned_deg: 0.0,
+            ..BUILT
+        },
+        3,
+    );
+    let on_ground = (1..120)
+        .step_by(2)
+        .map(TrackId)
+        .take(20)
+        .collect::<Vec<_>>();
+    let floor = |faces| {
+        let fact = Fact::Plane {
+            name: "floor".into(),
+            faces,
+            on: on_ground.clone(),
+        };
+        (7, Statement { fact, off: false })
+    };
+    let certain = |faces| {
+        let all = propose(&solved, &pictures, &[floor(faces)]);
+        let sure = taken(&all);
+        let both = [
+            vec![floor(faces)],
+            sure.iter().map(|(id, s)| (id + 7, s.clone())).collect(),
+        ];
+        assert_eq!(orient(&solved, &both.concat()).contradicting(), []);
+        sure.len()
+    };
+    let (right, wrong) = (certain(Facing::Ground), certain(Facing::Across));
+    assert!(right > 4, "{right} beside what is right");
+    assert!(wrong < right, "{wrong} beside what is wrong");
+    let never = propose(&solved, &pictures, &[floor(Facing::Across)]);
+    let ground = |p: &&Proposal| {
+        matches!(
+            &p.fact,
+            Fact::Plane {
+                faces: Facing::Ground,
+                ..
+            }
+        )
+    };
+    assert!(!never.iter().find(ground).unwrap().sure);
+}
+
 /// No pictures, pictures without edges, frames without a camera: nothing is proposed.
 #[test]
 fn nothing_is_proposed_of_nothing() {
@@ -286,6 +301,6 @@ fn nothing_is_proposed_of_nothing() {
         ..pictures[0].clone()
     };
     for given in [vec![], vec![empty], vec![elsewhere]] {
-        assert_eq!(propose(&solved, &given), []);
+        assert_eq!(propose(&solved, &given, &[]), []);
     }
 }

@@ -2,14 +2,15 @@
 //! where there is none.
 #![allow(clippy::unwrap_used)]
 
-use nalgebra::{Point3, UnitQuaternion, Vector3};
-use parallax_core::camera::{Eye, Intrinsics, Pose, Similarity};
-use parallax_core::orient::{
-    Facing, Fact, Placed, Proposal, Solved, Stand, Stated, Statement, orient, propose,
-};
+mod sets;
+
+use nalgebra::{UnitQuaternion, Vector3};
+use parallax_core::camera::{Intrinsics, Similarity};
+use parallax_core::orient::{Facing, Fact, Placed, Proposal, Solved, Stand, orient, propose};
 use parallax_core::solve::certain::PointCovariance;
-use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
+use parallax_core::spaces::{TrackId, WorldPoint};
 use rstest::rstest;
+use sets::{hidden, taken};
 
 /// What a set has.
 #[derive(Clone, Copy)]
@@ -89,42 +90,14 @@ fn solved(set: &Set, seed: u64, hidden: &Similarity) -> (Vec<Placed>, Vec<Stand>
         .enumerate()
         .map(placed)
         .collect();
-    let roll = UnitQuaternion::from_axis_angle(&Vector3::z_axis(), set.rolled_deg.to_radians());
-    let cameras = (0..20).map(|k| {
-        let t = f64::from(k) / 19.0 - 0.5;
-        let looks = Pose::looking_at(
-            &Point3::new(1.5 * t, 1.6, 4.0),
-            &Point3::new(0.3 * t, 1.0, -2.0),
-            &Vector3::y(),
-        );
-        let pose = Pose::from_parts(
-            roll * looks.camera_from_world.rotation,
-            roll * looks.camera_from_world.translation.vector,
-        );
-        Stand {
-            frame: FrameNumber(k + 1),
-            eye: Eye {
-                lens: Intrinsics::centred(1280, 720, 1000.0),
-                pose: hidden.pose(&pose),
-            },
-            covariance: None,
-        }
-    });
-    (landmarks, cameras.collect())
-}
-
-fn hidden() -> Similarity {
-    Similarity {
-        rotation: UnitQuaternion::new(Vector3::new(0.5, -0.8, 0.2)),
-        translation: Vector3::new(1.0, 2.0, -3.0),
-        scale: 1.7,
-    }
+    let lens = Intrinsics::centred(1280, 720, 1000.0);
+    (landmarks, sets::cameras(lens, 1.5, 0.3, set.rolled_deg))
 }
 
 fn proposed(set: &Set, seed: u64) -> (Solved<'static>, Vec<Proposal>) {
     let (landmarks, cameras) = solved(set, seed, &hidden());
     let solved = Solved::new(landmarks, cameras, true, None);
-    let proposals = propose(&solved, &[]);
+    let proposals = propose(&solved, &[], &[]);
     (solved, proposals)
 }
 
@@ -146,17 +119,7 @@ fn ground_and_walls_are_proposed(#[case] set: Set) {
     let (solved, proposals) = proposed(&set, 3);
     assert_eq!(facing(&proposals[0]), Facing::Ground);
     assert!(proposals[0].sure && proposals[1].sure, "{proposals:?}");
-    let on = |(i, p): (usize, &Proposal)| {
-        let fact = p.fact.clone();
-        (i as u32 + 1, Statement { fact, off: false })
-    };
-    let taken: Vec<Stated> = proposals
-        .iter()
-        .filter(|p| p.sure)
-        .enumerate()
-        .map(on)
-        .collect();
-    let found = orient(&solved, &taken);
+    let found = orient(&solved, &taken(&proposals));
     assert!(found.levelled && found.headed);
     let turn = found.change.rotation * hidden().rotation;
     let up = (turn * Vector3::y()).angle(&Vector3::y()).to_degrees();
@@ -185,15 +148,7 @@ fn what_is_proposed_for_certain_agrees(#[case] leans_deg: f64, #[case] sure: usi
         },
         3,
     );
-    let certain: Vec<Stated> = proposals
-        .iter()
-        .filter(|p| p.sure)
-        .zip(1..)
-        .map(|(p, id)| {
-            let fact = p.fact.clone();
-            (id, Statement { fact, off: false })
-        })
-        .collect();
+    let certain = taken(&proposals);
     assert_eq!(certain.len(), sure, "{proposals:?}");
     assert_eq!(orient(&solved, &certain).contradicting(), []);
 }
@@ -225,7 +180,7 @@ fn what_is_unsure_is_said_to_be(#[case] set: Set, #[case] ground: bool, #[case] 
 fn directions_propose_nothing() {
     let (landmarks, cameras) = solved(&ROOM, 1, &hidden());
     assert_eq!(
-        propose(&Solved::new(landmarks, cameras, false, None), &[]),
+        propose(&Solved::new(landmarks, cameras, false, None), &[], &[]),
         []
     );
 }

@@ -48,7 +48,11 @@ for (const from of [[0, 0, 0], [30, -20, 70], [170, 60, -150], [10, 90, 0], [40,
   }
 }
 check(close(turned(ofGuest([90, 0, 0]), [0, 0, 1]), [1, 0, 0]), 'its face turns from across to along');
-check(guestTurned([350, 5, 6], 1, 30)[0] === 380, 'about up it is a sum: keys go on turning');",
+check(guestTurned([350, 5, 6], 1, 30)[0] === 380, 'about up it is a sum: keys go on turning');
+const lie = { shift_m: [1, 2, 3], turn_deg: [10, 0, 0], scale: 2 };
+const twice = lieDragged(lieDragged(lie, { what: 'shift', axis: 2, by: 0.5 }), { what: 'scale', axis: 0, by: 3 });
+check(twice.shift_m.join() === '1,2,3.5' && twice.scale === 6 && lie.shift_m[2] === 3, 'drags come one after the other');
+check(lieDragged(lie, { what: 'scale', axis: 0, by: 1e9 }).scale === 1e4, 'it grows without end');",
     },
     Law {
         name: "a drag of a handle is as many steps as it goes along their way, and its opposite takes it back",

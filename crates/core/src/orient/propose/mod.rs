@@ -96,8 +96,8 @@ struct Found {
 }
 
 /// Facts that the landmarks and the edges of some pictures propose: the ground, walls, then edges. Landmarks of a camera
-/// that does not travel are directions and propose nothing.
-pub fn propose(solved: &Solved<'_>, pictures: &[Pictured]) -> Vec<Proposal> {
+/// that does not travel are directions and propose nothing. What is certain contradicts nothing that is stated already.
+pub fn propose(solved: &Solved<'_>, pictures: &[Pictured], stated: &[Stated]) -> Vec<Proposal> {
     let seen = edges::directions(solved, pictures);
     let (mut out, agree) = planar(solved, seen.as_ref());
     let of_edges = seen.iter().flat_map(|seen| seen.proposals(solved));
@@ -110,10 +110,18 @@ pub fn propose(solved: &Solved<'_>, pictures: &[Pictured]) -> Vec<Proposal> {
             }),
         ..p
     }));
-    agreeing(solved, out)
+    agreeing(solved, stated, out)
 }
 
 impl Proposal {
+    /// As it is stated.
+    pub fn stated(&self) -> Statement {
+        Statement {
+            fact: self.fact.clone(),
+            off: false,
+        }
+    }
+
     fn is_upright(&self) -> bool {
         matches!(self.fact, Fact::Edge { runs: Runs::Up, .. })
     }
@@ -398,32 +406,28 @@ fn walls(
         .collect()
 }
 
-/// What is proposed for certain does not contradict itself: of what does, the last, which has the fewest features, is
-/// not certain.
-fn agreeing(solved: &Solved<'_>, mut all: Vec<Proposal>) -> Vec<Proposal> {
+/// What is proposed for certain contradicts neither what is stated nor itself: of what does, the last, which has the fewest
+/// features, is not certain.
+fn agreeing(solved: &Solved<'_>, stated: &[Stated], mut all: Vec<Proposal>) -> Vec<Proposal> {
+    // What contradicts itself already cannot be held against.
+    let stated = match orient(solved, stated).contradicting().is_empty() {
+        true => stated,
+        false => &[],
+    };
+    let before = stated.iter().map(|s| s.0).max().unwrap_or(0);
+    // Where nothing is stated the first stands, and what comes after it is held against it.
+    let stands = before + u32::from(stated.is_empty());
     loop {
-        let stated: Vec<Stated> = (1..)
-            .zip(&all)
-            .filter(|(_, p)| p.sure)
-            .map(|(id, p)| {
-                (
-                    id,
-                    Statement {
-                        fact: p.fact.clone(),
-                        off: false,
-                    },
-                )
-            })
-            .collect();
-        let contradicting = orient(solved, &stated).contradicting();
+        let sure = (before + 1..).zip(&all).filter(|(_, p)| p.sure);
+        let sure: Vec<Stated> = sure.map(|(id, p)| (id, p.stated())).collect();
+        let contradicting = orient(solved, &[stated, &sure].concat()).contradicting();
         if contradicting.is_empty() {
             return all;
         }
-        // The first stands, what comes after it is held against it.
-        let sure = stated.iter().map(|(id, _)| *id).filter(|id| *id > 1);
-        let named = contradicting.into_iter().filter(|id| *id > 1).max();
-        match named.or(sure.max()) {
-            Some(id) => all[id as usize - 1].sure = false,
+        let named = contradicting.into_iter().filter(|id| *id > stands).max();
+        let last = sure.iter().map(|(id, _)| *id).filter(|id| *id > stands);
+        match named.or(last.max()) {
+            Some(id) => all[(id - before) as usize - 1].sure = false,
             None => return all,
         }
     }

@@ -18,6 +18,7 @@ pub async fn proposals(
 ) -> Result<HttpResponse, ApiError> {
     let (shot, kept, now) = current_world(&app, *shot).await?;
     let unit = now.scaled.then_some(now.change.scale);
+    let stated = shot.state.stated();
     let mut pictures = Vec::new();
     for frame in edges::worth_a_look(&Solved::of_attempt(&kept.attempt, None)) {
         // A frame that cannot be read shows no edges.
@@ -30,7 +31,7 @@ pub async fn proposals(
             edges: edges::edges_of(picture),
         });
         let edges: Vec<Pictured> = edges.collect();
-        (propose(&solved, &edges), solved.depth)
+        (propose(&solved, &edges, &stated), solved.depth)
     });
     let (found, depth) = found.await?;
     let depth_m = unit.map(|u| u * depth);

@@ -3,7 +3,7 @@ import { get, remove } from "../page/api.js";
 import { numberOr } from "../page/numbers.js";
 import { bare, plain, unwatched } from "../page/reactive.js";
 import { GuestTool } from "../tools/guest-tool.js";
-import { guestTurned } from "./turns.js";
+import { lieDragged } from "./turns.js";
 
 /** What stand-ins are called. */
 const NAMES = { box: "Box", figure: "Figure", cylinder: "Cylinder", corner: "Corner box", sphere: "Sphere", plane: "Plane", checker: "Checker card", text: "Text card", arrow: "Arrow" };
@@ -286,27 +286,24 @@ export class Guests {
   }
   /** What the handle of the chosen guest in space does: shifts and turns along the world's axes, and makes it larger. */
   handleHost() {
-    let [from, to] = [null, null];
+    // A lie whose shift is where the guest stands in the world.
+    let [from, now, drag] = [null, null, null];
     return {
-      at: () => (this.page.route.at("proof") ? (to?.place ?? this.standsAt) : null),
-      begun: () => {
-        const { turn_deg, scale } = this.lie;
-        from = { place: this.standsAt, turn_deg: [...turn_deg], scale };
-      },
-      moved: ({ what, axis, by }) => {
-        to = { what, ...from };
-        if (what === "shift") to.place = from.place.with(axis, from.place[axis] + by);
-        else if (what === "turn") to.turn_deg = guestTurned(from.turn_deg, axis, by);
-        else to.scale = Math.min(1e4, Math.max(1e-4, from.scale * by));
-        this.hold(to.place, to.turn_deg, to.scale);
+      at: () => (this.page.route.at("proof") ? (now?.shift_m ?? this.standsAt) : null),
+      begun: () => (from = now ?? { ...plain(this.lie), shift_m: this.standsAt }),
+      moved: (dragged) => {
+        drag = dragged;
+        now = lieDragged(from, drag);
+        this.hold(now.shift_m, now.turn_deg, now.scale);
       },
       done: async () => {
-        const done = to;
-        if (done?.what === "shift") await this.moved(done.place);
-        else if (done?.what === "turn") await this.turned(done.turn_deg);
-        else if (done) await this.scaled(done.scale);
-        to = null;
-        this.page.spaceView?.draw();
+        const [shown, kept] = [now, drag];
+        drag = null;
+        if (kept) await this.changeLie({ shift: "move", turn: "turn", scale: "scale" }[kept.what], (lie) => lieDragged(lie, kept));
+        // It was taken again meanwhile.
+        if (now !== shown) return;
+        now = null;
+        this.letGo();
       },
     };
   }

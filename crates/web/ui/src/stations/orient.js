@@ -3,7 +3,8 @@
 import { get } from "../page/api.js";
 import { errorIn, numberOr, several } from "../page/numbers.js";
 import { plain, unwatched } from "../page/reactive.js";
-import { HandleTool, InTurn } from "../tools/handle-tool.js";
+import { HandleTool } from "../tools/handle-tool.js";
+import { InTurn } from "../tools/in-turn.js";
 import { RailTool } from "../tools/rail-tool.js";
 import { dragged } from "./world-moved.js";
 import { endsOf, FAMILY, railOn, withRail } from "./orient-rails.js";

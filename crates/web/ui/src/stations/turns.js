@@ -49,8 +49,18 @@ function guestOf(turn) {
 }
 
 /** How a guest is turned, about up, along and across, after a turn about an axis of the world; about up it stays a sum. */
-export function guestTurned(turn_deg, axis, degrees) {
+function guestTurned(turn_deg, axis, degrees) {
   if (axis === 1) return [turn_deg[0] + degrees, turn_deg[1], turn_deg[2]];
   const by = turnOf([0, 1, 2].map((k) => (k === axis ? degrees : 0)));
   return guestOf(after(by, ofGuest(turn_deg)));
+}
+
+/** A guest's scale stays within these. */
+const SCALES = [1e-4, 1e4];
+
+/** How a guest lies after a drag of its handle: along an axis by units, about one by degrees, larger by a factor. */
+export function lieDragged(lie, { what, axis, by }) {
+  if (what === "shift") return { ...lie, shift_m: lie.shift_m.with(axis, lie.shift_m[axis] + by) };
+  if (what === "turn") return { ...lie, turn_deg: guestTurned(lie.turn_deg, axis, by) };
+  return { ...lie, scale: Math.min(SCALES[1], Math.max(SCALES[0], lie.scale * by)) };
 }
