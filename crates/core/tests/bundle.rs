@@ -92,7 +92,7 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
         .unwrap()
         .solve(&jacobian.tr_mul(&residual));
     let wanted_step = row.step(&problem, &wanted);
-    let structure = Structure::of(&problem).unwrap();
+    let structure = Structure::of(&problem);
     let linearisation = Linearisation::at(&problem, Loss::Squares);
     let (system, eliminated) = linearisation.reduce(&problem, &structure, damping);
     let solved = structure.solve(&system).unwrap();

@@ -118,7 +118,7 @@ fn the_step_is_that_of_the_dense_system(
     let (mut normal, side) = dense_with_ties(&problem);
     // The gauge is free; a little of everything makes both systems regular in the same way.
     let row = Row::of(&problem);
-    let structure = Structure::of(&problem).unwrap();
+    let structure = Structure::of(&problem);
     let linearisation = Linearisation::at(&problem, Loss::Squares);
     let damping = 1e-9;
     for i in 0..normal.nrows() {

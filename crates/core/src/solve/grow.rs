@@ -9,6 +9,7 @@
 //! being cancelled.
 
 use super::bundle::Loss;
+use super::finish::LAST_SCALE_PX;
 use super::parts;
 use super::underway::{Stage, Underway};
 use super::views::Views;
@@ -18,6 +19,11 @@ use crate::progress::{Checkpoints, Progress};
 
 /// Landmarks from which a camera hangs on firmly.
 pub const FIRMLY: usize = 20;
+
+/// Key frames are adjusted to rest before all frames are where they are at most one in so many, ...
+const SETTLING: usize = 3;
+/// ... in so many steps.
+const SETTLING_STEPS: (usize, f64) = (40, 1e-5);
 
 /// Grows the world over the key frames, then over all frames.
 pub fn over_all_frames(
@@ -54,8 +60,12 @@ pub fn over_all_frames(
     if let Stage::Grown = underway.stage {
         let before = underway.clone();
         tidy(views, &mut underway.world, 10, progress);
+        let is_settled = settle(views, &mut underway.world, progress);
         if let Err(cancelled) = fill_between(views, &mut underway.world, progress) {
             return broken_off(&before, cancelled);
+        }
+        if is_settled {
+            underway.world.drop_misfits(views, FIT_PX);
         }
         parts::close(views, &mut underway.world, progress);
         if progress.is_cancelled() {
@@ -168,6 +178,21 @@ pub fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn 
     );
     world.drop_misfits(views, FIT_PX);
     world.triangulate(views, LEAST_ANGLE_RAD);
+}
+
+/// Adjusts the key frames of a long shot to rest, which costs a fraction of what it costs over all its
+/// frames: what does not fit them need not be pulled at by all. Whether it is so long.
+fn settle(views: &Views, world: &mut World, progress: &dyn Progress) -> bool {
+    if world.pose_count() * SETTLING > views.frames.len() {
+        return false;
+    }
+    for scale_px in [1.0, LAST_SCALE_PX] {
+        let loss = Loss::Cauchy(views.in_sigmas(scale_px));
+        world.adjust(views, loss, SETTLING_STEPS, progress);
+        world.drop_misfits(views, FIT_PX);
+        world.triangulate(views, LEAST_ANGLE_RAD);
+    }
+    true
 }
 
 /// The unsolved key frame that sees most landmarks among those nearest to the solved ones.

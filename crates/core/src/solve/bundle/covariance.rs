@@ -64,7 +64,7 @@ pub struct AtRest {
 impl AtRest {
     /// Of a problem; `None` where its gauge cannot be fixed.
     pub fn of(problem: &Problem, loss: Loss) -> Option<Self> {
-        let structure = Structure::of(problem)?;
+        let structure = Structure::of(problem);
         let linearisation = Linearisation::at(problem, loss);
         let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
         let gauge = Gauge::of(problem, &structure)?;

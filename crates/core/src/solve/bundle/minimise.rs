@@ -111,17 +111,9 @@ impl Descent for Adjusting<'_> {
 /// Improves the problem in place; asks before each step whether to go on, and reports nothing.
 pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progress) -> Report {
     let first_cost = problem.cost(settings.loss);
-    let Some(structure) = Structure::of(problem) else {
-        return Report {
-            stop: Stop::NoDescent,
-            iterations: 0,
-            first_cost,
-            last_cost: first_cost,
-        };
-    };
     let mut adjusting = Adjusting {
         settings,
-        structure,
+        structure: Structure::of(problem),
         linearisation: None,
         progress,
     };

@@ -21,6 +21,7 @@
 //! point). The gauge is left free in the minimisation, damping takes care of it.
 
 pub mod beliefs;
+mod coupling;
 pub mod covariance;
 pub mod minimise;
 pub mod normal;

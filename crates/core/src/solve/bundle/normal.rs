@@ -1,16 +1,14 @@
 //! Normal equations of the adjustment with the points eliminated.
 //!
 //! With U (cameras), V (points), S (shared) on the diagonal and W, the reduced system is
-//! `U - Σ W V⁻¹ Wᵀ`. Work is split over points, then over columns of cameras: a column's
-//! blocks stay in the cache while all points of its camera are subtracted, no thread writes
-//! where another does, and the sums come out the same at any number of threads. Blocks are
-//! column-major with rows padded to 8, so that two vector registers hold a column; rows and columns
-//! of unknowns that are not free are made or not, and not read.
+//! `U - Σ W V⁻¹ Wᵀ`. Work is split over points, then over a few columns of cameras at a time
+//! ([`super::coupling`]): no thread writes where another does, and the sums come out the same at any
+//! number of threads. Rows and columns of unknowns that are not free are made or not, and not read.
 
-use super::reduced::{Block, Blocks, Structure};
+use super::coupling::{AT_ONCE, Columns, Group};
+use super::reduced::{Blocks, Structure};
 use super::residual::{self, Linear};
 use super::{Belief, CAMERA, Loss, MOST_SHARED, Problem, Step};
-use multiversion::{multiversion, target::target_cfg_f};
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use rayon::prelude::*;
 use std::collections::HashMap;
@@ -113,14 +111,20 @@ impl Linearisation {
             system.shared += part.shared;
             system.shared_side += part.shared_side;
         }
-        let by_camera = sights_by_camera(problem, &points);
-        let columns = system.blocks.columns(structure);
-        let ends: Vec<CameraPart> = columns
-            .into_par_iter()
-            .zip(&by_camera)
-            .enumerate()
-            .map(|(camera, (blocks, sights))| {
-                self.camera_part(problem, structure, &points, damping, camera, sights, blocks)
+        let groups = self.groups(problem, &points);
+        let ends: Vec<CameraPart> = system
+            .blocks
+            .columns(structure)
+            .par_chunks_mut(AT_ONCE)
+            .zip(&groups)
+            .flat_map_iter(|(blocks, group)| {
+                let mut columns = Columns {
+                    group,
+                    blocks,
+                    structure,
+                };
+                columns.subtract(&groups, problem.slots());
+                self.camera_parts(problem, &points, damping, columns)
             })
             .collect();
         for (camera, part) in ends.into_iter().enumerate() {
@@ -132,7 +136,7 @@ impl Linearisation {
         (system, Eliminated { inverse, side })
     }
 
-    /// What one point contributes, with its couplings to its cameras.
+    /// What one point contributes.
     fn point_part(&self, problem: &Problem, damping: f64, point: usize) -> PointPart {
         let mut v = Matrix3::zeros();
         let mut side = Vector3::zeros();
@@ -157,81 +161,71 @@ impl Linearisation {
             v[(i, i)] += damping * v[(i, i)] + 1e-12;
         }
         let inverse = v.try_inverse().unwrap_or_else(Matrix3::zeros);
-        shared -= point_shared.tr_mul(&(inverse * point_shared));
-        shared_side -= point_shared.tr_mul(&(inverse * side));
-        let coupling = |(block, at, l): (usize, usize, &Linear)| {
-            let w = l.camera.tr_mul(&l.point);
-            Coupling {
-                camera: block,
-                linear: at as u32,
-                w: padded(&w),
-                y: padded(&(w * inverse)),
-            }
-        };
-        let couplings = self.all(problem, point).map(coupling).collect();
+        let (place, place_shared) = (inverse * side, inverse * point_shared);
+        shared -= point_shared.tr_mul(&place_shared);
+        shared_side -= point_shared.tr_mul(&place);
         PointPart {
             inverse,
             side,
-            point_shared,
+            place,
+            place_shared,
             shared,
             shared_side,
-            couplings,
         }
     }
 
-    /// One camera's column of blocks, its coupling to the shared unknowns, its right-hand side.
-    #[allow(clippy::too_many_arguments)]
-    fn camera_part(
+    /// All cameras by groups, with Y and W of the points that they see.
+    fn groups(&self, problem: &Problem, points: &[PointPart]) -> Vec<Group> {
+        let slots = problem.slots();
+        let firsts = (0..problem.blocks()).step_by(AT_ONCE);
+        let mut groups: Vec<Group> = firsts.map(|first| Group::new(first, slots)).collect();
+        for point in 0..points.len() {
+            for (block, at, _) in self.all(problem, point) {
+                groups[block / AT_ONCE].add(point, block, at);
+            }
+        }
+        groups
+            .par_iter_mut()
+            .for_each(|group| group.lay(slots, &self.linear, |point| points[point].inverse));
+        groups
+    }
+
+    /// What is left of a group's columns of blocks; its cameras' coupling to the shared unknowns and right-hand sides.
+    fn camera_parts(
         &self,
         problem: &Problem,
-        structure: &Structure,
         points: &[PointPart],
         damping: f64,
-        camera: usize,
-        sights: &[(u32, u32)],
-        blocks: &mut [Block],
-    ) -> CameraPart {
-        let mut part = CameraPart {
-            shared: CameraShared::zeros(),
-            side: SMatrix::zeros(),
-        };
-        // A camera that sees nothing stays where it is instead of making the matrix singular.
-        let mut own = SMatrix::<f64, CAMERA, CAMERA>::identity() * 1e-9;
-        // Columns beyond the last free unknown are not made.
-        let columns = problem.slots().last().map_or(0, |last| last + 1);
-        let mut block_of = vec![0; problem.blocks() - camera];
-        for (block, row) in structure.column(camera).iter().enumerate() {
-            block_of[row - camera] = block as u32;
-        }
-        for &(point, k) in sights {
-            let p = &points[point as usize];
-            let coupling = &p.couplings[k as usize];
-            let y = coupling.y_matrix();
-            part.side -= y * p.side;
-            for k in 0..problem.free.count() {
-                let less = y * p.point_shared.column(k);
-                part.shared
-                    .column_mut(k)
-                    .zip_apply(&less, |sum, less| *sum -= less);
-            }
-            subtract_column(
-                &p.couplings[k as usize..],
-                &coupling.w,
-                camera,
-                (&block_of, columns),
-                blocks,
-            );
-            if let Some(l) = &self.linear[coupling.linear as usize] {
-                own += l.camera.tr_mul(&l.camera);
-                part.side += l.camera.tr_mul(&l.residual);
-                add_products(&mut part.shared, &l.camera, &l.shared, problem.free.count());
+        Columns { group, blocks, .. }: Columns<'_, '_>,
+    ) -> Vec<CameraPart> {
+        let shared = problem.free.count();
+        let mut parts: Vec<CameraPart> = Vec::new();
+        parts.resize_with(blocks.len(), CameraPart::nothing);
+        for (point, sights) in &group.points {
+            let point = &points[*point];
+            for (camera, at) in &group.sights[sights.clone()] {
+                let Some(l) = &self.linear[*at] else { continue };
+                let part = &mut parts[camera - group.first];
+                add_products(&mut part.own, &l.camera, &l.camera, CAMERA);
+                // Without what the point takes on itself.
+                let left = l.residual - l.point * point.place;
+                add_products(&mut part.side, &l.camera, &left, 1);
+                for k in 0..shared {
+                    let left = l.shared.column(k) - l.point * point.place_shared.column(k);
+                    let by = l.camera.tr_mul(&left);
+                    part.shared
+                        .column_mut(k)
+                        .zip_apply(&by, |sum, by| *sum += by);
+                }
             }
         }
-        for i in 0..CAMERA {
-            own[(i, i)] += damping * own[(i, i)];
+        for (part, blocks) in parts.iter_mut().zip(blocks.iter_mut()) {
+            for i in 0..CAMERA {
+                part.own[(i, i)] += damping * part.own[(i, i)];
+            }
+            super::reduced::add_to_block(&mut blocks[0], &part.own);
         }
-        super::reduced::add_to_block(&mut blocks[0], &own);
-        part
+        parts
     }
 
     fn seen<'a>(
@@ -419,86 +413,29 @@ fn add_products<const A: usize, const B: usize>(
     }
 }
 
-/// One point's coupling to one of its cameras: W and Y = W V⁻¹, three columns of 8 (7 used).
-struct Coupling {
-    camera: usize,
-    /// Where its derivatives are.
-    linear: u32,
-    w: [f64; 24],
-    y: [f64; 24],
-}
-
-impl Coupling {
-    fn y_matrix(&self) -> SMatrix<f64, CAMERA, 3> {
-        SMatrix::from_fn(|r, c| self.y[8 * c + r])
-    }
-}
-
-fn padded(matrix: &SMatrix<f64, CAMERA, 3>) -> [f64; 24] {
-    let mut out = [0.0; 24];
-    for c in 0..3 {
-        for r in 0..CAMERA {
-            out[8 * c + r] = matrix[(r, c)];
-        }
-    }
-    out
-}
-
 struct PointPart {
     inverse: Matrix3<f64>,
     side: Vector3<f64>,
-    point_shared: SMatrix<f64, 3, MOST_SHARED>,
+    /// V⁻¹ times the point's side, and times its coupling to the shared unknowns.
+    place: Vector3<f64>,
+    place_shared: SMatrix<f64, 3, MOST_SHARED>,
     shared: SMatrix<f64, MOST_SHARED, MOST_SHARED>,
     shared_side: SMatrix<f64, MOST_SHARED, 1>,
-    /// Ascending by camera, as the observations are.
-    couplings: Vec<Coupling>,
 }
 
 struct CameraPart {
+    own: SMatrix<f64, CAMERA, CAMERA>,
     shared: CameraShared,
     side: SMatrix<f64, CAMERA, 1>,
 }
 
-/// For each camera: (point, index into its couplings).
-fn sights_by_camera(problem: &Problem, points: &[PointPart]) -> Vec<Vec<(u32, u32)>> {
-    let mut out = vec![Vec::new(); problem.blocks()];
-    for (point, part) in points.iter().enumerate() {
-        for (k, coupling) in part.couplings.iter().enumerate() {
-            out[coupling.camera].push((point as u32, k as u32));
-        }
-    }
-    out
-}
-
-/// For all cameras from this one on that see the point: block(row, column) -= Y_row W_columnᵀ.
-/// `block_of` is the index of the block of each row from the column on, with how many columns of a
-/// block are made. A column of a block is one register where there are wide ones, and sums are fused where the
-/// processor does that.
-#[multiversion(targets("x86_64+avx512f+avx2+fma", "x86_64+avx2+fma"))]
-fn subtract_column(
-    rows: &[Coupling],
-    w: &[f64; 24],
-    column: usize,
-    (block_of, columns): (&[u32], usize),
-    blocks: &mut [Block],
-) {
-    let less = |from: f64, y: f64, w: f64| match target_cfg_f!(target_feature = "fma") {
-        true => y.mul_add(-w, from),
-        false => from - y * w,
-    };
-    for row in rows {
-        let block = &mut blocks[block_of[row.camera - column] as usize];
-        let y: [[f64; 8]; 3] = std::array::from_fn(|k| std::array::from_fn(|r| row.y[8 * k + r]));
-        for (c, out) in block.chunks_exact_mut(8).take(columns).enumerate() {
-            let w = [w[c], w[8 + c], w[16 + c]];
-            let left: [f64; 8] = std::array::from_fn(|r| {
-                less(
-                    less(less(out[r], y[0][r], w[0]), y[1][r], w[1]),
-                    y[2][r],
-                    w[2],
-                )
-            });
-            out.copy_from_slice(&left);
+impl CameraPart {
+    /// A camera that sees nothing stays where it is instead of making the matrix singular.
+    fn nothing() -> Self {
+        Self {
+            own: SMatrix::identity() * 1e-9,
+            shared: CameraShared::zeros(),
+            side: SMatrix::zeros(),
         }
     }
 }

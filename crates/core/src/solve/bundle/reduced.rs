@@ -2,16 +2,22 @@
 //!
 //! Cameras that share no point have no block, and nothing here grows with the square of the
 //! number of cameras. The shared unknowns stand behind the cameras as dense last rows. The
-//! pattern is analysed once per problem and its symbolic factor reused in every iteration (faer).
+//! pattern is analysed once per problem and its symbolic factor reused in every iteration (faer). Where
+//! nearly all cameras share points, so that there is hardly a zero, it is factored as a full matrix.
 
 use super::normal::ReducedSystem;
 use super::{CAMERA, MOST_SHARED, Problem, Smoothness};
-use faer::Side;
+use faer::dyn_stack::{MemBuffer, MemStack};
+use faer::linalg::cholesky::llt;
 use faer::linalg::solvers::Solve;
+use faer::reborrow::ReborrowMut;
 use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
 use faer::sparse::{SparseColMat, SymbolicSparseColMat};
+use faer::{MatMut, Side};
 use nalgebra::SMatrix;
+use rayon::prelude::*;
 use std::collections::HashMap;
+use std::sync::OnceLock;
 
 /// What two cameras have to do with each other, column-major with rows padded to 8.
 pub type Block = [f64; 8 * CAMERA];
@@ -65,9 +71,13 @@ pub struct Structure {
     column_starts: Vec<usize>,
     /// Block row of each block.
     block_rows: Vec<usize>,
-    pattern: SymbolicSparseColMat<usize>,
-    symbolic: SymbolicLlt<usize>,
+    /// Made when they are first asked for.
+    pattern: OnceLock<SymbolicSparseColMat<usize>>,
+    symbolic: OnceLock<Option<SymbolicLlt<usize>>>,
 }
+
+/// With more than this share of blocks the matrix is taken for full.
+const FULL: f64 = 0.7;
 
 /// The solution of the reduced system.
 pub struct ReducedStep {
@@ -78,23 +88,20 @@ pub struct ReducedStep {
 }
 
 impl Structure {
-    /// Analyses which cameras share points. `None` if the analysis fails (never seen).
-    pub fn of(problem: &Problem) -> Option<Self> {
+    /// Finds which cameras share points.
+    pub fn of(problem: &Problem) -> Self {
         let cameras = problem.blocks();
         let shared = problem.free.count();
         let (column_starts, block_rows) = columns(problem);
-        let slots = problem.slots();
-        let pattern = pattern((cameras, slots.len()), shared, &column_starts, &block_rows);
-        let symbolic = SymbolicLlt::try_new(pattern.as_ref(), Side::Lower).ok()?;
-        Some(Self {
+        Self {
             cameras,
             shared,
-            slots,
+            slots: problem.slots(),
             column_starts,
             block_rows,
-            pattern,
-            symbolic,
-        })
+            pattern: OnceLock::new(),
+            symbolic: OnceLock::new(),
+        }
     }
 
     /// The cameras that a camera shares points with, itself and those after it, ascending: the
@@ -126,7 +133,24 @@ impl Structure {
         for i in 0..self.shared {
             side[(self.first_shared() + i, 0)] = -system.shared_side[i];
         }
-        self.step_of(&self.matrix(system), &side)
+        match self.is_full() {
+            true => self.step(&solved_full(side, |column, entries| {
+                self.fill_column(system, column, entries);
+            })?),
+            false => self.step_of(&self.matrix(system), &side),
+        }
+    }
+
+    fn is_full(&self) -> bool {
+        let all = self.cameras * (self.cameras + 1) / 2;
+        self.block_rows.len() as f64 > FULL * all as f64
+    }
+
+    fn pattern(&self) -> &SymbolicSparseColMat<usize> {
+        self.pattern.get_or_init(|| {
+            let blocks = (self.cameras, self.slots.len());
+            pattern(blocks, self.shared, &self.column_starts, &self.block_rows)
+        })
     }
 
     /// How many unknowns there are.
@@ -140,7 +164,10 @@ impl Structure {
         matrix: &SparseColMat<usize, f64>,
         side: &faer::Mat<f64>,
     ) -> Option<ReducedStep> {
-        let solution = self.solved(matrix, side)?;
+        self.step(&self.solved(matrix, side)?)
+    }
+
+    fn step(&self, solution: &faer::Mat<f64>) -> Option<ReducedStep> {
         let finite = (0..self.size()).all(|i| solution[(i, 0)].is_finite());
         finite.then(|| {
             let of = |camera, slot| self.row(camera, slot).map_or(0.0, |row| solution[(row, 0)]);
@@ -159,19 +186,49 @@ impl Structure {
         matrix: &SparseColMat<usize, f64>,
         side: &faer::Mat<f64>,
     ) -> Option<faer::Mat<f64>> {
-        let factor =
-            Llt::try_new_with_symbolic(self.symbolic.clone(), matrix.as_ref(), Side::Lower).ok()?;
+        if self.is_full() {
+            let (starts, rows) = (matrix.col_ptr(), matrix.row_idx());
+            return solved_full(side.clone(), |column, entries| {
+                for k in starts[column]..starts[column + 1] {
+                    entries[rows[k]] = matrix.val()[k];
+                }
+            });
+        }
+        let analysed = || SymbolicLlt::try_new(self.pattern().as_ref(), Side::Lower).ok();
+        let symbolic = self.symbolic.get_or_init(analysed).clone()?;
+        let factor = Llt::try_new_with_symbolic(symbolic, matrix.as_ref(), Side::Lower).ok()?;
         Some(factor.solve(side))
+    }
+
+    /// Entries of a column from the diagonal on.
+    fn fill_column(&self, system: &ReducedSystem, column: usize, entries: &mut [f64]) {
+        let slots = self.slots.len();
+        if let Some(shared) = column.checked_sub(self.first_shared()) {
+            for row in shared..self.shared {
+                entries[self.first_shared() + row] = system.shared[(row, shared)];
+            }
+            return;
+        }
+        let (camera, c) = (column / slots, self.slots[column % slots]);
+        for k in self.column_starts[camera]..self.column_starts[camera + 1] {
+            let rows = &mut entries[slots * self.block_rows[k]..];
+            for (entry, r) in rows.iter_mut().zip(self.slots) {
+                *entry = system.blocks.0[k][8 * c + r];
+            }
+        }
+        for s in 0..self.shared {
+            entries[self.first_shared() + s] = system.camera_shared[camera][(c, s)];
+        }
     }
 
     /// The lower triangle of the system as a sparse matrix, cameras first.
     pub fn matrix(&self, system: &ReducedSystem) -> SparseColMat<usize, f64> {
-        SparseColMat::new(self.pattern.clone(), self.values(system))
+        SparseColMat::new(self.pattern().clone(), self.values(system))
     }
 
     /// Entries of the lower triangle in the order of the pattern.
     fn values(&self, system: &ReducedSystem) -> Vec<f64> {
-        let mut values = Vec::with_capacity(self.pattern.row_idx().len());
+        let mut values = Vec::with_capacity(self.pattern().row_idx().len());
         for camera in 0..self.cameras {
             for (at, &c) in self.slots.iter().enumerate() {
                 for k in self.column_starts[camera]..self.column_starts[camera + 1] {
@@ -187,6 +244,30 @@ impl Structure {
         }
         values
     }
+}
+
+/// `matrix⁻¹ * side` for a full matrix of whose columns `fill` writes the entries from the diagonal on; `None` where
+/// it is not positive definite.
+fn solved_full(
+    mut side: faer::Mat<f64>,
+    fill: impl Fn(usize, &mut [f64]) + Sync,
+) -> Option<faer::Mat<f64>> {
+    let size = side.nrows();
+    let mut entries = vec![0.0; size * size];
+    let columns = entries.par_chunks_mut(size).enumerate();
+    columns.for_each(|(column, entries)| fill(column, entries));
+    let mut matrix = MatMut::from_column_major_slice_mut(&mut entries, size, size);
+    let par = faer::get_global_parallelism();
+    let plain = llt::factor::LltRegularization::default();
+    let scratch = llt::factor::cholesky_in_place_scratch::<f64>(size, par, Default::default());
+    let mut memory = MemBuffer::try_new(scratch).ok()?;
+    let stack = MemStack::new(&mut memory);
+    llt::factor::cholesky_in_place(matrix.rb_mut(), plain, par, stack, Default::default()).ok()?;
+    let scratch = llt::solve::solve_in_place_scratch::<f64>(size, side.ncols(), par);
+    let mut memory = MemBuffer::try_new(scratch).ok()?;
+    let stack = MemStack::new(&mut memory);
+    llt::solve::solve_in_place(matrix.as_ref(), side.as_mut(), par, stack);
+    Some(side)
 }
 
 /// Start of each column of blocks, and the rows of all of them.
@@ -226,6 +307,10 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
             }
         }
         for point in &points_of[column] {
+            if rows.len() - first == problem.blocks() - column - 1 {
+                // All that there can be.
+                break;
+            }
             let seen_by = problem.observations[ranges[*point as usize].clone()].iter();
             let tied_to = tied_to.get(point).into_iter().flatten().copied();
             for row in seen_by.map(|o| o.camera as usize).chain(tied_to) {

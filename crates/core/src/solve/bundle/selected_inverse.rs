@@ -18,7 +18,8 @@
 
 use faer::dyn_stack::{MemBuffer, MemStack};
 use faer::linalg::cholesky::llt::factor::LltRegularization;
-use faer::linalg::triangular_solve::solve_lower_triangular_in_place;
+use faer::linalg::cholesky::llt::inverse::{inverse, inverse_scratch};
+use faer::linalg::triangular_solve::solve_upper_triangular_in_place;
 use faer::sparse::SparseColMat;
 use faer::sparse::linalg::SupernodalThreshold;
 use faer::sparse::linalg::cholesky::supernodal::{SupernodalLltRef, SymbolicSupernodalCholesky};
@@ -26,7 +27,7 @@ use faer::sparse::linalg::cholesky::{
     CholeskySymbolicParams, SymbolicCholesky, SymbolicCholeskyRaw, SymmetricOrdering,
     factorize_symbolic_cholesky,
 };
-use faer::{Mat, MatRef, Par, Side};
+use faer::{Mat, MatRef, Side};
 use multiversion::multiversion;
 use nalgebra::{Matrix3, Vector3};
 
@@ -37,7 +38,7 @@ pub struct SelectedInverse {
     place: Vec<usize>,
     /// Supernode of each column of the factor.
     supernode_of: Vec<usize>,
-    /// Z of each supernode: its own rows, then the rows below.
+    /// Z of each supernode: its own rows, of which only those from the diagonal on are right, then the rows below.
     parts: Vec<Mat<f64>>,
     /// Root of the diagonal by which the matrix was scaled before it was factored.
     scale: Vec<f64>,
@@ -66,7 +67,8 @@ impl SelectedInverse {
             None => (0..size).collect(),
         };
         let mut values = vec![0.0; symbolic.len_val()];
-        let scratch = symbolic.factorize_numeric_llt_scratch::<f64>(Par::Seq, Default::default());
+        let par = faer::get_global_parallelism();
+        let scratch = symbolic.factorize_numeric_llt_scratch::<f64>(par, Default::default());
         let mut memory = MemBuffer::try_new(scratch).ok()?;
         symbolic
             .factorize_numeric_llt(
@@ -74,7 +76,7 @@ impl SelectedInverse {
                 scaled.as_ref(),
                 Side::Lower,
                 LltRegularization::default(),
-                Par::Seq,
+                par,
                 MemStack::new(&mut memory),
                 Default::default(),
             )
@@ -263,6 +265,7 @@ fn inverted(
     supernodes: &SymbolicSupernodalCholesky<usize>,
     values: &[f64],
 ) -> Option<(Vec<usize>, Vec<Mat<f64>>)> {
+    let par = faer::get_global_parallelism();
     let factor = SupernodalLltRef::new(supernodes, values);
     let count = supernodes.n_supernodes();
     let mut supernode_of = vec![0; supernodes.nrows()];
@@ -275,9 +278,9 @@ fn inverted(
         let node = factor.supernode(s);
         let width = supernodes.supernode_end()[s] - supernodes.supernode_begin()[s];
         let (own, below) = node.val().split_at_row(width);
-        let mut root = Mat::<f64>::identity(width, width);
-        solve_lower_triangular_in_place(own, root.as_mut(), Par::Seq);
-        let m = below * &root;
+        // Mᵀ = L_JJ⁻ᵀ L_PJᵀ.
+        let mut m = below.transpose().to_owned();
+        solve_upper_triangular_in_place(own.transpose(), m.as_mut(), par);
         let z_below = gathered(
             supernodes,
             &supernode_of,
@@ -285,8 +288,13 @@ fn inverted(
             node.pattern(),
             &mut row_in_part,
         );
-        let z_side = -(&z_below * &m);
-        let z_own = root.transpose() * &root - m.transpose() * &z_side;
+        let z_side = -(&z_below * m.transpose());
+        let mut z_own = Mat::zeros(width, width);
+        let mut memory = MemBuffer::try_new(inverse_scratch::<f64>(width, par)).ok()?;
+        inverse(z_own.as_mut(), own, par, MemStack::new(&mut memory));
+        if below.nrows() > 0 {
+            z_own -= &m * &z_side;
+        }
         let mut part = Mat::zeros(width + below.nrows(), width);
         part.as_mut().subrows_mut(0, width).copy_from(&z_own);
         part.as_mut()

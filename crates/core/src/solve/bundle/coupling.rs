@@ -1,0 +1,181 @@
+//! What points have to do with their cameras, and its subtraction from the blocks of cameras.
+//!
+//! Eliminating a point that n cameras see changes a block for each of the n²/2 pairs of them: in a shot
+//! whose features live long most of a step is this. So cameras are taken in [`Group`]s of a few, each with Y and W
+//! of the points that they see laid side by side, zeros where one of them does not see one. The blocks between two
+//! groups are then one product of matrices over the points that both see (faer's, which fills the registers).
+
+use super::reduced::{Block, Structure};
+use super::residual::Linear;
+use faer::linalg::matmul::matmul;
+use faer::{Accum, MatMut, MatRef, Par};
+use nalgebra::Matrix3;
+use std::cmp::Ordering;
+use std::ops::Range;
+
+/// So many cameras are taken together.
+pub const AT_ONCE: usize = 8;
+
+/// So many points are multiplied at a time: they stay in the cache.
+const POINTS: usize = 128;
+
+/// A few cameras that follow each other, with the points that any of them sees.
+pub struct Group {
+    /// The first of them.
+    pub first: usize,
+    /// What they see: camera, or what a point is tied to, and where its derivatives are.
+    pub sights: Vec<(usize, usize)>,
+    /// Points, ascending, with which of the sights are of them.
+    pub points: Vec<(usize, Range<usize>)>,
+    /// Rows of each point's Y and W: the free unknowns of all cameras.
+    rows: usize,
+    /// Three columns for each point.
+    y: Vec<f64>,
+    w: Vec<f64>,
+}
+
+impl Group {
+    /// Of cameras from a first one on, which see nothing yet.
+    pub fn new(first: usize, slots: &[usize]) -> Self {
+        Self {
+            first,
+            sights: Vec::new(),
+            points: Vec::new(),
+            rows: AT_ONCE * slots.len(),
+            y: Vec::new(),
+            w: Vec::new(),
+        }
+    }
+
+    /// Adds that a camera sees a point, not before those that were added.
+    pub fn add(&mut self, point: usize, camera: usize, linear: usize) {
+        let at = self.sights.len();
+        self.sights.push((camera, linear));
+        match self.points.last_mut().filter(|(last, _)| *last == point) {
+            Some((_, sights)) => sights.end = at + 1,
+            None => self.points.push((point, at..at + 1)),
+        }
+    }
+
+    /// Lays out W and Y = W V⁻¹. `inverse` is V⁻¹ of a point.
+    pub fn lay(
+        &mut self,
+        slots: &[usize],
+        linear: &[Option<Linear>],
+        inverse: impl Fn(usize) -> Matrix3<f64>,
+    ) {
+        let of_point = 3 * self.rows;
+        self.y = vec![0.0; of_point * self.points.len()];
+        self.w = vec![0.0; of_point * self.points.len()];
+        for (at, (point, sights)) in self.points.iter().enumerate() {
+            let inverse = inverse(*point);
+            for (camera, at_linear) in &self.sights[sights.clone()] {
+                let Some(l) = &linear[*at_linear] else {
+                    continue;
+                };
+                let from = of_point * at + slots.len() * (camera - self.first);
+                let seen = l.point * inverse;
+                for axis in 0..3 {
+                    let from = from + self.rows * axis;
+                    let y = self.y[from..].iter_mut();
+                    let into = y.zip(&mut self.w[from..]).zip(slots);
+                    for ((y, w), slot) in into {
+                        let by = l.camera.column(*slot);
+                        *w = by[0] * l.point[(0, axis)] + by[1] * l.point[(1, axis)];
+                        *y = by[0] * seen[(0, axis)] + by[1] * seen[(1, axis)];
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// The columns of blocks of a group.
+pub struct Columns<'a, 'b> {
+    /// The group.
+    pub group: &'a Group,
+    /// Blocks of each of its cameras, the diagonal one first.
+    pub blocks: &'a mut [&'b mut [Block]],
+    /// Where they are.
+    pub structure: &'a Structure,
+}
+
+impl Columns<'_, '_> {
+    /// Takes off all points: block(row, column) -= Y_row W_columnᵀ.
+    pub fn subtract(&mut self, groups: &[Group], slots: &[usize]) {
+        let own = self.group.first / AT_ONCE;
+        let mut is_linked = vec![false; groups.len()];
+        for column in 0..self.blocks.len() {
+            let rows = self.structure.column(self.group.first + column).iter();
+            rows.for_each(|row| is_linked[row / AT_ONCE] = true);
+        }
+        let mut between = Between::default();
+        for rows in groups.iter().skip(own) {
+            if is_linked[rows.first / AT_ONCE] {
+                between.multiply_all(rows, self.group);
+                self.take_off(&between.product, rows, slots);
+            }
+        }
+    }
+
+    fn take_off(&mut self, product: &[f64], group: &Group, slots: &[usize]) {
+        let product = MatRef::from_column_major_slice(product, group.rows, group.rows);
+        let free = slots.len();
+        for (at, blocks) in self.blocks.iter_mut().enumerate() {
+            let rows = self.structure.column(self.group.first + at);
+            let from = rows.partition_point(|row| *row < group.first);
+            let here = rows.iter().zip(blocks.iter_mut()).skip(from);
+            for (row, block) in here.take_while(|(row, _)| **row < group.first + AT_ONCE) {
+                let row = free * (row - group.first);
+                for (c, slot) in slots.iter().enumerate() {
+                    for (r, other) in slots.iter().enumerate() {
+                        block[8 * slot + other] -= product[(row + r, free * at + c)];
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// Y Wᵀ over the points that two groups see.
+#[derive(Default)]
+struct Between {
+    /// Of points that are still to be multiplied.
+    y: Vec<f64>,
+    w: Vec<f64>,
+    product: Vec<f64>,
+}
+
+impl Between {
+    fn multiply_all(&mut self, rows: &Group, columns: &Group) {
+        self.product.clear();
+        self.product.resize(rows.rows * columns.rows, 0.0);
+        let of_point = 3 * rows.rows;
+        let (mut a, mut b) = (0, 0);
+        while let (Some((here, _)), Some((there, _))) = (rows.points.get(a), columns.points.get(b))
+        {
+            if here == there {
+                let (of_a, of_b) = (of_point * a, of_point * b);
+                self.y.extend_from_slice(&rows.y[of_a..of_a + of_point]);
+                self.w.extend_from_slice(&columns.w[of_b..of_b + of_point]);
+                if self.y.len() >= of_point * POINTS {
+                    self.multiply(rows.rows);
+                }
+            }
+            let order = here.cmp(there);
+            a += usize::from(order != Ordering::Greater);
+            b += usize::from(order != Ordering::Less);
+        }
+        self.multiply(rows.rows);
+    }
+
+    fn multiply(&mut self, rows: usize) {
+        let count = self.y.len() / rows;
+        let y = MatRef::from_column_major_slice(&self.y, rows, count);
+        let w = MatRef::from_column_major_slice(&self.w, rows, count);
+        let product = MatMut::from_column_major_slice_mut(&mut self.product, rows, rows);
+        matmul(product, Accum::Add, y, w.transpose(), 1.0, Par::Seq);
+        self.y.clear();
+        self.w.clear();
+    }
+}
