@@ -65,7 +65,7 @@ fn problem(cameras: usize, points: usize, life: usize) -> Problem {
         beliefs: Beliefs::default(),
         poses,
         points,
-        observations,
+        observations: observations.into(),
     }
 }
 

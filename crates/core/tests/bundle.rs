@@ -94,7 +94,7 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
     let wanted_step = row.step(&problem, &wanted);
     let structure = Structure::of(&problem);
     let linearisation = Linearisation::at(&problem, Loss::Squares);
-    let (system, eliminated) = linearisation.reduce(&problem, &structure, damping);
+    let (system, eliminated) = linearisation.reduce(&problem, &structure, damping, &mut Vec::new());
     let solved = structure.solve(&system).unwrap();
     let step = linearisation.substitute(&problem, &eliminated, solved.cameras, solved.shared);
     let off_point = step

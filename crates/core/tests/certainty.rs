@@ -13,6 +13,7 @@ use parallax_core::solve::forecast::slip_px;
 use parallax_core::spaces::WorldPoint;
 use problems::{Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, turn, walk, zooming};
 use rstest::rstest;
+use std::sync::Arc;
 
 /// Every standard error that is stated: focal lengths, cameras and landmarks, from the dense normal
 /// matrix of everything with the gauge held.
@@ -91,7 +92,7 @@ fn stated_errors_are_honest_and_bound_the_error() {
         let truth = walk(12, 150, 8, 0.0, 21);
         let mut problem = walk(12, 150, 8, 0.0, 21);
         let mut random = fastrand::Rng::with_seed(1000 + seed);
-        for o in &mut problem.observations {
+        for o in Arc::make_mut(&mut problem.observations) {
             let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
             o.px =
                 o.px.moved(nalgebra::Vector2::new(normal(), normal()) * SIGMA_PX);
@@ -137,7 +138,7 @@ fn stated_errors_of_a_turning_camera_are_honest(#[values(false, true)] zooms: bo
         let mut problem = turn(12, 150, 8, 0.0, 21);
         let truth = problem.poses.clone();
         let mut random = fastrand::Rng::with_seed(5000 + seed);
-        for o in &mut problem.observations {
+        for o in Arc::make_mut(&mut problem.observations) {
             let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
             o.px =
                 o.px.moved(nalgebra::Vector2::new(normal(), normal()) * SIGMA_PX);
@@ -182,7 +183,10 @@ fn the_forecast_of_slip_is_honest() {
         let truth = walk(8, 150, 6, 0.0, 21);
         let mut problem = walk(8, 150, 6, 1.0, 21);
         let mut random = fastrand::Rng::with_seed(9000 + seed);
-        for (o, exact) in problem.observations.iter_mut().zip(&truth.observations) {
+        for (o, exact) in Arc::make_mut(&mut problem.observations)
+            .iter_mut()
+            .zip(truth.observations.iter())
+        {
             let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
             o.px = exact
                 .px

@@ -13,6 +13,7 @@ use parallax_core::solve::bundle::{Flat, Length, Loss, Motion, Problem, Stop, Ti
 use parallax_core::spaces::WorldPoint;
 use problems::{Row, believing, dense, normal_matrix, of_kind, rest};
 use rstest::rstest;
+use std::sync::Arc;
 
 /// Lengths that share a point, and planes that share one with a length, all off what was seen.
 fn tied(mut problem: Problem) -> Problem {
@@ -125,7 +126,7 @@ fn the_step_is_that_of_the_dense_system(
         normal[(i, i)] *= 1.0 + damping;
     }
     let wanted = -normal.clone().lu().solve(&side).unwrap();
-    let (system, eliminated) = linearisation.reduce(&problem, &structure, damping);
+    let (system, eliminated) = linearisation.reduce(&problem, &structure, damping, &mut Vec::new());
     let solved = structure.solve(&system).unwrap();
     let step = linearisation.substitute(&problem, &eliminated, solved.cameras, solved.shared);
     let decrease = linearisation.expected_decrease(&problem, &step);
@@ -153,11 +154,8 @@ fn past_a_wall() -> (Problem, Vec<Vector3<f64>>) {
         let was = problem.points[*point as usize];
         let there = Vector3::new(was.x, was.y, -6.5 + 0.2 * was.x);
         problem.points[*point as usize] = there;
-        for o in problem
-            .observations
-            .iter_mut()
-            .filter(|o| o.point == *point)
-        {
+        let seen = Arc::make_mut(&mut problem.observations).iter_mut();
+        for o in seen.filter(|o| o.point == *point) {
             let (lens, pose) = (problem.lens, problem.poses[o.camera as usize]);
             let px = |place: Vector3<f64>| lens.project(&pose, &WorldPoint(place.into())).unwrap();
             o.px = px(there).moved(o.px.offset_from(px(was)));

@@ -13,6 +13,7 @@ use parallax_core::solve::together::{greatest, jumps};
 use parallax_core::spaces::FrameNumber;
 use problems::{SIGMA_PX, rest, turn, walk};
 use rstest::rstest;
+use std::sync::Arc;
 
 /// A walk whose halves are linked by about this many points only.
 fn linked_by(links: usize, cameras: usize) -> Problem {
@@ -35,7 +36,8 @@ fn linked_by(links: usize, cameras: usize) -> Problem {
         let before = cameras.iter().filter(|c| **c < half).count();
         let keeps_first = 2 * before >= cameras.len();
         let stays = |o: &Observation| o.point != point || (o.camera < half) == keeps_first;
-        problem.observations.retain(stays);
+        let left = problem.observations.iter().copied().filter(stays);
+        problem.observations = left.collect();
     }
     problem
 }
@@ -43,7 +45,7 @@ fn linked_by(links: usize, cameras: usize) -> Problem {
 fn noisy(problem: &Problem, seed: u64) -> Problem {
     let mut problem = problem.clone();
     let mut random = fastrand::Rng::with_seed(seed);
-    for o in &mut problem.observations {
+    for o in Arc::make_mut(&mut problem.observations) {
         let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
         o.px = o.px.moved(Vector2::new(normal(), normal()) * SIGMA_PX);
     }

@@ -103,7 +103,7 @@ impl Joint {
                 rolling: None,
                 beliefs: Beliefs::default(),
                 points: Vec::new(),
-                observations: Vec::new(),
+                observations: [].into(),
                 ..problem.clone()
             },
         })

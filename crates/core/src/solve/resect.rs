@@ -15,6 +15,7 @@ use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::rotation;
 use crate::spaces::WorldPoint;
 use nalgebra::{Matrix3, Matrix4, Point3, SMatrix, SVector, Vector3};
+use std::sync::Arc;
 
 /// A landmark and where it is seen; the camera's index is not read.
 pub type Sight = (Vector3<f64>, Observation);
@@ -149,7 +150,7 @@ pub fn refine(
     loss: Loss,
     limit_px: f64,
 ) -> (Eye, usize) {
-    let observations: Vec<Observation> = sights
+    let observations: Arc<[Observation]> = sights
         .iter()
         .enumerate()
         .map(|(i, (_, o))| Observation {
@@ -235,7 +236,7 @@ fn camera_step(
         .into_inner();
     let mut normal = SMatrix::<f64, CAMERA, CAMERA>::zeros();
     let mut side = SVector::<f64, CAMERA>::zeros();
-    for o in &problem.observations {
+    for o in problem.observations.iter() {
         let Some(l) = residual::linear(problem, &rotation, o) else {
             continue;
         };

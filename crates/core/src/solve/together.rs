@@ -29,7 +29,7 @@ const FEWEST_COMMON: usize = 6;
 /// The jumps of all pairs of cameras that stand for frames.
 pub fn jumps(problem: &Problem, pairs: &[Relative], frames: &[FrameNumber]) -> Vec<Jump> {
     let mut seen_by = vec![Vec::new(); problem.poses.len()];
-    for o in &problem.observations {
+    for o in problem.observations.iter() {
         seen_by[o.camera as usize].push(o.point);
     }
     let rotations = problem.rotations();

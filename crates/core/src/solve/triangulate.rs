@@ -171,7 +171,7 @@ fn point_step(
     damping: f64,
 ) -> Option<Vector3<f64>> {
     let (mut normal, mut side) = (Matrix3::zeros(), Vector3::zeros());
-    for o in &problem.observations {
+    for o in problem.observations.iter() {
         let Some(l) = residual::linear(problem, &rotations[o.camera as usize], o) else {
             continue;
         };

@@ -426,7 +426,7 @@ impl World {
                 free: self.free,
                 poses,
                 points,
-                observations,
+                observations: observations.into(),
             },
             back,
         )

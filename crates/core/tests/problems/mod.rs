@@ -78,7 +78,7 @@ pub fn walk(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
         free,
         poses,
         points: places,
-        observations,
+        observations: observations.into(),
     }
 }
 
@@ -134,7 +134,7 @@ pub fn turn(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -
         },
         poses,
         points: places,
-        observations,
+        observations: observations.into(),
     }
 }
 

@@ -18,6 +18,8 @@ pub const AT_ONCE: usize = 8;
 
 /// So many points are multiplied at a time: they stay in the cache.
 const POINTS: usize = 128;
+/// So many that lie together need not be brought together.
+const WHERE_THEY_LIE: usize = 24;
 
 /// A few cameras that follow each other, with the points that any of them sees.
 pub struct Group {
@@ -65,8 +67,10 @@ impl Group {
         inverse: impl Fn(usize) -> Matrix3<f64>,
     ) {
         let of_point = 3 * self.rows;
-        self.y = vec![0.0; of_point * self.points.len()];
-        self.w = vec![0.0; of_point * self.points.len()];
+        for laid in [&mut self.y, &mut self.w] {
+            laid.clear();
+            laid.resize(of_point * self.points.len(), 0.0);
+        }
         for (at, (point, sights)) in self.points.iter().enumerate() {
             let inverse = inverse(*point);
             for (camera, at_linear) in &self.sights[sights.clone()] {
@@ -75,14 +79,12 @@ impl Group {
                 };
                 let from = of_point * at + slots.len() * (camera - self.first);
                 let seen = l.point * inverse;
-                for axis in 0..3 {
-                    let from = from + self.rows * axis;
-                    let y = self.y[from..].iter_mut();
-                    let into = y.zip(&mut self.w[from..]).zip(slots);
-                    for ((y, w), slot) in into {
-                        let by = l.camera.column(*slot);
-                        *w = by[0] * l.point[(0, axis)] + by[1] * l.point[(1, axis)];
-                        *y = by[0] * seen[(0, axis)] + by[1] * seen[(1, axis)];
+                for (r, slot) in (from..).zip(slots) {
+                    let by = l.camera.column(*slot);
+                    for axis in 0..3 {
+                        let at = r + self.rows * axis;
+                        self.w[at] = by[0] * l.point[(0, axis)] + by[1] * l.point[(1, axis)];
+                        self.y[at] = by[0] * seen[(0, axis)] + by[1] * seen[(1, axis)];
                     }
                 }
             }
@@ -150,32 +152,48 @@ impl Between {
     fn multiply_all(&mut self, rows: &Group, columns: &Group) {
         self.product.clear();
         self.product.resize(rows.rows * columns.rows, 0.0);
-        let of_point = 3 * rows.rows;
         let (mut a, mut b) = (0, 0);
         while let (Some((here, _)), Some((there, _))) = (rows.points.get(a), columns.points.get(b))
         {
-            if here == there {
-                let (of_a, of_b) = (of_point * a, of_point * b);
-                self.y.extend_from_slice(&rows.y[of_a..of_a + of_point]);
-                self.w.extend_from_slice(&columns.w[of_b..of_b + of_point]);
-                if self.y.len() >= of_point * POINTS {
-                    self.multiply(rows.rows);
+            match here.cmp(there) {
+                Ordering::Less => a += 1,
+                Ordering::Greater => b += 1,
+                Ordering::Equal => {
+                    let both = rows.points[a..].iter().zip(&columns.points[b..]);
+                    let run = both.take_while(|(here, there)| here.0 == there.0).count();
+                    self.take(rows, columns, (a..a + run, b..b + run));
+                    (a, b) = (a + run, b + run);
                 }
             }
-            let order = here.cmp(there);
-            a += usize::from(order != Ordering::Greater);
-            b += usize::from(order != Ordering::Less);
         }
-        self.multiply(rows.rows);
-    }
-
-    fn multiply(&mut self, rows: usize) {
-        let count = self.y.len() / rows;
-        let y = MatRef::from_column_major_slice(&self.y, rows, count);
-        let w = MatRef::from_column_major_slice(&self.w, rows, count);
-        let product = MatMut::from_column_major_slice_mut(&mut self.product, rows, rows);
-        matmul(product, Accum::Add, y, w.transpose(), 1.0, Par::Seq);
+        multiply(&mut self.product, rows.rows, &self.y, &self.w);
         self.y.clear();
         self.w.clear();
     }
+
+    /// Takes points that lie one after the other in both groups: many are multiplied where they lie.
+    fn take(&mut self, rows: &Group, columns: &Group, (of_y, of_w): (Range<usize>, Range<usize>)) {
+        let laid = |of: Range<usize>| 3 * rows.rows * of.start..3 * rows.rows * of.end;
+        let count = of_y.len();
+        let (y, w) = (&rows.y[laid(of_y)], &columns.w[laid(of_w)]);
+        if count >= WHERE_THEY_LIE {
+            multiply(&mut self.product, rows.rows, y, w);
+            return;
+        }
+        self.y.extend_from_slice(y);
+        self.w.extend_from_slice(w);
+        if self.y.len() >= 3 * rows.rows * POINTS {
+            multiply(&mut self.product, rows.rows, &self.y, &self.w);
+            self.y.clear();
+            self.w.clear();
+        }
+    }
+}
+
+fn multiply(product: &mut [f64], rows: usize, y: &[f64], w: &[f64]) {
+    let count = y.len() / rows;
+    let y = MatRef::from_column_major_slice(y, rows, count);
+    let w = MatRef::from_column_major_slice(w, rows, count);
+    let product = MatMut::from_column_major_slice_mut(product, rows, rows);
+    matmul(product, Accum::Add, y, w.transpose(), 1.0, Par::Seq);
 }

@@ -66,7 +66,7 @@ impl AtRest {
     pub fn of(problem: &Problem, loss: Loss) -> Option<Self> {
         let structure = Structure::of(problem);
         let linearisation = Linearisation::at(problem, loss);
-        let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0);
+        let (system, eliminated) = linearisation.reduce(problem, &structure, 0.0, &mut Vec::new());
         let gauge = Gauge::of(problem, &structure)?;
         let spread = spread(problem, loss);
         let dependence = dependence(&linearisation, problem);

@@ -12,6 +12,7 @@
 //! says [`Stop::NoDescent`]. Only the damping holds the seven freedoms that no observation tells;
 //! [`super::covariance`] fixes them to state errors.
 
+use super::coupling::Group;
 use super::normal::Linearisation;
 use super::reduced::Structure;
 use super::{Loss, Problem};
@@ -63,8 +64,11 @@ const MOST_DAMPING: f64 = 1e12;
 struct Adjusting<'a> {
     settings: &'a Settings,
     structure: Structure,
-    /// At the place where the last step started; made when one is tried.
+    /// At the place where the last step started, made when one is tried; none before the first.
     linearisation: Option<Linearisation>,
+    /// Whether that is where the next one starts.
+    is_there: bool,
+    groups: Vec<Group>,
     progress: &'a dyn Progress,
 }
 
@@ -73,10 +77,16 @@ impl Descent for Adjusting<'_> {
 
     fn step(&mut self, at: &Problem, damping: f64) -> Option<Tried<Problem>> {
         let loss = self.settings.loss;
-        let linearisation = self
-            .linearisation
-            .get_or_insert_with(|| Linearisation::at(at, loss));
-        let (system, eliminated) = linearisation.reduce(at, &self.structure, damping);
+        let is_there = std::mem::replace(&mut self.is_there, true);
+        let linearisation = match &mut self.linearisation {
+            Some(before) if !is_there => {
+                before.again(at, loss);
+                before
+            }
+            linearisation => linearisation.get_or_insert_with(|| Linearisation::at(at, loss)),
+        };
+        let groups = &mut self.groups;
+        let (system, eliminated) = linearisation.reduce(at, &self.structure, damping, groups);
         let solved = self.structure.solve(&system)?;
         let step = linearisation.substitute(at, &eliminated, solved.cameras, solved.shared);
         let foreseen = linearisation.expected_decrease(at, &step);
@@ -99,7 +109,7 @@ impl Descent for Adjusting<'_> {
     }
 
     fn moved(&mut self, _at: &Problem, cost: f64) -> f64 {
-        self.linearisation = None;
+        self.is_there = false;
         cost
     }
 
@@ -115,6 +125,8 @@ pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progr
         settings,
         structure: Structure::of(problem),
         linearisation: None,
+        is_there: false,
+        groups: Vec::new(),
         progress,
     };
     let damping = Damping {

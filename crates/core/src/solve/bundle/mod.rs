@@ -21,7 +21,7 @@
 //! point). The gauge is left free in the minimisation, damping takes care of it.
 
 pub mod beliefs;
-mod coupling;
+pub mod coupling;
 pub mod covariance;
 pub mod minimise;
 pub mod normal;
@@ -46,6 +46,7 @@ use crate::lens::{LensTerms, Term};
 use crate::spaces::PlatePx;
 use nalgebra::{Matrix3, Vector3};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// One feature seen by one camera.
 #[derive(Clone, Copy, Debug)]
@@ -139,8 +140,8 @@ pub struct Problem {
     pub poses: Vec<Pose>,
     /// Points, world.
     pub points: Vec<Vector3<f64>>,
-    /// What was seen, sorted by point, then by camera.
-    pub observations: Vec<Observation>,
+    /// What was seen, sorted by point, then by camera; shared by the problem before a step and after it.
+    pub observations: Arc<[Observation]>,
 }
 
 /// A change of all unknowns.

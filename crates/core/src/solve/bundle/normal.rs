@@ -8,7 +8,7 @@
 use super::coupling::{AT_ONCE, Columns, Group};
 use super::reduced::{Blocks, Structure};
 use super::residual::{self, Linear};
-use super::{Belief, CAMERA, Loss, MOST_SHARED, Problem, Step};
+use super::{Belief, CAMERA, Loss, MOST_SHARED, Observation, Problem, Step};
 use nalgebra::{Matrix3, SMatrix, Vector3};
 use rayon::prelude::*;
 use std::collections::HashMap;
@@ -62,40 +62,49 @@ impl Eliminated {
 impl Linearisation {
     /// Residuals and derivatives of all observations.
     pub fn at(problem: &Problem, loss: Loss) -> Self {
-        let rotations = problem.rotations();
-        let mut linear: Vec<Option<Linear>> = problem
-            .observations
-            .par_iter()
-            .with_min_len(512)
-            .map(|o| {
-                let mut l = residual::linear(problem, &rotations[o.camera as usize], o)?;
-                let root = loss.weight(l.residual.norm_squared()).sqrt();
-                l.residual *= root;
-                l.camera *= root;
-                l.point *= root;
-                l.shared *= root;
-                Some(l)
-            })
-            .collect();
-        let mut ties: HashMap<usize, Vec<(usize, usize)>> = HashMap::new();
-        for tie in problem.beliefs.ties.linear(&problem.points) {
-            let of_point = ties.entry(tie.point as usize).or_default();
-            of_point.push((problem.poses.len() + tie.block, linear.len()));
-            linear.push(Some(tie.linear));
-        }
-        Self {
-            linear,
+        let mut out = Self {
+            linear: Vec::new(),
             ranges: problem.ranges_by_point(),
-            ties,
+            ties: HashMap::new(),
+        };
+        out.linear.resize_with(problem.observations.len(), || None);
+        out.again(problem, loss);
+        out
+    }
+
+    /// The same at another place, in the same memory.
+    pub fn again(&mut self, problem: &Problem, loss: Loss) {
+        let rotations = problem.rotations();
+        let weighted = |o: &Observation| {
+            let mut l = residual::linear(problem, &rotations[o.camera as usize], o)?;
+            let root = loss.weight(l.residual.norm_squared()).sqrt();
+            l.residual *= root;
+            l.camera *= root;
+            l.point *= root;
+            l.shared *= root;
+            Some(l)
+        };
+        self.linear.truncate(problem.observations.len());
+        self.linear
+            .par_iter_mut()
+            .zip(&problem.observations[..])
+            .with_min_len(512)
+            .for_each(|(linear, o)| *linear = weighted(o));
+        self.ties.clear();
+        for tie in problem.beliefs.ties.linear(&problem.points) {
+            let of_point = self.ties.entry(tie.point as usize).or_default();
+            of_point.push((problem.poses.len() + tie.block, self.linear.len()));
+            self.linear.push(Some(tie.linear));
         }
     }
 
-    /// Eliminates the points under Marquardt damping.
+    /// Eliminates the points under Marquardt damping. `groups` is room that is kept from step to step, empty at first.
     pub fn reduce(
         &self,
         problem: &Problem,
         structure: &Structure,
         damping: f64,
+        groups: &mut Vec<Group>,
     ) -> (ReducedSystem, Eliminated) {
         let points: Vec<PointPart> = (0..problem.points.len())
             .into_par_iter()
@@ -111,19 +120,19 @@ impl Linearisation {
             system.shared += part.shared;
             system.shared_side += part.shared_side;
         }
-        let groups = self.groups(problem, &points);
+        self.lay(problem, &points, groups);
         let ends: Vec<CameraPart> = system
             .blocks
             .columns(structure)
             .par_chunks_mut(AT_ONCE)
-            .zip(&groups)
+            .zip(&*groups)
             .flat_map_iter(|(blocks, group)| {
                 let mut columns = Columns {
                     group,
                     blocks,
                     structure,
                 };
-                columns.subtract(&groups, problem.slots());
+                columns.subtract(groups, problem.slots());
                 self.camera_parts(problem, &points, damping, columns)
             })
             .collect();
@@ -144,7 +153,7 @@ impl Linearisation {
         let mut shared = SMatrix::<f64, MOST_SHARED, MOST_SHARED>::zeros();
         let mut shared_side = SMatrix::<f64, MOST_SHARED, 1>::zeros();
         let count = problem.free.count();
-        for (_, _, l) in self.all(problem, point) {
+        for (_, l) in self.all(problem, point) {
             v += l.point.tr_mul(&l.point);
             side += l.point.tr_mul(&l.residual);
             add_products(&mut point_shared, &l.point, &l.shared, count);
@@ -174,20 +183,21 @@ impl Linearisation {
         }
     }
 
-    /// All cameras by groups, with Y and W of the points that they see.
-    fn groups(&self, problem: &Problem, points: &[PointPart]) -> Vec<Group> {
+    /// Lays out Y and W of the points by groups of cameras.
+    fn lay(&self, problem: &Problem, points: &[PointPart], groups: &mut Vec<Group>) {
         let slots = problem.slots();
-        let firsts = (0..problem.blocks()).step_by(AT_ONCE);
-        let mut groups: Vec<Group> = firsts.map(|first| Group::new(first, slots)).collect();
-        for point in 0..points.len() {
-            for (block, at, _) in self.all(problem, point) {
-                groups[block / AT_ONCE].add(point, block, at);
+        if groups.is_empty() {
+            let firsts = (0..problem.blocks()).step_by(AT_ONCE);
+            groups.extend(firsts.map(|first| Group::new(first, slots)));
+            for point in 0..points.len() {
+                for (block, at) in self.places(problem, point) {
+                    groups[block / AT_ONCE].add(point, block, at);
+                }
             }
         }
         groups
             .par_iter_mut()
             .for_each(|group| group.lay(slots, &self.linear, |point| points[point].inverse));
-        groups
     }
 
     /// What is left of a group's columns of blocks; its cameras' coupling to the shared unknowns and right-hand sides.
@@ -242,17 +252,26 @@ impl Linearisation {
             .filter_map(|(c, l)| Some((c, l.as_ref()?)))
     }
 
-    /// The same with what the point is tied to, each with the place of its derivatives.
-    fn all<'a>(
+    /// Blocks that see a point or that it is tied to, each with the place of its derivatives.
+    fn places<'a>(
         &'a self,
         problem: &'a Problem,
         point: usize,
-    ) -> impl Iterator<Item = (usize, usize, &'a Linear)> {
+    ) -> impl Iterator<Item = (usize, usize)> + 'a {
         let seen = self.ranges[point].clone();
         let seen = seen.map(|at| (problem.observations[at].camera as usize, at));
         let ties = self.ties.get(&point).into_iter().flatten().copied();
         seen.chain(ties)
-            .filter_map(|(block, at)| Some((block, at, self.linear[at].as_ref()?)))
+    }
+
+    /// Derivatives of all that sees a point or that it is tied to, by block.
+    fn all<'a>(
+        &'a self,
+        problem: &'a Problem,
+        point: usize,
+    ) -> impl Iterator<Item = (usize, &'a Linear)> {
+        self.places(problem, point)
+            .filter_map(|(block, at)| Some((block, self.linear[at].as_ref()?)))
     }
 
     /// The points' step that belongs to a step of cameras and shared unknowns.
@@ -269,7 +288,7 @@ impl Linearisation {
             .with_min_len(64)
             .map(|point| {
                 let mut side = eliminated.side[point];
-                for (camera, _, l) in self.all(problem, point) {
+                for (camera, l) in self.all(problem, point) {
                     let moved = l.camera * SMatrix::<f64, CAMERA, 1>::from(cameras[camera])
                         + l.shared * by_shared;
                     side += l.point.tr_mul(&moved);
@@ -292,7 +311,7 @@ impl Linearisation {
             .with_min_len(64)
             .map(|point| {
                 self.all(problem, point)
-                    .map(|(camera, _, l)| {
+                    .map(|(camera, l)| {
                         let moved = l.camera
                             * SMatrix::<f64, CAMERA, 1>::from(step.cameras[camera])
                             + l.point * step.points[point]
@@ -342,7 +361,7 @@ impl Linearisation {
     pub fn point_coupling(&self, problem: &Problem, point: usize) -> Option<PointCoupling> {
         let mut v = Matrix3::zeros();
         let mut shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
-        for (_, _, l) in self.all(problem, point) {
+        for (_, l) in self.all(problem, point) {
             v += l.point.tr_mul(&l.point);
             shared += l.point.tr_mul(&l.shared);
         }
@@ -353,7 +372,7 @@ impl Linearisation {
         let inverse = v.try_inverse()?;
         let cameras = self
             .all(problem, point)
-            .map(|(c, _, l)| (c, l.camera.tr_mul(&l.point) * inverse))
+            .map(|(c, l)| (c, l.camera.tr_mul(&l.point) * inverse))
             .collect();
         Some((inverse, cameras, shared.transpose() * inverse))
     }

@@ -275,7 +275,7 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
     let cameras = problem.poses.len();
     let ranges = problem.ranges_by_point();
     let mut points_of: Vec<Vec<u32>> = vec![Vec::new(); problem.blocks()];
-    for o in &problem.observations {
+    for o in problem.observations.iter() {
         points_of[o.camera as usize].push(o.point);
     }
     // Blocks that a point is tied to stand behind all cameras.

@@ -99,7 +99,7 @@ pub(super) fn along(
 /// The cameras whose features are fewest and lie closest together.
 fn poorest(problem: &Problem) -> Vec<usize> {
     let mut seen = vec![Vec::new(); problem.poses.len()];
-    for o in &problem.observations {
+    for o in problem.observations.iter() {
         seen[o.camera as usize].push([o.px.x, o.px.y]);
     }
     let mut all: Vec<(usize, f64)> = (0..seen.len())

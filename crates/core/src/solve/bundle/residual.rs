@@ -81,7 +81,7 @@ pub fn by_point(eye: &Eye, point: &Vector3<f64>, whitening: [f64; 3]) -> Option<
         beliefs: Beliefs::default(),
         poses: vec![eye.pose],
         points: vec![*point],
-        observations: Vec::new(),
+        observations: [].into(),
     };
     let seen = Observation {
         camera: 0,
@@ -109,8 +109,11 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     let direction = LensPoint::new(x.x / depth, -x.y / depth);
     let zoom = carried.map_or(1.0, |carried| carried.zoom);
     let focal = zoom * problem.focal_px(o.camera as usize);
-    // Of its logarithm, from where the terms of the lens hold.
-    let grown = || (focal / problem.lens.focal_px).ln();
+    // Of its logarithm, from where the terms of the lens hold; dear, and of most lenses not asked.
+    let grown = match problem.free.lens.by_zoom {
+        true => (focal / problem.lens.focal_px).ln(),
+        false => 0.0,
+    };
     let lens = problem.lens.with_focal(focal);
     // d(u, v)/dX
     let inverse = 1.0 / depth;
@@ -152,7 +155,7 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
             Shared::Lens(term) => {
                 let px = match term {
                     Term::CentreX | Term::CentreY => 1.0,
-                    Term::K1ByZoom => focal * grown(),
+                    Term::K1ByZoom => focal * grown,
                     _ => focal,
                 };
                 whiten(w, term.draws(u) * px)
