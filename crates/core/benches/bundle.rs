@@ -82,7 +82,12 @@ fn rms_px(problem: &Problem) -> f64 {
 fn adjusting(c: &mut Criterion) {
     let mut group = c.benchmark_group("bundle");
     group.sample_size(10).sampling_mode(SamplingMode::Flat);
-    for (cameras, points, life) in [(50, 500, 30), (200, 2000, 30), (400, 3000, 50)] {
+    for (cameras, points, life) in [
+        (50, 500, 30),
+        (200, 2000, 30),
+        (400, 3000, 50),
+        (600, 10_000, 36),
+    ] {
         let start = problem(cameras, points, life);
         let name = format!(
             "{cameras} cameras, {points} points, {} observations",

@@ -12,7 +12,7 @@ use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
 use parallax_core::solve::bundle::{Loss, Motion, Problem, Rolling, Zoom};
 use parallax_core::spaces::WorldPoint;
-use problems::{Row, believing, dense, normal_matrix, of_kind, rest, stepped, walk};
+use problems::{Row, believing, dense, normal_matrix, of_kind, rest, stepped, turn, walk};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -74,11 +74,50 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
     if believes {
         problem = believing(problem);
     }
-    let (jacobian, residual) = dense(&problem);
-    let mut normal = normal_matrix(&problem, &jacobian);
+    gives_the_dense_step(&problem, damping);
+}
+
+/// From a matrix with few blocks, which is factored as a sparse one, to one without a zero.
+#[rstest]
+fn the_step_is_that_of_the_dense_system_however_long_features_live(
+    #[values(3, 8, 20)] life: usize,
+    #[values(Motion::Free, Motion::Turning)] motion: Motion,
+) {
+    let mut problem = match motion {
+        Motion::Free => walk(20, 90, life, 1.0, 5),
+        Motion::Turning => turn(20, 90, life.min(8), 1.0, 5),
+    };
+    // What is expected of the terms of a lens is not in the dense system.
+    problem.free.lens = LensTerms::NONE;
+    gives_the_dense_step(&problem, 1e-3);
+}
+
+#[test]
+fn room_that_is_kept_changes_no_step() {
+    let problem = walk(20, 90, 8, 1.0, 6);
+    let structure = Structure::of(&problem);
+    let mut kept = Vec::new();
+    let mut linearisation = Linearisation::at(&problem, Loss::Squares);
+    let (system, eliminated) = linearisation.reduce(&problem, &structure, 1e-3, &mut kept);
+    let solved = structure.solve(&system).unwrap();
+    let step = linearisation.substitute(&problem, &eliminated, solved.cameras, solved.shared);
+    let next = problem.stepped(&step);
+    linearisation.again(&next, Loss::Squares);
+    let fresh = Linearisation::at(&next, Loss::Squares);
+    let kept = linearisation.reduce(&next, &structure, 1e-3, &mut kept).0;
+    let fresh = fresh.reduce(&next, &structure, 1e-3, &mut Vec::new()).0;
+    assert_ne!(fresh.camera_side, system.camera_side, "it went somewhere");
+    assert_eq!(kept.camera_side, fresh.camera_side);
+    let steps = [kept, fresh].map(|system| structure.solve(&system).unwrap().cameras);
+    assert_eq!(steps[0], steps[1]);
+}
+
+fn gives_the_dense_step(problem: &Problem, damping: f64) {
+    let (jacobian, residual) = dense(problem);
+    let mut normal = normal_matrix(problem, &jacobian);
     // What is believed is not damped.
     let seen = jacobian.rows(0, 2 * problem.observations.len());
-    let row = Row::of(&problem);
+    let row = Row::of(problem);
     for i in 0..normal.nrows() {
         let own = if i < row.first_point {
             seen.column(i).norm_squared()
@@ -91,12 +130,12 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
         .cholesky()
         .unwrap()
         .solve(&jacobian.tr_mul(&residual));
-    let wanted_step = row.step(&problem, &wanted);
-    let structure = Structure::of(&problem);
-    let linearisation = Linearisation::at(&problem, Loss::Squares);
-    let (system, eliminated) = linearisation.reduce(&problem, &structure, damping, &mut Vec::new());
+    let wanted_step = row.step(problem, &wanted);
+    let structure = Structure::of(problem);
+    let linearisation = Linearisation::at(problem, Loss::Squares);
+    let (system, eliminated) = linearisation.reduce(problem, &structure, damping, &mut Vec::new());
     let solved = structure.solve(&system).unwrap();
-    let step = linearisation.substitute(&problem, &eliminated, solved.cameras, solved.shared);
+    let step = linearisation.substitute(problem, &eliminated, solved.cameras, solved.shared);
     let off_point = step
         .points
         .iter()
@@ -116,7 +155,7 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
     // What the linear model foresees is what it says of the step: half the fall of the squares.
     let after = &residual + &jacobian * &wanted;
     let foreseen = 0.5 * (residual.norm_squared() - after.norm_squared());
-    let said = linearisation.expected_decrease(&problem, &step);
+    let said = linearisation.expected_decrease(problem, &step);
     assert!(
         (said - foreseen).abs() < 1e-6 * foreseen,
         "{said} for {foreseen}"
