@@ -28,7 +28,7 @@ use faer::sparse::linalg::cholesky::{
     factorize_symbolic_cholesky,
 };
 use faer::{Mat, MatRef, Side};
-use multiversion::multiversion;
+use multiversion::{multiversion, target::target_cfg_f};
 use nalgebra::{Matrix3, Vector3};
 
 /// Entries of the inverse of a sparse symmetric matrix on the pattern of its Cholesky factor.
@@ -213,21 +213,30 @@ fn runs(places: impl Iterator<Item = u32>) -> Vec<Run> {
     all
 }
 
-/// The dot products of a column with three others.
-#[multiversion(targets("x86_64+avx2+fma"))]
+/// The dot products of a column with three others, which is read once for all of them. Sums are fused where the processor
+/// does that.
+#[multiversion(targets("x86_64+avx512f+avx2+fma", "x86_64+avx2+fma"))]
 fn dots(column: &[f64], others: [&[f64]; 3]) -> [f64; 3] {
-    others.map(|other| {
-        let (lanes, ends) = (column.chunks_exact(8), other.chunks_exact(8));
-        let tail = lanes.remainder().iter().zip(ends.remainder());
-        let tail: f64 = tail.map(|(a, b)| a * b).sum();
-        let mut sums = [0.0; 8];
-        for (a, b) in lanes.zip(ends) {
+    let more = |sum: f64, a: f64, b: f64| match target_cfg_f!(target_feature = "fma") {
+        true => a.mul_add(b, sum),
+        false => sum + a * b,
+    };
+    let [p, q, r] = others;
+    let lanes = column.chunks_exact(8);
+    let mut sums = [[0.0; 8]; 3];
+    let (of_p, of_q, of_r) = (p.chunks_exact(8), q.chunks_exact(8), r.chunks_exact(8));
+    let tails = [&of_p, &of_q, &of_r].map(|of| of.remainder());
+    let tail = tails.map(|t| lanes.remainder().iter().zip(t).map(|(a, b)| a * b).sum());
+    for (((a, p), q), r) in lanes.zip(of_p).zip(of_q).zip(of_r) {
+        for (sums, b) in sums.iter_mut().zip([p, q, r]) {
             for (sum, (a, b)) in sums.iter_mut().zip(a.iter().zip(b)) {
-                *sum += a * b;
+                *sum = more(*sum, *a, *b);
             }
         }
-        sums.iter().sum::<f64>() + tail
-    })
+    }
+    let [p, q, r] = sums.map(|sums| sums.iter().sum::<f64>());
+    let [of_p, of_q, of_r]: [f64; 3] = tail;
+    [p + of_p, q + of_q, r + of_r]
 }
 
 /// Where each row of a supernode stands in its part.
