@@ -20,7 +20,9 @@ use crate::progress::{Checkpoints, Progress};
 /// Landmarks from which a camera hangs on firmly.
 pub const FIRMLY: usize = 20;
 
-/// Key frames are adjusted to rest before all frames are where they are at most one in so many, ...
+/// Key frames are adjusted to rest before all frames are in shots that are as long, ...
+const LONG: usize = 150;
+/// ... where they are at most one in so many, ...
 const SETTLING: usize = 3;
 /// ... in so many steps.
 const SETTLING_STEPS: (usize, f64) = (40, 1e-5);
@@ -183,7 +185,8 @@ pub fn tidy(views: &Views, world: &mut World, iterations: usize, progress: &dyn 
 /// Adjusts the key frames of a long shot to rest, which costs a fraction of what it costs over all its
 /// frames: what does not fit them need not be pulled at by all. Whether it is so long.
 fn settle(views: &Views, world: &mut World, progress: &dyn Progress) -> bool {
-    if world.pose_count() * SETTLING > views.frames.len() {
+    let all = views.frames.len();
+    if all < LONG || world.pose_count() * SETTLING > all {
         return false;
     }
     for scale_px in [1.0, LAST_SCALE_PX] {
