@@ -232,9 +232,15 @@ proptest! {
     }
 }
 
-#[test]
-fn the_result_is_the_same_at_any_number_of_threads() {
-    let start = walk(24, 300, 10, 1.0, 9);
+#[rstest]
+#[case::sparse(24, 300, 10)]
+#[case::full(80, 200, 80)]
+fn the_result_is_the_same_at_any_number_of_threads(
+    #[case] cameras: usize,
+    #[case] points: usize,
+    #[case] life: usize,
+) {
+    let start = walk(cameras, points, life, 1.0, 9);
     let adjusted = |threads: usize| {
         let pool = rayon::ThreadPoolBuilder::new()
             .num_threads(threads)

@@ -129,9 +129,9 @@ impl Columns<'_, '_> {
             let here = rows.iter().zip(blocks.iter_mut()).skip(from);
             for (row, block) in here.take_while(|(row, _)| **row < group.first + AT_ONCE) {
                 let row = free * (row - group.first);
-                for (c, slot) in slots.iter().enumerate() {
-                    for (r, other) in slots.iter().enumerate() {
-                        block[8 * slot + other] -= product[(row + r, free * at + c)];
+                for (c, column) in slots.iter().enumerate() {
+                    for (r, slot) in slots.iter().enumerate() {
+                        block[(*slot, *column)] -= product[(row + r, free * at + c)];
                     }
                 }
             }
@@ -166,9 +166,7 @@ impl Between {
                 }
             }
         }
-        multiply(&mut self.product, rows.rows, &self.y, &self.w);
-        self.y.clear();
-        self.w.clear();
+        self.multiply_gathered(rows.rows);
     }
 
     /// Takes points that lie one after the other in both groups: many are multiplied where they lie.
@@ -183,10 +181,14 @@ impl Between {
         self.y.extend_from_slice(y);
         self.w.extend_from_slice(w);
         if self.y.len() >= 3 * rows.rows * POINTS {
-            multiply(&mut self.product, rows.rows, &self.y, &self.w);
-            self.y.clear();
-            self.w.clear();
+            self.multiply_gathered(rows.rows);
         }
+    }
+
+    fn multiply_gathered(&mut self, rows: usize) {
+        multiply(&mut self.product, rows, &self.y, &self.w);
+        self.y.clear();
+        self.w.clear();
     }
 }
 

@@ -233,7 +233,7 @@ impl Linearisation {
             for i in 0..CAMERA {
                 part.own[(i, i)] += damping * part.own[(i, i)];
             }
-            super::reduced::add_to_block(&mut blocks[0], &part.own);
+            blocks[0] += part.own;
         }
         parts
     }
@@ -398,7 +398,7 @@ impl ReducedSystem {
                     let block = self.blocks.of(structure, row, column);
                     for (c, slope) in slopes.iter().enumerate() {
                         for (r, other) in belief.slopes[k].iter().enumerate() {
-                            block[8 * c + r] += slope * other;
+                            block[(r, c)] += slope * other;
                         }
                     }
                 }

@@ -19,8 +19,8 @@ use rayon::prelude::*;
 use std::collections::HashMap;
 use std::sync::OnceLock;
 
-/// What two cameras have to do with each other, column-major with rows padded to 8.
-pub type Block = [f64; 8 * CAMERA];
+/// What two cameras have to do with each other: rows of the later one, columns of the other.
+pub type Block = SMatrix<f64, CAMERA, CAMERA>;
 
 /// Lower triangle of blocks.
 #[derive(Clone)]
@@ -29,7 +29,7 @@ pub struct Blocks(Vec<Block>);
 impl Blocks {
     /// As many zero blocks as the structure has.
     pub fn zero(structure: &Structure) -> Self {
-        Self(vec![[0.0; 8 * CAMERA]; structure.block_rows.len()])
+        Self(vec![Block::zeros(); structure.block_rows.len()])
     }
 
     /// The block of two cameras, the row not before the column.
@@ -48,15 +48,6 @@ impl Blocks {
             rest = later;
         }
         out
-    }
-}
-
-/// Adds a matrix to a block.
-pub fn add_to_block(block: &mut Block, matrix: &SMatrix<f64, CAMERA, CAMERA>) {
-    for c in 0..CAMERA {
-        for r in 0..CAMERA {
-            block[8 * c + r] += matrix[(r, c)];
-        }
     }
 }
 
@@ -213,7 +204,7 @@ impl Structure {
         for k in self.column_starts[camera]..self.column_starts[camera + 1] {
             let rows = &mut entries[slots * self.block_rows[k]..];
             for (entry, r) in rows.iter_mut().zip(self.slots) {
-                *entry = system.blocks.0[k][8 * c + r];
+                *entry = system.blocks.0[k][(*r, c)];
             }
         }
         for s in 0..self.shared {
@@ -234,7 +225,7 @@ impl Structure {
                 for k in self.column_starts[camera]..self.column_starts[camera + 1] {
                     let first = if self.block_rows[k] == camera { at } else { 0 };
                     let rows = self.slots[first..].iter();
-                    values.extend(rows.map(|r| system.blocks.0[k][8 * c + r]));
+                    values.extend(rows.map(|r| system.blocks.0[k][(*r, c)]));
                 }
                 values.extend((0..self.shared).map(|s| system.camera_shared[camera][(c, s)]));
             }

@@ -288,8 +288,8 @@ fn inverted(
         let width = supernodes.supernode_end()[s] - supernodes.supernode_begin()[s];
         let (own, below) = node.val().split_at_row(width);
         // Mᵀ = L_JJ⁻ᵀ L_PJᵀ.
-        let mut m = below.transpose().to_owned();
-        solve_upper_triangular_in_place(own.transpose(), m.as_mut(), par);
+        let mut mt = below.transpose().to_owned();
+        solve_upper_triangular_in_place(own.transpose(), mt.as_mut(), par);
         let z_below = gathered(
             supernodes,
             &supernode_of,
@@ -297,12 +297,12 @@ fn inverted(
             node.pattern(),
             &mut row_in_part,
         );
-        let z_side = -(&z_below * m.transpose());
+        let z_side = -(&z_below * mt.transpose());
         let mut z_own = Mat::zeros(width, width);
         let mut memory = MemBuffer::try_new(inverse_scratch::<f64>(width, par)).ok()?;
         inverse(z_own.as_mut(), own, par, MemStack::new(&mut memory));
         if below.nrows() > 0 {
-            z_own -= &m * &z_side;
+            z_own -= &mt * &z_side;
         }
         let mut part = Mat::zeros(width + below.nrows(), width);
         part.as_mut().subrows_mut(0, width).copy_from(&z_own);
