@@ -67,6 +67,8 @@ const LEAST_USED: f64 = 0.2;
 const LEAST_ON_A_FRAME: f64 = 0.25;
 /// What was set aside and fits is taken back where it is more than this share of the tracks.
 const WORTH_TAKING_BACK: f64 = 0.03;
+/// So often the scene hears what is left.
+const HEARINGS: usize = 2;
 /// A body that covers less than this share of the picture may be part of one, grown from a start that went wrong.
 const AMPLE: f64 = 0.6;
 /// Focal lengths that are tried where no camera can be relied on, picture widths.
@@ -105,7 +107,13 @@ pub fn solve_scene(
 ) -> Result<Attempt, SolveError> {
     let first = match go_on(&candidates.trusted(), options, checkpoints, progress) {
         Err(error) if error != SolveError::Cancelled => {
-            solved_otherwise(candidates, options, progress)?.ok_or(error)?
+            let otherwise = solved_otherwise(candidates, options, progress)?;
+            match (otherwise, &error) {
+                (None, SolveError::NotCredible { .. }) => {
+                    from_usual_focals(candidates, options, progress)?.ok_or(error)?
+                }
+                (otherwise, _) => otherwise.ok_or(error)?,
+            }
         }
         first => first?,
     };
@@ -138,6 +146,43 @@ fn solved_otherwise(
         return Ok(Some(attempt));
     }
     unless_cancelled(solve(&candidates.suspected(), options, progress))
+}
+
+/// Where a focal length ran away: begun with a usual one, and solved again with its own.
+fn from_usual_focals(
+    candidates: Candidates<'_>,
+    options: &SolveOptions,
+    progress: &dyn Progress,
+) -> Result<Option<Attempt>, SolveError> {
+    if options.focal != FocalKnowledge::Unknown {
+        return Ok(None);
+    }
+    let tracks = candidates.trusted();
+    for widths in USUAL_WIDTHS {
+        let solved = begun_with(widths, &tracks, options, options.zooms, progress);
+        if let Some(attempt) = unless_cancelled(solved)? {
+            return Ok(Some(attempt));
+        }
+    }
+    Ok(None)
+}
+
+/// Solved with a focal length of so many picture widths first, and then with its own.
+fn begun_with(
+    widths: f64,
+    tracks: &[Track],
+    options: &SolveOptions,
+    zooms: Option<bool>,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let focal_px = widths * f64::from(options.lens.width_px);
+    let stated = SolveOptions {
+        focal: FocalKnowledge::Known(focal_px),
+        zooms,
+        ..options.clone()
+    };
+    let first = solve(tracks, &stated, progress)?;
+    solve_again(tracks, options, &first, progress)
 }
 
 /// What a solve found; that it found nothing is no failure here, being cancelled is.
@@ -175,8 +220,13 @@ fn among_bodies(
     search.drop_doubles();
     search.settle()?;
     search.drop_doubles();
-    search.let_focals_change()?;
-    search.chosen()
+    for body in 0..search.found.len() {
+        search.let_focal_change(body)?;
+    }
+    search.take_back()?;
+    search.hear_what_is_left()?;
+    search.drop_doubles();
+    Ok(search.chosen())
 }
 
 /// Bodies that were found so far.
@@ -236,15 +286,9 @@ impl Search<'_> {
             if self.has_ample_one() {
                 break;
             }
-            let focal_px = widths * f64::from(self.options.lens.width_px);
-            let stated = SolveOptions {
-                focal: FocalKnowledge::Known(focal_px),
-                zooms: Some(self.options.zooms.unwrap_or(zooms)),
-                ..self.options.clone()
-            };
             let tracks = self.candidates.tracks;
-            let solved = solve(tracks, &stated, self.progress)
-                .and_then(|first| solve_again(tracks, self.options, &first, self.progress));
+            let zooms = Some(self.options.zooms.unwrap_or(zooms));
+            let solved = begun_with(widths, tracks, self.options, zooms, self.progress);
             self.add(solved)?;
         }
         Ok(())
@@ -314,78 +358,113 @@ impl Search<'_> {
 
     /// A body whose focal length seems to change is solved by itself with one that does: among the tracks of
     /// all bodies another model may have explained more.
-    fn let_focals_change(&mut self) -> Result<(), SolveError> {
+    fn let_focal_change(&mut self, body: usize) -> Result<(), SolveError> {
         if self.options.zooms.is_some() || self.options.focal != FocalKnowledge::Unknown {
             return Ok(());
         }
-        for found in &mut self.found {
-            let seems_to = |d: &Doubt| matches!(d, Doubt::FocalChanges { .. });
-            if !found.attempt.doubts.iter().any(seems_to) {
-                continue;
-            }
-            let fits = found.fits.iter().zip(&self.views.tracks);
-            let own: HashSet<TrackId> = fits.filter_map(|(fit, id)| fit.map(|_| *id)).collect();
-            let tracks = self.candidates.chosen(|id| own.contains(&id));
-            let zooming = SolveOptions {
-                moves: Some(found.attempt.moves),
-                zooms: Some(true),
-                ..self.options.clone()
-            };
-            let Some(zoomed) = unless_cancelled(solve(&tracks, &zooming, self.progress))? else {
-                continue;
-            };
-            let views = Views::of(&tracks, self.options);
-            if moves::explains_more(&views, &zoomed, &found.attempt) {
-                *found = Found::of(zoomed, &self.views);
-            }
+        let found = &self.found[body];
+        let seems_to = |d: &Doubt| matches!(d, Doubt::FocalChanges { .. });
+        if !found.attempt.doubts.iter().any(seems_to) {
+            return Ok(());
+        }
+        let fits = found.fits.iter().zip(&self.views.tracks);
+        let own: HashSet<TrackId> = fits.filter_map(|(fit, id)| fit.map(|_| *id)).collect();
+        let tracks = self.candidates.chosen(|id| own.contains(&id));
+        let zooming = SolveOptions {
+            moves: Some(found.attempt.moves),
+            zooms: Some(true),
+            ..self.options.clone()
+        };
+        let zoomed = unless_cancelled(solve(&tracks, &zooming, self.progress))?;
+        self.take_if_better(body, zoomed, &tracks);
+        Ok(())
+    }
+
+    /// Takes another attempt of a body where it explains these tracks better; whether it did.
+    fn take_if_better(&mut self, body: usize, other: Option<Attempt>, tracks: &[Track]) -> bool {
+        let views = Views::of(tracks, self.options);
+        let found = &mut self.found[body];
+        let better = other.filter(|a| moves::explains_more(&views, a, &found.attempt));
+        let is_better = better.is_some();
+        if let Some(attempt) = better {
+            *found = Found::of(attempt, &self.views);
+        }
+        is_better
+    }
+
+    /// The body for which most speaks so far, with its tracks and those of the others that are not its own.
+    fn scene(&self) -> (usize, Vec<TrackId>, HashSet<TrackId>) {
+        let mut bodies = told_apart(&self.found, &self.views, &self.held);
+        let by_weight = |a: &usize, b: &usize| {
+            let [a, b] = [a, b].map(|body| bodies[*body].weight());
+            a.total_cmp(&b)
+        };
+        // The first of those that weigh the same.
+        let scene = (0..bodies.len()).rev().max_by(by_weight).unwrap_or(0);
+        let own = bodies.remove(scene).tracks;
+        let mut foreign: HashSet<TrackId> = bodies.into_iter().flat_map(|b| b.tracks).collect();
+        for track in &own {
+            foreign.remove(track);
+        }
+        (scene, own, foreign)
+    }
+
+    /// Solves the scene again with what was set aside and belongs to it after all, and without what
+    /// belongs to another body.
+    fn take_back(&mut self) -> Result<(), SolveError> {
+        let (scene, own, foreign) = self.scene();
+        let attempt = &self.found[scene].attempt;
+        let new = own.iter().filter(|id| attempt.landmark(**id).is_none());
+        let stray = attempt
+            .landmarks
+            .iter()
+            .filter(|l| foreign.contains(&l.track));
+        if ((new.count() + stray.count()) as f64) < WORTH_TAKING_BACK * own.len() as f64 {
+            return Ok(());
+        }
+        let own: HashSet<TrackId> = own.into_iter().collect();
+        let had = |id: TrackId| attempt.landmark(id).is_some() && !foreign.contains(&id);
+        let tracks = self.candidates.chosen(|id| own.contains(&id) || had(id));
+        // Where that gives no camera it stays as it was solved, with its doubts.
+        let again = solve_again(&tracks, self.options, attempt, self.progress);
+        if let Some(attempt) = unless_cancelled(again)? {
+            self.found[scene] = Found::of(attempt, &self.views);
         }
         Ok(())
     }
 
+    /// A camera whose focal length went wrong while it grew fits what lies at some depths and sets aside what
+    /// lies at others, which would put it right. Where the scene's is doubted all that belongs to no other body is
+    /// heard again, as long as more is explained by it.
+    fn hear_what_is_left(&mut self) -> Result<(), SolveError> {
+        let (scene, _, foreign) = self.scene();
+        let tracks = self.candidates.chosen(|id| !foreign.contains(&id));
+        for _ in 0..HEARINGS {
+            let attempt = &self.found[scene].attempt;
+            if attempt.doubts.is_empty() {
+                return Ok(());
+            }
+            let again = solve_again(&tracks, self.options, attempt, self.progress);
+            let again = unless_cancelled(again)?;
+            if !self.take_if_better(scene, again, &tracks) {
+                break;
+            }
+        }
+        self.let_focal_change(scene)
+    }
+
     /// The attempt of the body for which most speaks.
-    fn chosen(self) -> Result<Attempt, SolveError> {
+    fn chosen(self) -> Attempt {
         let bodies = told_apart(&self.found, &self.views, &self.held);
         let attempts = self.found.into_iter().map(|f| f.attempt);
         let mut found: Vec<(Attempt, Body)> = attempts.zip(bodies).collect();
         found.sort_by(|a, b| b.1.weight().total_cmp(&a.1.weight()));
         let (attempt, scene) = found.remove(0);
         let others: Vec<Body> = found.into_iter().map(|(_, body)| body).collect();
-        let bodies = (&scene, &others[..]);
-        let attempt = taken_back(
-            self.candidates,
-            self.options,
-            attempt,
-            bodies,
-            self.progress,
-        )?;
         let attempt = covered(attempt, &self.views, &self.held);
         let attempt = counted(attempt, self.options.plate_frames);
-        Ok(said(attempt, &self.views, scene, others))
+        said(attempt, &self.views, scene, others)
     }
-}
-
-/// Solves again with what was set aside and belongs to the scene after all, and without what
-/// belongs to another body.
-fn taken_back(
-    candidates: Candidates<'_>,
-    options: &SolveOptions,
-    attempt: Attempt,
-    (scene, others): (&Body, &[Body]),
-    progress: &dyn Progress,
-) -> Result<Attempt, SolveError> {
-    let own: HashSet<TrackId> = scene.tracks.iter().copied().collect();
-    let foreign: HashSet<TrackId> = others.iter().flat_map(|b| b.tracks.clone()).collect();
-    let is_foreign = |id: TrackId| foreign.contains(&id) && !own.contains(&id);
-    let new = own.iter().filter(|id| attempt.landmark(**id).is_none());
-    let stray = attempt.landmarks.iter().filter(|l| is_foreign(l.track));
-    if ((new.count() + stray.count()) as f64) < WORTH_TAKING_BACK * own.len() as f64 {
-        return Ok(attempt);
-    }
-    let had = |id: TrackId| attempt.landmark(id).is_some() && !is_foreign(id);
-    let tracks = candidates.chosen(|id| own.contains(&id) || had(id));
-    // Where that gives no camera it stays as it was solved, with its doubts.
-    let again = unless_cancelled(solve_again(&tracks, options, &attempt, progress))?;
-    Ok(again.unwrap_or(attempt))
 }
 
 /// The attempt with what speaks against it for what it does not explain.
