@@ -291,7 +291,9 @@ fn what_a_wrong_focal_length_set_aside_puts_it_right(#[case] share: f64) {
     wrong
         .landmarks
         .retain(|_| depths.next().is_some_and(|depth| middle.contains(&depth)));
-    let suspected = HashSet::new();
+    // Nothing else takes part at first.
+    let others = shot.tracks.iter().map(|t| t.id);
+    let suspected = others.filter(|id| wrong.landmark(*id).is_none()).collect();
     let candidates = Candidates {
         tracks: &shot.tracks,
         suspected: &suspected,
