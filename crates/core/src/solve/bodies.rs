@@ -138,7 +138,8 @@ fn solved_otherwise(
     unless_cancelled(solve(&candidates.suspected(), options, progress))
 }
 
-/// Where a focal length ran away: begun with a usual one, and solved again with its own.
+/// Where a camera came out that cannot be trusted, as one whose focal length ran away: begun with a usual one, and
+/// solved again with its own.
 fn from_usual_focals(
     candidates: Candidates<'_>,
     options: &SolveOptions,
@@ -202,11 +203,8 @@ fn among_bodies(
     search.drop_doubles();
     search.settle()?;
     search.drop_doubles();
-    for body in 0..search.found.len() {
-        search.let_focal_change(body)?;
-    }
-    search.take_back()?;
-    search.hear_what_is_left()?;
+    search.let_focals_change()?;
+    search.mend_scene()?;
     search.drop_doubles();
     Ok(search.chosen())
 }

@@ -11,7 +11,8 @@ use crate::progress::Progress;
 use crate::solve::doubts::Doubt;
 use crate::solve::views::Views;
 use crate::solve::{
-    Attempt, FEWEST_TRACKS, FocalKnowledge, SolveError, SolveOptions, moves, solve, solve_again,
+    Attempt, FEWEST_TRACKS, FocalKnowledge, Landmark, SolveError, SolveOptions, moves, solve,
+    solve_again,
 };
 use crate::spaces::TrackId;
 use crate::tracks::Track;
@@ -34,8 +35,7 @@ pub struct Search<'a> {
     options: &'a SolveOptions,
     views: Views,
     held: Held,
-    /// As they were found.
-    pub found: Vec<Found>,
+    found: Vec<Found>,
     progress: &'a dyn Progress,
 }
 
@@ -174,9 +174,14 @@ impl<'a> Search<'a> {
         Ok(())
     }
 
+    /// Lets the focal lengths of bodies change that seem to.
+    pub fn let_focals_change(&mut self) -> Result<(), SolveError> {
+        (0..self.found.len()).try_for_each(|body| self.let_focal_change(body))
+    }
+
     /// A body whose focal length seems to change is solved by itself with one that does: among the tracks of
     /// all bodies another model may have explained more.
-    pub fn let_focal_change(&mut self, body: usize) -> Result<(), SolveError> {
+    fn let_focal_change(&mut self, body: usize) -> Result<(), SolveError> {
         if self.options.zooms.is_some() || self.options.focal != FocalKnowledge::Unknown {
             return Ok(());
         }
@@ -210,75 +215,86 @@ impl<'a> Search<'a> {
         is_better
     }
 
-    /// The body for which most speaks so far, with its tracks and those of the others that are not its own.
-    fn scene(&self) -> (usize, Vec<TrackId>, HashSet<TrackId>) {
-        let mut bodies = told_apart(&self.found, &self.views, &self.held);
-        let by_weight = |a: &usize, b: &usize| {
-            let [a, b] = [a, b].map(|body| bodies[*body].weight());
-            a.total_cmp(&b)
-        };
-        // The first of those that weigh the same.
-        let scene = (0..bodies.len()).rev().max_by(by_weight).unwrap_or(0);
-        let own = bodies.remove(scene).tracks;
-        let mut foreign: HashSet<TrackId> = bodies.into_iter().flat_map(|b| b.tracks).collect();
-        for track in &own {
-            foreign.remove(track);
-        }
+    /// Which of those found each body is, that for which most speaks first.
+    fn weighed(&self) -> Vec<(usize, Body)> {
+        let bodies = told_apart(&self.found, &self.views, &self.held);
+        let mut weighed: Vec<(usize, Body)> = bodies.into_iter().enumerate().collect();
+        weighed.sort_by(|a, b| b.1.weight().total_cmp(&a.1.weight()));
+        weighed
+    }
+
+    /// The scene as it seems so far, with its tracks and those of other bodies that are not its own.
+    fn scene(&self) -> (usize, HashSet<TrackId>, HashSet<TrackId>) {
+        let mut weighed = self.weighed();
+        let (scene, body) = weighed.remove(0);
+        let own: HashSet<TrackId> = body.tracks.into_iter().collect();
+        let others = weighed.into_iter().flat_map(|(_, body)| body.tracks);
+        let foreign = others.filter(|id| !own.contains(id)).collect();
         (scene, own, foreign)
     }
 
+    /// What others have shown to be the scene's or not puts its camera right.
+    pub fn mend_scene(&mut self) -> Result<(), SolveError> {
+        let is_other = self.take_back()?;
+        let (scene, _, foreign) = self.scene();
+        let is_heard = self.hear_what_is_left(scene, &foreign)?;
+        match is_other || is_heard {
+            true => self.let_focal_change(scene),
+            false => Ok(()),
+        }
+    }
+
     /// Solves the scene again with what was set aside and belongs to it after all, and without what
-    /// belongs to another body.
-    pub fn take_back(&mut self) -> Result<(), SolveError> {
+    /// belongs to another body; whether that was worth it.
+    fn take_back(&mut self) -> Result<bool, SolveError> {
         let (scene, own, foreign) = self.scene();
         let attempt = &self.found[scene].attempt;
         let new = own.iter().filter(|id| attempt.landmark(**id).is_none());
-        let stray = attempt
-            .landmarks
-            .iter()
-            .filter(|l| foreign.contains(&l.track));
+        let is_stray = |l: &&Landmark| foreign.contains(&l.track);
+        let stray = attempt.landmarks.iter().filter(is_stray);
         if ((new.count() + stray.count()) as f64) < WORTH_TAKING_BACK * own.len() as f64 {
-            return Ok(());
+            return Ok(false);
         }
-        let own: HashSet<TrackId> = own.into_iter().collect();
         let had = |id: TrackId| attempt.landmark(id).is_some() && !foreign.contains(&id);
         let tracks = self.candidates.chosen(|id| own.contains(&id) || had(id));
         // Where that gives no camera it stays as it was solved, with its doubts.
-        let again = solve_again(&tracks, self.options, attempt, self.progress);
-        if let Some(attempt) = unless_cancelled(again)? {
+        let again = unless_cancelled(solve_again(&tracks, self.options, attempt, self.progress))?;
+        let is_other = again.is_some();
+        if let Some(attempt) = again {
             self.found[scene] = Found::of(attempt, &self.views);
         }
-        Ok(())
+        Ok(is_other)
     }
 
     /// A camera whose focal length went wrong while it grew fits what lies at some depths and sets aside what
     /// lies at others, which would put it right. Where the scene's is doubted all that belongs to no other body is
-    /// heard again, as long as more is explained by it.
-    pub fn hear_what_is_left(&mut self) -> Result<(), SolveError> {
-        let (scene, _, foreign) = self.scene();
+    /// heard again, as long as more is explained by it; whether it was.
+    fn hear_what_is_left(
+        &mut self,
+        scene: usize,
+        foreign: &HashSet<TrackId>,
+    ) -> Result<bool, SolveError> {
         let tracks = self.candidates.chosen(|id| !foreign.contains(&id));
-        for _ in 0..HEARINGS {
+        for heard in 0..HEARINGS {
             let attempt = &self.found[scene].attempt;
             if attempt.doubts.is_empty() {
-                return Ok(());
+                return Ok(heard > 0);
             }
             let again = solve_again(&tracks, self.options, attempt, self.progress);
             let again = unless_cancelled(again)?;
             if !self.take_if_better(scene, again, &tracks) {
-                break;
+                return Ok(heard > 0);
             }
         }
-        self.let_focal_change(scene)
+        Ok(true)
     }
 
     /// The attempt of the body for which most speaks.
-    pub fn chosen(self) -> Attempt {
-        let bodies = told_apart(&self.found, &self.views, &self.held);
-        let attempts = self.found.into_iter().map(|f| f.attempt);
-        let mut found: Vec<(Attempt, Body)> = attempts.zip(bodies).collect();
-        found.sort_by(|a, b| b.1.weight().total_cmp(&a.1.weight()));
-        let (attempt, scene) = found.remove(0);
-        let others: Vec<Body> = found.into_iter().map(|(_, body)| body).collect();
+    pub fn chosen(mut self) -> Attempt {
+        let mut weighed = self.weighed();
+        let (chosen, scene) = weighed.remove(0);
+        let others: Vec<Body> = weighed.into_iter().map(|(_, body)| body).collect();
+        let attempt = self.found.swap_remove(chosen).attempt;
         let attempt = covered(attempt, &self.views, &self.held);
         let attempt = counted(attempt, self.options.plate_frames);
         said(attempt, &self.views, scene, others)
