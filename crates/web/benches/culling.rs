@@ -5,7 +5,8 @@
 //! changed. Times of both and their bytes; beside them the whole list, packed.
 #![allow(clippy::unwrap_used)]
 
-#[path = "../tests/running/mod.rs"]
+#[allow(dead_code)]
+#[path = "../tests/serving/running/mod.rs"]
 mod running;
 
 use running::start;

@@ -1,14 +1,11 @@
 //! What is delivered and kept: stale solves, names, results that cannot be read.
-#![allow(clippy::unwrap_used)]
 
 #[path = "tests_along.rs"]
 mod along;
-#[path = "../../../tests/running/mod.rs"]
-mod running;
 
+use crate::running::{ground_of, made, opened, small_plate, start, text_in};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::{Move, Trial};
-use running::{ground_of, made, opened, small_plate, start, text_in};
 use serde_json::{Value, json};
 
 /// An old camera with a new film back was delivered and called proven.

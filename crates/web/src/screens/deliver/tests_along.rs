@@ -1,6 +1,6 @@
 //! What goes along with a camera: the set, and the undistorted plate, made first and handed on with its proof.
 
-use super::running::{ground_of, made, opened, small_plate, solved_from_truth, text_in};
+use crate::running::{ground_of, made, opened, small_plate, solved_from_truth, text_in};
 use parallax_formats::delivery::package::names_zipped;
 use serde_json::{Value, json};
 use std::path::Path;

@@ -1,15 +1,12 @@
 //! A shot's lens over the API: marked, solved, kept, taken, undistorted with proof, and a movie
+
 //! taken in.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
+use crate::running::{Running, start};
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::spaces::{LensPoint, PlatePx};
 use parallax_demo::board;
-use running::{Running, start};
 use serde_json::{Value, json};
 use std::path::Path;
 use std::process::Command;

@@ -1,13 +1,12 @@
 //! The world upright, at its origin and in metres, against the truth of the set; what is said of statements that are not
+
 //! heard or do not agree; a world that is locked.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
+use crate::running::{
+    ground_of, length, made, opened, placed, small_plate, solved_from_truth, standing,
+};
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::trial::Trial;
-use running::{ground_of, length, made, opened, placed, small_plate, solved_from_truth, standing};
 use serde_json::{Value, json};
 
 const FRAMES: usize = 24;

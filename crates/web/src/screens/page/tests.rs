@@ -1,10 +1,6 @@
 //! The page of a shot: what changed since the view that it has, what it hears, what is refused.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
-use running::{Running, opened, small_plate, start};
+use crate::running::{Running, opened, small_plate, start};
 use serde_json::{Value, json};
 use std::time::Duration;
 use tokio::io::{AsyncReadExt, AsyncWriteExt};

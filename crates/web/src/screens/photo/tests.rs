@@ -1,12 +1,8 @@
 //! A photograph over the API: taken in, solved while it is laid, kept, delivered.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
+use crate::running::{Running, made, start};
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::{plates, reading_room};
-use running::{Running, made, start};
 use serde_json::{Value, json};
 
 fn px(x: f64, y: f64, z: f64) -> [f64; 2] {

@@ -1,11 +1,7 @@
 //! What a plate's files state of themselves, over the API.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
+use crate::running::start;
 use exr::prelude::{Encoding, Image, Layer, LayerAttributes, SpecificChannels, WritableImage};
-use running::start;
 use serde_json::{Value, json};
 
 fn asked(view: &Value) -> Vec<Value> {

@@ -1,12 +1,8 @@
 //! Guests: where they are drawn on the plate, how good they say they are, what is made of them.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
+use crate::running::{ground_of, length, opened, placed, small_plate, solved_from_truth, standing};
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::trial::Trial;
-use running::{ground_of, length, opened, placed, small_plate, solved_from_truth, standing};
 use serde_json::{Value, json};
 use std::path::Path;
 
@@ -25,7 +21,7 @@ fn add(on: &Value, guest: Value) -> Value {
 async fn oriented(
     data: &Path,
     root: &Path,
-) -> (running::Running, i64, Vec<(u64, [f64; 3])>, Value) {
+) -> (crate::running::Running, i64, Vec<(u64, [f64; 3])>, Value) {
     small_plate(root, FRAMES);
     let (server, shot) = opened(data, root).await;
     let (points, _) = solved_from_truth(&server, shot, FRAMES).await;

@@ -1,11 +1,8 @@
 //! What is stated of a solve, and what is asked of one before another is run: surveyed points, attempts beside
+
 //! each other, limits, smoothing.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
-use running::{Running, ground_of, opened, small_plate};
+use crate::running::{Running, ground_of, opened, small_plate};
 use serde_json::{Value, json};
 
 const JSON: &str = "content-type: application/json\r\n";

@@ -1,10 +1,6 @@
 //! A shot as a whole: the files that it is, two who change it, its bin, its one server.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
-use running::{coded, opened, small_plate, start};
+use crate::running::{coded, opened, small_plate, start};
 use serde_json::{Value, json};
 use std::path::Path;
 

@@ -1,10 +1,6 @@
 //! Tracks into a page and out of files: once and then what changed, merged where they are there already.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
-use running::{Running, opened, small_plate};
+use crate::running::{Running, opened, small_plate};
 use serde_json::{Value, json};
 
 /// A server with one small shot.

@@ -1,13 +1,9 @@
 //! Hand tracks, mattes, notes and track files over the API.
-#![allow(clippy::unwrap_used)]
 
-#[path = "../../../tests/running/mod.rs"]
-mod running;
-
+use crate::running::{Running, opened, small_plate, solved_from_truth};
 use parallax_core::track::session::preview;
 use parallax_core::track::{FrameSource, TrackOptions};
 use parallax_media::Plate;
-use running::{Running, opened, small_plate, solved_from_truth};
 use serde_json::{Value, json};
 use tempfile::TempDir;
 

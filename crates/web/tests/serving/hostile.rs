@@ -1,10 +1,7 @@
 //! Hostile files and requests: refused with a sentence, and the server goes on.
-#![allow(clippy::unwrap_used)]
 
-mod running;
-
+use crate::running::{coded, opened, small_plate, start};
 use rstest::rstest;
-use running::{coded, opened, small_plate, start};
 use serde_json::{Value, json};
 
 /// An OpenEXR of 96x64 px whose data window begins and ends where it is told to.

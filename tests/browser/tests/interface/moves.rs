@@ -1,5 +1,4 @@
 //! How the camera moves, as an artist finds and states it: a turn on the spot that zooms.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{application, browser, click, open_walk, state, text, until};
 use fantoccini::Client;

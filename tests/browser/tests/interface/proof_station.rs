@@ -1,6 +1,5 @@
 //! From a solved shot to a guest that stands on the ground, lit and with its shadow, as somebody does it who has never
 //! seen the page: under two minutes and fifteen clicks.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{
     application, browser, click, follow_and_solve, key, on_screen, open_walk, press, pull, state,

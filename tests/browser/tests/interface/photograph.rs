@@ -1,6 +1,5 @@
 //! A photograph in the browser: lay rails along edges, undo, take what is suggested, state the
 //! height of the door, pull the box, deliver, read the receipt.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{application, browser, click, pull, state, text, until};
 use fantoccini::{Client, Locator};

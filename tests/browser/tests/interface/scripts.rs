@@ -1,6 +1,5 @@
 //! The page's scripts by themselves, in the browser that they are for: where things are on the
 //! screen, what is under the pointer, how things are put. No application, no page.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::browser;
 use serde_json::{Value, json};

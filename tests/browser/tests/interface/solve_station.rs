@@ -1,6 +1,5 @@
 //! The Solve station: a limit is looked at before it is set, two attempts stand beside each other, features are
 //! found in a table, a smoother camera says its cost, and a survey puts the world in metres.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{
     application, browser, click, follow_and_solve, open_walk, solved, state, text, until,

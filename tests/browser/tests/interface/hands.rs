@@ -1,6 +1,5 @@
 //! Whoever has no pointer, or cannot see the canvas, works here too; fields are filled in as fields are;
 //! two who work on one shot see each other's edits.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{application, browser, click, key, last_done, open_walk, state, text, until};
 use fantoccini::{Client, Locator};
@@ -9,7 +8,7 @@ use parallax_demo::trial::Trial;
 use serde_json::{Value, json};
 use std::path::Path;
 
-const AXE: &str = include_str!("../vendor/axe.min.js");
+const AXE: &str = include_str!("../../vendor/axe.min.js");
 
 /// A small plate with grain in the folder `walk`.
 fn walk(root: &Path) {

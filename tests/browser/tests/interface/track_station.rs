@@ -1,5 +1,4 @@
 //! The Track station as an artist uses it: a hand track, a matte, culling by loop, a drifter found.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{
     along, application, browser, click, key, last_done, on_screen, open_walk, press, pull, seek,

@@ -1,6 +1,5 @@
 //! From a solved shot to files for two receivers, as somebody does it who has never seen the page: in under a minute.
 //! Then another recipe, changed by hand, delivered, undone and delivered again.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{application, browser, click, follow_and_solve, open_walk, state, text, until};
 use fantoccini::Client;

@@ -1,6 +1,5 @@
 //! What ships in `assets/` is what `ui/src` and the templates in `src/screens` build: the build notes what it was made
 //! from and what came out, and this holds both against the files as they are.
-#![allow(clippy::unwrap_used)]
 
 use serde_json::Value;
 use sha2::{Digest, Sha256};

@@ -1,6 +1,5 @@
 //! The whole walk: drop files, state the rate, follow, cull and undo, solve, orient, stand a
 //! box, deliver, read the receipt.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{application, browser, click, key, last_done, pull, state, text, until};
 use fantoccini::{Client, Locator};

@@ -1,5 +1,4 @@
 //! A real server on a free port, and plain requests to it.
-#![allow(dead_code)]
 
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;

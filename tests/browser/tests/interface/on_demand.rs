@@ -1,6 +1,5 @@
 //! A landmark on demand: after a solve an artist marks a detail on two frames, reads its place, and keys it
 //! where the camera says it should be.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{
     application, browser, click, follow_and_solve, on_screen, open_walk, press, seek, text, until,

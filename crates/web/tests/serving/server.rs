@@ -1,11 +1,8 @@
 //! The API as a program meets it: a real server on a free port, a plate on disk.
-#![allow(clippy::unwrap_used)]
 
-mod running;
-
+use crate::running::{made, small_plate, start, text_in};
 use parallax_store::Store;
 use parallax_store::jobs::{Class, JobKind};
-use running::{made, small_plate, start, text_in};
 use serde_json::{Value, json};
 
 #[actix_web::test]
@@ -164,7 +161,7 @@ async fn foreign_requests_and_bad_drops_are_refused() {
 /// Both ways: what is served is documented, and what is documented is served.
 #[test]
 fn every_route_is_documented_and_every_documented_one_is_served() {
-    let text = include_str!("../../../docs/api.md");
+    let text = include_str!("../../../../docs/api.md");
     let rows = text
         .lines()
         .filter_map(|line| line.strip_prefix("| `")?.split_once('`'));
@@ -228,7 +225,7 @@ async fn every_listed_route_is_served() {
 async fn the_examples_of_the_description_are_as_described() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
     small_plate(root.path(), 3);
-    let (server, shot) = running::opened(data.path(), root.path()).await;
+    let (server, shot) = crate::running::opened(data.path(), root.path()).await;
     let (status, document) = server.get("/api/openapi.json").await;
     assert_eq!((status, &document["openapi"]), (200, &json!("3.1.0")));
     let mut tried = 0;

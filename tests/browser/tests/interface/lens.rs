@@ -1,6 +1,5 @@
 //! The Lens station in the browser: mark straights along edges, drag a mark and take it back,
 //! look at the plate undistorted, keep the lens, undistort and read the receipt.
-#![allow(clippy::unwrap_used)]
 
 use browser_tests::{application, browser, click, last_done, pull, text, until};
 use fantoccini::Client;
