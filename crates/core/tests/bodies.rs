@@ -7,7 +7,6 @@ use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::progress::{Progress, Silent};
 use parallax_core::solve::{
     Attempt, Candidates, Doubt, SetAside, SolveError, SolveOptions, Verdict, solve_scene,
-    solve_scene_again,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -267,48 +266,4 @@ fn frames_without_any_feature_count(#[case] plate_frames: Option<usize>, #[case]
     });
     assert_eq!(told.unwrap_or(0), lost, "{:?}", attempt.doubts);
     assert!(lost == 0 || attempt.verdict == Verdict::NeedsALook);
-}
-
-/// From an attempt whose focal length went wrong, so that only what lies at like depths fits: all of the
-/// scene is heard again, and puts it right.
-#[rstest]
-#[case::too_short(0.8)]
-#[case::too_long(1.3)]
-fn what_a_wrong_focal_length_set_aside_puts_it_right(#[case] share: f64) {
-    let shot = Shot::new(150, 40, 2.0);
-    let mut wrong = shot.solved(&[]);
-    wrong.lens.focal_px *= share;
-    let depth_of = |place: &Point3<f64>| wrong.frames[0].pose.camera_from_world * place;
-    let depths: Vec<f64> = wrong
-        .landmarks
-        .iter()
-        .map(|l| depth_of(&l.point.0).z.abs())
-        .collect();
-    let mut sorted = depths.clone();
-    sorted.sort_by(f64::total_cmp);
-    let middle = sorted[sorted.len() / 3]..sorted[2 * sorted.len() / 3];
-    let mut depths = depths.into_iter();
-    wrong
-        .landmarks
-        .retain(|_| depths.next().is_some_and(|depth| middle.contains(&depth)));
-    // Nothing else takes part at first.
-    let others = shot.tracks.iter().map(|t| t.id);
-    let suspected = others.filter(|id| wrong.landmark(*id).is_none()).collect();
-    let candidates = Candidates {
-        tracks: &shot.tracks,
-        suspected: &suspected,
-    };
-    let attempt = solve_scene_again(candidates, &options(), &wrong, &Silent).unwrap();
-    let off = attempt.lens.focal_px - FOCAL_PX;
-    let sigma_px = attempt.focal_sigma_px.unwrap();
-    assert!(
-        off.abs() < 3.0 * sigma_px,
-        "off by {off} px, sigma {sigma_px} px"
-    );
-    let (standing, moving) = counted(&attempt);
-    assert!(
-        standing * 10 >= shot.standing() * 9,
-        "{standing} of the scene"
-    );
-    assert_eq!(moving, 0);
 }

@@ -300,3 +300,103 @@ impl<'a> Search<'a> {
         said(attempt, &self.views, scene, others)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+
+    use super::*;
+    use crate::camera::{Intrinsics, Pose};
+    use crate::progress::Silent;
+    use crate::spaces::{FrameNumber, WorldPoint};
+    use crate::tracks::{Covariance, Sample, TrackKind};
+    use nalgebra::{Point3, Vector3};
+    use rstest::rstest;
+
+    const FRAMES: usize = 40;
+    const FOCAL_PX: f64 = 1100.0;
+
+    /// A camera slides past points with their depths; half of them on a wall, the others well before and behind it.
+    fn slide() -> Vec<(Track, f64)> {
+        let lens = Intrinsics::centred(1280, 720, FOCAL_PX);
+        let mut random = fastrand::Rng::with_seed(11);
+        let mut draw = |low: f64, high: f64| low + (high - low) * random.f64();
+        let poses: Vec<Pose> = (0..FRAMES)
+            .map(|k| {
+                let x = -2.0 + 4.0 * k as f64 / FRAMES as f64;
+                let eye = Point3::new(x, 0.1 * (k as f64 / 7.0).sin(), 6.0);
+                Pose::looking_at(&eye, &Point3::new(0.0, 0.0, -3.0), &Vector3::y())
+            })
+            .collect();
+        let mut track = |id: u32| {
+            let depth = match id % 4 {
+                0 => draw(4.0, 5.0),
+                1 => draw(14.0, 16.0),
+                _ => draw(8.8, 9.2),
+            };
+            let wide = 0.6 * depth;
+            let place = Point3::new(
+                draw(-wide, wide),
+                draw(-0.5 * wide, 0.5 * wide),
+                6.0 - depth,
+            );
+            let samples = poses.iter().zip(1..).filter_map(|(pose, frame)| {
+                let px = lens.project(pose, &WorldPoint(place))?;
+                let off = [draw(-0.17, 0.17), draw(-0.17, 0.17)];
+                let px = px.moved(nalgebra::Vector2::from(off));
+                let is_inside = (0.0..1280.0).contains(&px.x) && (0.0..720.0).contains(&px.y);
+                is_inside.then_some(Sample {
+                    frame: FrameNumber(frame),
+                    px,
+                    covariance: Covariance::isotropic(0.1),
+                })
+            });
+            let track = Track::new(TrackId(id), TrackKind::Auto, samples.collect());
+            (track, depth)
+        };
+        (1..=400).map(&mut track).collect()
+    }
+
+    /// A camera that is doubted explains what lies at like depths with a focal length that is wrong: all that belongs
+    /// to nothing else is heard again and puts it right.
+    #[rstest]
+    #[case::too_short(0.7)]
+    #[case::too_long(1.7)]
+    fn what_a_wrong_focal_length_set_aside_puts_it_right(#[case] share: f64) {
+        let slide = slide();
+        let lens = Intrinsics::centred(1280, 720, FOCAL_PX);
+        let known = SolveOptions {
+            focal: FocalKnowledge::Known(share * FOCAL_PX),
+            ..SolveOptions::nothing_known(lens)
+        };
+        let at_like_depths = slide
+            .iter()
+            .filter(|(_, depth)| (8.0..10.0).contains(depth));
+        let at_like_depths: Vec<Track> = at_like_depths.map(|(track, _)| track.clone()).collect();
+        let mut wrong = solve(&at_like_depths, &known, &Silent).unwrap();
+        wrong.doubts = vec![Doubt::FocalUncertain { percent: 5.0 }];
+
+        let tracks: Vec<Track> = slide.into_iter().map(|(track, _)| track).collect();
+        let nobody = HashSet::new();
+        let candidates = Candidates {
+            tracks: &tracks,
+            suspected: &nobody,
+        };
+        let options = SolveOptions::nothing_known(lens);
+        let mut search = Search::begun(candidates, &options, wrong, &Silent);
+        // What fits it already does not put it right.
+        search.take_back().unwrap();
+        let still_off = search.found[0].attempt.lens.focal_px / FOCAL_PX - 1.0;
+        assert!(still_off.abs() > 0.05, "off by {still_off} still");
+        search.mend_scene().unwrap();
+        let attempt = search.chosen();
+        let off = attempt.lens.focal_px - FOCAL_PX;
+        let sigma_px = attempt.focal_sigma_px.unwrap();
+        assert!(
+            off.abs() < 3.0 * sigma_px,
+            "off by {off} px, sigma {sigma_px} px"
+        );
+        let kept = attempt.landmarks.len();
+        assert!(10 * kept > 8 * tracks.len(), "{kept} kept");
+    }
+}
