@@ -1,6 +1,5 @@
 //! A real server and plain requests to it, in one program, so that it is built once and two tests run at a time.
 //! Those of a station are beside what they test.
-
 #![allow(clippy::unwrap_used)]
 
 mod assets;

@@ -1,5 +1,4 @@
 //! The real interface in a browser, in one program, so that it is built once and two tests run at a time.
-
 #![allow(clippy::unwrap_used)]
 
 mod deliver_station;

@@ -1,5 +1,4 @@
 //! A shot's lens over the API: marked, solved, kept, taken, undistorted with proof, and a movie
-
 //! taken in.
 
 use crate::running::{Running, start};

@@ -1,5 +1,4 @@
 //! The world upright, at its origin and in metres, against the truth of the set; what is said of statements that are not
-
 //! heard or do not agree; a world that is locked.
 
 use crate::running::{

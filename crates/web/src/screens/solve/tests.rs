@@ -1,5 +1,4 @@
 //! What is stated of a solve, and what is asked of one before another is run: surveyed points, attempts beside
-
 //! each other, limits, smoothing.
 
 use crate::running::{Running, ground_of, opened, small_plate};
