@@ -189,7 +189,7 @@ pub fn state(
 }
 
 /// The focal length that is known least, with its standard error, px, where one was solved.
-fn vaguest_focal(
+pub fn vaguest_focal(
     world: &World,
     frames: &[SolvedFrame],
     shared_sigma_px: Option<f64>,

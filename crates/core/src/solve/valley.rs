@@ -6,11 +6,29 @@
 //! are carried on, focal lengths by their ratio, and a few steps lead back to the bottom (an extrapolation
 //! along the last displacement, as in the accelerated patterns of Hooke and Jeeves 1961). It is kept where it
 //! lowers the cost, so that nothing is lost but these steps.
+//!
+//! Where the valley is so bent that single steps gain nothing that counts, an adjustment comes to rest on its side.
+//! Its way is known: focal lengths by a ratio, depths by the same, turns away from the view by its inverse
+//! (the bas-relief ambiguity, Szeliski and Kang 1997). Where the focal length that came out is vague, strides along it
+//! show whether one way leads further down.
 
-use super::bundle::Motion;
+use super::bundle::{Loss, Motion};
+use super::views::Views;
 use super::world::World;
 use crate::camera::Pose;
-use nalgebra::UnitQuaternion;
+use crate::progress::Progress;
+use nalgebra::{Point3, UnitQuaternion, Vector3};
+
+/// Steps that lead back to the bottom after a stride.
+const STEPS_BACK: usize = 12;
+/// So many strides one way at most, ...
+const MOST_STRIDES: usize = 8;
+/// ... each longer than the last by this much ...
+const LONGER: f64 = 1.5;
+/// ... and none longer than this, as the logarithm of a ratio.
+const LONGEST: f64 = 0.3;
+/// A stride has to lower the cost by this: half the square of a standard error.
+const LEAST_GAIN: f64 = 0.5;
 
 impl World {
     /// The world carried on by so many times what it changed by since `before`.
@@ -36,6 +54,75 @@ impl World {
         }
         next
     }
+
+    /// The world with focal lengths so many times as long that looks nearly the same past a flat wall: as many times
+    /// as deep along the view of its middle camera, with cameras turned away from that by as many times less.
+    fn stretched(&self, times: f64) -> Option<World> {
+        let posed: Vec<&Pose> = self.poses.iter().flatten().collect();
+        let middle = **posed.get(posed.len() / 2)?;
+        let to_middle = middle.camera_from_world.rotation;
+        let deeper = |at: Vector3<f64>| at + (times - 1.0) * Vector3::new(0.0, 0.0, at.z);
+        let mut next = self.clone();
+        next.lens.focal_px *= times;
+        next.focals_px.iter_mut().for_each(|f| *f *= times);
+        for pose in next.poses.iter_mut().flatten() {
+            let turn = (pose.camera_from_world.rotation * to_middle.inverse()).scaled_axis();
+            let turn = Vector3::new(turn.x / times, turn.y / times, turn.z);
+            let rotation = UnitQuaternion::new(turn) * to_middle;
+            let centre = middle.camera_from_world * Point3::from(pose.centre().0);
+            let centre = middle.camera_from_world.inverse() * Point3::from(deeper(centre.coords));
+            *pose = Pose::from_parts(rotation, -(rotation * centre.coords));
+        }
+        for point in next.points.iter_mut().flatten() {
+            *point = match self.motion {
+                Motion::Free => {
+                    let at = middle.camera_from_world * Point3::from(*point);
+                    (middle.camera_from_world.inverse() * Point3::from(deeper(at.coords))).coords
+                }
+                Motion::Turning => (to_middle.inverse() * deeper(to_middle * *point)).normalize(),
+            };
+        }
+        Some(next)
+    }
+
+    /// Goes along the valley of the focal length in strides, the first by this ratio, for as long as the cost falls;
+    /// whether it did.
+    pub fn walk_the_valley(
+        &mut self,
+        views: &Views,
+        loss: Loss,
+        first: f64,
+        progress: &dyn Progress,
+    ) -> bool {
+        let first = first.ln().abs().min(LONGEST);
+        let here = self.clone().adjust(views, loss, (0, 0.0), progress);
+        let (mut lowest, mut went) = (here.last_cost, false);
+        for way in [1.0, -1.0] {
+            let mut stride = first;
+            for _ in 0..MOST_STRIDES {
+                let ahead = self.stretched((way * stride).exp());
+                let Some(mut ahead) = ahead.filter(|_| !progress.is_cancelled()) else {
+                    return went;
+                };
+                let there = ahead.adjust(views, loss, (STEPS_BACK, 1e-5), progress);
+                if there.last_cost < lowest - LEAST_GAIN {
+                    lowest = there.last_cost;
+                    *self = ahead;
+                    went = true;
+                    stride = (LONGER * stride).min(LONGEST);
+                } else if went && stride > first {
+                    // Over the bottom and up again.
+                    stride *= 0.5;
+                } else {
+                    break;
+                }
+            }
+            if went {
+                break;
+            }
+        }
+        went
+    }
 }
 
 fn carried_on(now: &Pose, was: &Pose, times: f64) -> Pose {
@@ -49,8 +136,20 @@ fn carried_on(now: &Pose, was: &Pose, times: f64) -> Pose {
 
 #[cfg(test)]
 mod tests {
+    #![allow(clippy::unwrap_used)]
+
+    use super::super::bundle::Stop;
+    use super::super::views::Seen;
     use super::*;
-    use nalgebra::{Point3, Vector3};
+    use crate::camera::{Eye, Intrinsics};
+    use crate::progress::Silent;
+    use crate::solve::SolveOptions;
+    use crate::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
+    use crate::tracks::{Covariance, Sample, Track, TrackKind};
+    use rstest::rstest;
+
+    const FRAMES: u32 = 40;
+    const FOCAL_PX: f64 = 1100.0;
 
     /// Steady in turn and travel, as it is at a time.
     fn steady(time: f64) -> Pose {
@@ -70,5 +169,123 @@ mod tests {
                 "{times}: {off}"
             );
         }
+    }
+
+    /// A camera slides past a wall that is so deep, with unsteady hands; what it saw, and the truth.
+    fn slide(depth: f64, hands_rad: f64) -> (Views, World) {
+        let lens = Intrinsics::centred(1280, 720, FOCAL_PX);
+        let mut random = fastrand::Rng::with_seed(5);
+        let mut draw = |within: f64| within * (2.0 * random.f64() - 1.0);
+        let poses: Vec<Pose> = (0..FRAMES)
+            .map(|k| {
+                let hands = Vector3::new(draw(hands_rad), draw(hands_rad), draw(hands_rad));
+                let rotation = UnitQuaternion::new(hands);
+                let along = 2.0 * f64::from(k) / f64::from(FRAMES) - 1.0;
+                let centre = Vector3::new(along, draw(0.02), draw(0.02));
+                Pose::from_parts(rotation, -(rotation * centre))
+            })
+            .collect();
+        let ahead = poses[0].camera_from_world.rotation.inverse() * Vector3::new(0.0, 0.0, 1.0);
+        let is_before = lens.project(&poses[0], &WorldPoint((ahead * 9.0).into()));
+        let away = if is_before.is_some() { 9.0 } else { -9.0 };
+        let places: Vec<Vector3<f64>> = (0..300)
+            .map(|_| Vector3::new(draw(5.5), draw(2.5), away + draw(depth)))
+            .collect();
+        let mut track = |place: &Vector3<f64>, id: u32| {
+            let samples = poses.iter().zip(1..).filter_map(|(pose, frame)| {
+                let px = lens.project(pose, &WorldPoint((*place).into()))?;
+                let px = PlatePx::new(px.x + draw(0.17), px.y + draw(0.17));
+                let is_inside = (0.0..1280.0).contains(&px.x) && (0.0..720.0).contains(&px.y);
+                is_inside.then_some(Sample {
+                    frame: FrameNumber(frame),
+                    px,
+                    covariance: Covariance::isotropic(0.1),
+                })
+            });
+            Track::new(TrackId(id), TrackKind::Auto, samples.collect())
+        };
+        let tracks: Vec<Track> = places.iter().zip(1..).map(|(p, id)| track(p, id)).collect();
+        let options = SolveOptions::nothing_known(lens);
+        let views = Views::of(&tracks, &options);
+        let mut world = World::empty(&views, lens, options.free_lens());
+        world.poses = poses.into_iter().map(Some).collect();
+        let place = |id: &TrackId| places[id.0 as usize - 1];
+        world.points = views.tracks.iter().map(|id| Some(place(id))).collect();
+        (views, world)
+    }
+
+    /// How far apart two worlds draw what was seen at most, px.
+    fn apart_px(views: &Views, a: &World, b: &World) -> f64 {
+        let drawn = |world: &World, track: usize, seen: &Seen| {
+            let Eye { lens, pose } = world.eye(seen.frame)?;
+            lens.project(&pose, &WorldPoint(world.points[track]?.into()))
+        };
+        let all = views.seen.iter().enumerate();
+        let all = all.flat_map(|(track, seen)| seen.iter().map(move |s| (track, s)));
+        all.map(|(track, seen)| {
+            let [a, b] = [a, b].map(|world| drawn(world, track, seen).unwrap());
+            (a.x - b.x).hypot(a.y - b.y)
+        })
+        .fold(0.0, f64::max)
+    }
+
+    #[rstest]
+    #[case::steady_hands(0.0, 1e-6)]
+    #[case::hands_that_turn_by_half_a_degree(0.01, 12.0)]
+    fn past_anything_a_stretched_world_looks_alike(
+        #[case] hands_rad: f64,
+        #[case] most_px: f64,
+        #[values(0.7, 1.4)] times: f64,
+    ) {
+        let (views, world) = slide(1.0, hands_rad);
+        let stretched = world.stretched(times).unwrap();
+        assert!((stretched.lens.focal_px - times * FOCAL_PX).abs() < 1e-9);
+        let apart = apart_px(&views, &world, &stretched);
+        assert!(apart < most_px, "{apart} px apart");
+    }
+
+    #[rstest]
+    fn directions_are_stretched_as_places_are(#[values(0.7, 1.4)] times: f64) {
+        let (views, mut world) = slide(1.0, 0.0);
+        for pose in world.poses.iter_mut().flatten() {
+            *pose = Pose::from_parts(UnitQuaternion::identity(), Vector3::zeros());
+        }
+        world.motion = Motion::Turning;
+        world
+            .points
+            .iter_mut()
+            .flatten()
+            .for_each(|p| *p = p.normalize());
+        let stretched = world.stretched(times).unwrap();
+        let apart = apart_px(&views, &world, &stretched);
+        assert!(apart < 1e-6, "{apart} px apart");
+    }
+
+    /// Adjusted until a step gains next to nothing; the cost.
+    fn rested(views: &Views, world: &mut World, loss: Loss) -> f64 {
+        loop {
+            let report = world.adjust(views, loss, (12, 1e-6), &Silent);
+            if report.stop != Stop::IterationsUsed {
+                return report.last_cost;
+            }
+        }
+    }
+
+    /// Steps along the valley of a wall gain nothing that counts long before its bottom; strides do.
+    #[rstest]
+    #[case::too_long(1.5)]
+    #[case::too_short(0.7)]
+    fn strides_lead_on_where_steps_have_come_to_rest(#[case] times: f64) {
+        let (views, truth) = slide(0.3, 0.001);
+        let loss = Loss::Cauchy(views.in_sigmas(0.5));
+        let mut bottom = truth.clone();
+        let lowest = rested(&views, &mut bottom, loss);
+        let mut world = truth.stretched(times).unwrap();
+        let at_rest = rested(&views, &mut world, loss);
+        assert!(at_rest > lowest + 4.0, "{at_rest} is as low as {lowest}");
+        assert!(world.walk_the_valley(&views, loss, 1.1, &Silent));
+        let after = rested(&views, &mut world, loss);
+        assert!(after < lowest + 1.0, "{after}, where {lowest} is lowest");
+        assert!(!bottom.walk_the_valley(&views, loss, 1.1, &Silent));
     }
 }
