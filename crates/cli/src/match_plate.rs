@@ -45,7 +45,8 @@ pub struct MatchArgs {
     /// Film back in mm, such as 36x20.25; 36 mm wide is assumed when it is left out.
     #[arg(long, value_parser = values::film_back)]
     film_back: Option<FilmBack>,
-    /// Focal length in mm, if known: 35, or 35±1 (or 35+-1) where it is known to one standard error.
+    /// Focal length in mm, if known: 35, or 35±1 (or 35+-1) where it is known to one standard error. With `--zoom yes`
+    /// it is that of the first frame.
     #[arg(long, value_parser = values::about)]
     focal_mm: Option<Stated>,
     /// Focal length in px, if known, in the same form.
@@ -144,7 +145,6 @@ pub fn run(args: MatchArgs) -> Result<(), Failure> {
     let mut stages = Stages::begun();
     args.follow.check()?;
     let recipes = args.recipes.read()?;
-    check_focal(&args)?;
     let (sequence, plate) = args.follow.open(&args.plate_dir, args.rate)?;
     stages.done("open");
     let mut solving = solving(&args, &plate)?;
@@ -272,16 +272,6 @@ fn shot_name(folder: &Path) -> String {
     folder
         .file_name()
         .map_or_else(|| "shot".to_owned(), |n| n.to_string_lossy().into_owned())
-}
-
-fn check_focal(args: &MatchArgs) -> Result<(), Failure> {
-    let is_stated = args.focal_mm.is_some() || args.focal_px.is_some();
-    if is_stated && args.zoom == ZoomArg::Yes {
-        return Err(Failure::usage(
-            "a stated focal length holds on all frames: leave it out where it changes",
-        ));
-    }
-    Ok(())
 }
 
 fn solving(args: &MatchArgs, plate: &Plate) -> Result<Solving, Failure> {

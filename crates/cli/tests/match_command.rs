@@ -124,7 +124,6 @@ fn bad_plates_get_a_sentence_and_a_status(
 #[case::rate_of_nothing(&["match", ".", "--rate", "0/0", "--out", "o"])]
 #[case::two_focals(&["match", ".", "--rate", "24", "--focal-mm", "28", "--focal-px", "900", "--out", "o"])]
 #[case::negative_focal(&["match", ".", "--rate", "24", "--focal-mm=-28", "--out", "o"])]
-#[case::a_stated_focal_that_zooms(&["match", ".", "--rate", "24", "--focal-mm", "28", "--zoom", "yes", "--out", "o"])]
 #[case::no_such_move(&["match", ".", "--rate", "24", "--move", "sideways", "--out", "o"])]
 #[case::even_pattern(&["match", ".", "--rate", "24", "--pattern", "20", "--out", "o"])]
 #[case::no_command(&["polish"])]
@@ -249,6 +248,42 @@ fn a_turn_with_a_zoom_is_the_true_one() {
             .unwrap();
     let by_frame = report["solve"]["focal_px_by_frame"].as_array().unwrap();
     assert_eq!(by_frame.len(), 48);
+}
+
+/// A camera that rests while it zooms: with its first focal length it is the true one, without it that is asked for.
+#[test]
+fn a_locked_off_zoom_is_the_true_one() {
+    let plate = Rendered::of(Trial {
+        width_px: 640,
+        height_px: 360,
+        frame_count: 40,
+        rays: 4,
+        grain_levels: 2.0,
+        zoom: 1.3,
+        camera: Move::Rest,
+        ..Trial::new(37)
+    });
+    let out = plate.root.path().join("solved");
+    let refused = match_folder(&plate.plate(), &out, &[]);
+    let said = String::from_utf8_lossy(&refused.stderr);
+    assert_eq!(refused.status.code(), Some(4), "{said}");
+    assert!(said.contains("rests and zooms"), "{said}");
+    let first_px = plate.truth.frames[0].focal_px.to_string();
+    let stated = ["--focal-px", &first_px, "--zoom", "yes"];
+    let done = match_folder(&plate.plate(), &out, &stated);
+    let said = String::from_utf8_lossy(&done.stderr);
+    assert_eq!(done.status.code(), Some(0), "{said}");
+    let summary: serde_json::Value = serde_json::from_slice(&done.stdout).unwrap();
+    assert_eq!(summary["verdict"], "good", "{summary}");
+    assert_eq!(
+        (&summary["move"], &summary["zooms"]),
+        (&"locked".into(), &true.into())
+    );
+    let solved =
+        CameraFile::read(&std::fs::read_to_string(out.join("camera.json")).unwrap()).unwrap();
+    let difference = compare(&solved, &plate.truth).unwrap();
+    assert!(difference.rms_px_at_1280 < 0.2, "{difference:?}");
+    assert!(difference.worst_focal_share.abs() < 0.002, "{difference:?}");
 }
 
 /// How far the only body of a camera file goes in a frame, in the world of the truth, m.

@@ -17,7 +17,10 @@ use parallax_formats::survey_csv::SurveyPoint;
 use serde::Serialize;
 use std::collections::{HashMap, HashSet};
 
-/// What is known of the focal length.
+/// One standard error of a focal length that a zoom is stated to begin with exactly, as a share of it.
+const AS_EXACT: f64 = 1e-4;
+
+/// What is known of the focal length; of one that is stated to change, on the first frame.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub enum Focal {
     /// Nothing: it is solved.
@@ -110,8 +113,32 @@ impl Solving {
         }
     }
 
+    fn focal_knowledge(&self) -> FocalKnowledge {
+        match (self.stated_focal_px(), self.zooms) {
+            (None, _) => FocalKnowledge::Unknown,
+            (Some(known), Some(true)) => {
+                let px = known.value;
+                let sigma_px = known.sigma.unwrap_or(AS_EXACT * px);
+                FocalKnowledge::AtFirst { px, sigma_px }
+            }
+            (Some(Stated { value, sigma: None }), _) => FocalKnowledge::Known(value),
+            (
+                Some(Stated {
+                    value: px,
+                    sigma: Some(sigma_px),
+                }),
+                _,
+            ) => FocalKnowledge::About { px, sigma_px },
+        }
+    }
+
+    /// The focal length with its standard error, px, where it is known about: that of all frames, or of the first.
+    pub fn focal_about_px(&self) -> Option<(f64, f64)> {
+        let focal = self.focal_knowledge();
+        focal.about().or(focal.at_first())
+    }
+
     fn options(&self) -> SolveOptions {
-        let known = self.stated_focal_px();
         let plain = Intrinsics::centred(self.width_px, self.height_px, 1.0);
         let distortion = match self.lens {
             GivenLens::OfThisCamera(distortion) => distortion,
@@ -122,14 +149,7 @@ impl Solving {
                 distortion,
                 ..plain
             },
-            focal: match known {
-                None => FocalKnowledge::Unknown,
-                Some(Stated { value, sigma: None }) => FocalKnowledge::Known(value),
-                Some(Stated {
-                    value: px,
-                    sigma: Some(sigma_px),
-                }) => FocalKnowledge::About { px, sigma_px },
-            },
+            focal: self.focal_knowledge(),
             moves: self.moves,
             zooms: self.zooms,
             plate_frames: Some(self.frames),

@@ -24,14 +24,31 @@ pub enum FocalFact {
         /// One standard error, mm.
         sigma_mm: f64,
     },
+    /// It changes along the shot, and of the first frame it is known.
+    ZoomsFrom {
+        /// The value there, mm.
+        mm: f64,
+        /// One standard error, mm; `None` where the value is exact.
+        #[serde(default)]
+        sigma_mm: Option<f64>,
+    },
 }
 
 impl FocalFact {
-    /// The value that is stated, mm.
+    /// The value that is stated, mm; that of the first frame where it changes.
     pub fn mm(self) -> Option<f64> {
         match self {
-            Self::Mm(mm) | Self::About { mm, .. } => Some(mm),
+            Self::Mm(mm) | Self::About { mm, .. } | Self::ZoomsFrom { mm, .. } => Some(mm),
             Self::Unknown | Self::Stays | Self::Zooms => None,
+        }
+    }
+
+    /// One standard error of that, mm, where it has one.
+    pub fn sigma_mm(self) -> Option<f64> {
+        match self {
+            Self::About { sigma_mm, .. } => Some(sigma_mm),
+            Self::ZoomsFrom { sigma_mm, .. } => sigma_mm,
+            Self::Unknown | Self::Stays | Self::Zooms | Self::Mm(_) => None,
         }
     }
 }

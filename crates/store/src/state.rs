@@ -330,7 +330,7 @@ impl ShotState {
         {
             return Err(Invalid::Focal { mm });
         }
-        if let FocalFact::About { mm, sigma_mm } = self.focal
+        if let Some((mm, sigma_mm)) = self.focal.mm().zip(self.focal.sigma_mm())
             && !(1e-4 * mm..=mm).contains(&sigma_mm)
         {
             return Err(Invalid::FocalError { sigma_mm });
@@ -531,6 +531,10 @@ mod tests {
     #[case::cleared(json!({"limit_px": null, "range": null}), true)]
     #[case::readout(json!({"readout_ms": 16.7}), true)]
     #[case::focal_about(json!({"focal": {"about": {"mm": 35, "sigma_mm": 1}}}), true)]
+    #[case::zooms_from(json!({"focal": {"zooms_from": {"mm": 35, "sigma_mm": 1}}}), true)]
+    #[case::zooms_from_exactly(json!({"focal": {"zooms_from": {"mm": 35}}}), true)]
+    #[case::zooms_from_nothing(json!({"focal": {"zooms_from": {"mm": 0}}}), false)]
+    #[case::zooms_from_anywhere(json!({"focal": {"zooms_from": {"mm": 35, "sigma_mm": 36}}}), false)]
     #[case::focal_about_nothing(json!({"focal": {"about": {"mm": 35, "sigma_mm": 0}}}), false)]
     #[case::steady(json!({"steady": {"place_mm": 5, "turn_deg": null}}), true)]
     #[case::frozen(json!({"steady": {"turn_deg": 0}}), false)]

@@ -12,6 +12,9 @@ use serde::{Deserialize, Serialize};
 pub struct Believed {
     /// The focal length with its standard error, px.
     pub focal_px: Option<(f64, f64)>,
+    /// The focal length of the first frame with its standard error, px, where it changes.
+    #[serde(default)]
+    pub focal_at_first_px: Option<(f64, f64)>,
     /// How steadily the camera moves, this world's units.
     pub steady: Option<Steady>,
     /// Frames that see little and are carried by those around them.

@@ -57,7 +57,12 @@ pub fn carry(views: &Views, world: &mut World) -> bool {
             frames.extend(stretch);
         }
     }
-    let Some(steady) = steadiness(views, world, &little, &frames) else {
+    let steady = match world.motion {
+        // One that rests is where it was.
+        Motion::Resting => Some(Steady::default()).filter(|_| !frames.is_empty()),
+        Motion::Free | Motion::Turning => steadiness(views, world, &little, &frames),
+    };
+    let Some(steady) = steady else {
         return false;
     };
     for &frame in &frames {

@@ -6,7 +6,7 @@
 //! one length alone says nothing but that, and several say where the world is bent. Where a survey holds the world
 //! its metres count. Constraints with which the picture fits much worse contradict it and are left out, all of them.
 
-use super::bundle::{Flat, Length, Loss, Motion, Ties};
+use super::bundle::{Flat, Length, Loss, Ties};
 use super::views::Views;
 use super::world::World;
 use super::{SolveOptions, stated};
@@ -143,7 +143,7 @@ pub fn hold(
     loss: Loss,
     progress: &dyn Progress,
 ) {
-    if options.constraints.is_empty() || world.motion == Motion::Turning {
+    if options.constraints.is_empty() || world.motion.is_on_the_spot() {
         return;
     }
     let mut held = world.clone();
@@ -156,7 +156,7 @@ pub fn hold(
 
 /// What is missed of the constraints of a world, as far as their landmarks are solved.
 pub fn misses(views: &Views, options: &SolveOptions, world: &World) -> Vec<ConstraintMiss> {
-    if world.motion == Motion::Turning {
+    if world.motion.is_on_the_spot() {
         return Vec::new();
     }
     let units = units_per_metre(views, options, world);

@@ -7,6 +7,7 @@ mod sentences;
 
 use super::attempt::{SolvedFrame, Verdict};
 use super::constraints::ConstraintMiss;
+use super::focal_check::Contradiction;
 use super::survey::{NoHold, SurveyMiss};
 use super::together::Jump;
 use super::zoom_check::ZoomSuspicion;
@@ -94,6 +95,13 @@ pub enum Doubt {
     },
     /// Lens terms that the solve did not have would explain what is left.
     LensLeftOut,
+    /// The picture speaks for another focal length than is stated.
+    FocalContradicted {
+        /// By how much that is longer, percent of the stated one.
+        percent: f64,
+        /// Root mean square of the residuals with the stated one and with that, px.
+        rms_px: [f64; 2],
+    },
     /// A focal length that changes would explain what is left.
     FocalChanges {
         /// The shortest, px.
@@ -183,6 +191,8 @@ pub struct Figures<'a> {
     pub carried_px: Option<f64>,
     /// A zoom that is suspected and was left out.
     pub zoom: Option<ZoomSuspicion>,
+    /// A focal length for which the picture speaks, against a stated one.
+    pub contradiction: Option<Contradiction>,
     /// Whether the adjustment came to rest.
     pub converged: bool,
     /// What surveyed landmarks miss.
@@ -204,6 +214,12 @@ pub fn raised(figures: &Figures<'_>) -> Vec<Doubt> {
     }
     if figures.lens_suspected {
         out.push(Doubt::LensLeftOut);
+    }
+    if let Some(contradiction) = &figures.contradiction {
+        out.push(Doubt::FocalContradicted {
+            percent: 100.0 * contradiction.longer,
+            rms_px: [figures.rms_px, contradiction.rms_px],
+        });
     }
     if let Some(zoom) = &figures.zoom {
         out.push(Doubt::FocalChanges {
@@ -353,6 +369,7 @@ mod tests {
             carried: &[],
             carried_px: None,
             slip_px: Some(0.1),
+            contradiction: None,
             converged: true,
             survey: &[],
             survey_unused: None,
@@ -365,6 +382,10 @@ mod tests {
     #[case::nothing(|_: &mut Figures<'_>| (), None)]
     #[case::ran_out_of_steps(|f: &mut Figures<'_>| f.converged = false, Some(Doubt::NotConverged))]
     #[case::lens(|f: &mut Figures<'_>| f.lens_suspected = true, Some(Doubt::LensLeftOut))]
+    #[case::another_focal_length(
+        |f: &mut Figures<'_>| f.contradiction = Some(Contradiction { longer: 0.05, rms_px: 0.08 }),
+        Some(Doubt::FocalContradicted { percent: 5.0, rms_px: [0.1, 0.08] })
+    )]
     #[case::no_errors(|f: &mut Figures<'_>| f.determined = false, Some(Doubt::Undetermined))]
     #[case::parallel(
         |f: &mut Figures<'_>| f.parallax_deg = Some(0.4),

@@ -37,7 +37,7 @@ const KEY_MOTION: f64 = 0.02;
 /// ... at the latest after this many frames.
 const KEY_GAP: usize = 8;
 /// Pairs need at least this many tracks in common.
-const FEWEST_SHARED: usize = 24;
+pub(super) const FEWEST_SHARED: usize = 24;
 /// Below this motion over the shot nothing moves, px at 1280.
 const STILL_PX: f64 = 0.8;
 /// Below this parallax on the best pair the camera only turns, px at 1280. Chosen
@@ -120,6 +120,11 @@ pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
         FocalKnowledge::About { px, sigma_px } => {
             let off = [-1.5, 0.0, 1.5].map(|errors| px * (errors * sigma_px / px).exp());
             off.to_vec()
+        }
+        // On the frames that a solve starts from it may be another.
+        FocalKnowledge::AtFirst { px, .. } => {
+            let off = |k: i32| px * 1.44f64.powi(k);
+            (-3..=3).map(off).collect()
         }
         FocalKnowledge::Unknown => {
             let width = f64::from(options.lens.width_px);

@@ -7,7 +7,7 @@
 
 use super::attempt::Attempt;
 use super::believed::Steady;
-use super::bundle::{FreeLens, Loss, Stop};
+use super::bundle::{FreeLens, Loss, Motion, Stop};
 use super::carried::{carry, out_of_reach};
 use super::misfits::rms_px;
 use super::readout_check;
@@ -77,6 +77,7 @@ pub fn finish(
         ..free
     };
     world.is_growing = false;
+    reach_the_first(&mut world);
     let early = Loss::Cauchy(views.in_sigmas(1.0));
     let last = Loss::Cauchy(views.in_sigmas(LAST_SCALE_PX));
     let stages = [
@@ -151,6 +152,7 @@ pub fn finish(
     let vaguest = vaguest_focal(&world, &attempt.frames, attempt.focal_sigma_px);
     if let Some((focal_px, Some(sigma_px))) = vaguest
         && sigma_px > VAGUE * focal_px
+        && world.motion != Motion::Resting
         && world.walk_the_valley(views, last, 1.0 + STRIDE * sigma_px / focal_px, progress)
     {
         world.triangulate_missing(views);
@@ -161,6 +163,23 @@ pub fn finish(
         Err(SolveError::Cancelled)
     } else {
         Ok(attempt)
+    }
+}
+
+/// What zooms is brought near the focal length that is stated of its first frame, where it has grown from elsewhere, so
+/// that the adjustment need not drag all cameras there.
+fn reach_the_first(world: &mut World) {
+    let Some((px, sigma_px)) = world.believed.focal_at_first_px else {
+        return;
+    };
+    let is_posed = world.poses[0].is_some();
+    let Some(first_px) = world.focals_px.first().filter(|_| is_posed) else {
+        return;
+    };
+    if (first_px - px).abs() > sigma_px
+        && let Some(stretched) = world.stretched(px / first_px)
+    {
+        *world = stretched;
     }
 }
 

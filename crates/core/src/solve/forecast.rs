@@ -6,8 +6,8 @@
 //! landmarks and before them, are brought into that world by the best change of place, direction and scale;
 //! what the moved cameras see them off from where the others saw them, over all frames, is the slip.
 
+use super::bundle::Problem;
 use super::bundle::covariance::Certainty;
-use super::bundle::{Motion, Problem};
 use crate::camera::Similarity;
 use crate::camera::registration::{self, Sight, registered};
 use crate::spaces::WorldPoint;
@@ -22,7 +22,7 @@ const BEFORE: f64 = 0.7;
 /// the camera does not travel.
 pub fn slip_px(problem: &Problem, certainty: &Certainty) -> Option<f64> {
     let step = certainty.by_focal.as_ref()?;
-    if problem.motion == Motion::Turning {
+    if problem.motion.is_on_the_spot() {
         return None;
     }
     let moved = problem.stepped(step);

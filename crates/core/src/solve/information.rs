@@ -6,11 +6,13 @@
 //! and tracks. Beliefs of a survey, of lengths and of frames that were carried over are left aside, so that errors
 //! are rather stated too large.
 
+use super::adjust::Back;
 use super::bundle::covariance::{AtRest, Functional};
 use super::bundle::{FreeLens, Loss, Problem};
 use super::finish::{LAST_SCALE_PX, MISFIT_PX};
+use super::moves::Kind;
 use super::views::Views;
-use super::world::{Back, FEWEST_SIGHTS, World};
+use super::world::{FEWEST_SIGHTS, World};
 use super::{Attempt, CameraMove, SolveOptions, Steady};
 use crate::camera::{Eye, Intrinsics};
 use crate::lens::{LensTerms, Term};
@@ -36,7 +38,7 @@ pub struct SolvedShot {
     pub zooms: bool,
     /// Read-out time of a rolling shutter, frames.
     pub readout: Option<f64>,
-    /// What was known of the focal length, px, with its standard error.
+    /// What was known of the focal length, that of the first frame where it zooms, px, with its standard error.
     pub focal_about: Option<(f64, f64)>,
     /// How steadily the camera was taken to move.
     pub steady: Option<Steady>,
@@ -100,9 +102,13 @@ impl Information {
     pub fn of(shot: &SolvedShot, tracks: &[Track]) -> Option<Self> {
         let views = Views::of(tracks, &SolveOptions::nothing_known(shot.lens));
         let mut world = World::empty(&views, shot.lens, shot.free);
-        world.motion = shot.moves.motion();
+        let (moves, zooms) = (shot.moves, shot.zooms);
+        world.motion = Kind { moves, zooms }.motion();
         world.readout = shot.readout;
-        world.believed.focal_px = shot.focal_about;
+        match shot.zooms {
+            true => world.believed.focal_at_first_px = shot.focal_about,
+            false => world.believed.focal_px = shot.focal_about,
+        }
         world.believed.steady = shot.steady;
         if shot.zooms {
             world.set_zooming();

@@ -27,7 +27,10 @@ const FIT_SHARE: f64 = 0.9;
 pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveError> {
     let (focal_px, focal_sigma_px) = match options.focal {
         FocalKnowledge::Known(focal_px) => (focal_px, None),
-        FocalKnowledge::About { px, sigma_px } => (px, Some(sigma_px)),
+        // Where nothing grows, what is known of the first frame holds for all.
+        FocalKnowledge::About { px, sigma_px } | FocalKnowledge::AtFirst { px, sigma_px } => {
+            (px, Some(sigma_px))
+        }
         FocalKnowledge::Unknown => {
             let motion_px = evidence::key_frames(views).motion_px;
             return Err(SolveError::LockedWithoutFocal { motion_px });
@@ -62,6 +65,7 @@ pub fn locked(views: &Views, options: &SolveOptions) -> Result<Attempt, SolveErr
         parallax_deg: None,
         lens_suspected: false,
         zoom: None,
+        contradiction: None,
         slip_px: None,
         jump: None,
         carried: &[],

@@ -17,6 +17,7 @@
 //!
 //! Degenerate evidence ends in a named [`SolveError`], never in a camera that is said to be good.
 
+pub mod adjust;
 pub mod alongside;
 pub mod attempt;
 pub mod believed;
@@ -25,10 +26,13 @@ pub mod bundle;
 mod carried;
 pub mod certain;
 pub mod constraints;
+mod criterion;
 pub mod curves;
 pub mod doubts;
+mod error;
 pub mod evidence;
 pub mod finish;
+mod focal_check;
 pub mod forecast;
 mod freed;
 pub mod grow;
@@ -36,6 +40,7 @@ pub mod information;
 pub mod lens_check;
 pub mod limit;
 pub mod locked;
+mod locked_zoom;
 pub mod misfits;
 pub mod moves;
 pub mod on_demand;
@@ -61,6 +66,7 @@ pub use believed::Steady;
 pub use bodies::{Body, Candidates, solve_scene, solve_scene_again};
 pub use constraints::{ConstraintMiss, Constraints, KnownLength, KnownPlane};
 pub use doubts::Doubt;
+pub use error::SolveError;
 pub use lens_check::LensSuspicion;
 pub use moves::{CameraMove, Tried};
 pub use survey::{SurveyMiss, Surveyed};
@@ -92,6 +98,13 @@ pub enum FocalKnowledge {
         /// One standard error, px.
         sigma_px: f64,
     },
+    /// It changes; of the first frame it is known about.
+    AtFirst {
+        /// Its value there, px.
+        px: f64,
+        /// One standard error, px.
+        sigma_px: f64,
+    },
 }
 
 impl FocalKnowledge {
@@ -104,7 +117,15 @@ impl FocalKnowledge {
     pub fn about(&self) -> Option<(f64, f64)> {
         match self {
             Self::About { px, sigma_px } => Some((*px, *sigma_px)),
-            Self::Unknown | Self::Known(_) => None,
+            Self::Unknown | Self::Known(_) | Self::AtFirst { .. } => None,
+        }
+    }
+
+    /// Value and standard error, px, of one that changes and is known about on the first frame.
+    pub fn at_first(&self) -> Option<(f64, f64)> {
+        match self {
+            Self::AtFirst { px, sigma_px } => Some((*px, *sigma_px)),
+            Self::Unknown | Self::Known(_) | Self::About { .. } => None,
         }
     }
 }
@@ -157,7 +178,7 @@ pub struct SolveOptions {
     pub focal: FocalKnowledge,
     /// How the camera moves, where that is stated.
     pub moves: Option<CameraMove>,
-    /// Whether the focal length changes, where that is stated. A known one does not.
+    /// Whether the focal length changes, where that is stated. A known one does not, but for one that is known at first.
     pub zooms: Option<bool>,
     /// Frames of the plate between in and out, where they are known: one without any feature has no
     /// camera either.
@@ -177,117 +198,6 @@ pub struct SolveOptions {
     pub start_from: Option<(FrameNumber, FrameNumber)>,
     /// Features whose root mean square residual exceeds this are dropped, px.
     pub limit_px: Option<f64>,
-}
-
-/// Why there is no camera.
-#[derive(Clone, Debug, PartialEq, thiserror::Error)]
-pub enum SolveError {
-    /// Not enough frames.
-    #[error("the tracks cover {found} frame(s); a camera needs at least {needed}")]
-    TooFewFrames {
-        /// Frames with tracks.
-        found: usize,
-        /// Least number.
-        needed: usize,
-    },
-    /// Not enough tracks.
-    #[error(
-        "of the tracks {found} last 3 frames or more; a camera needs at least {needed}. Follow more features, or keep some that are set aside"
-    )]
-    TooFewTracks {
-        /// Tracks there are.
-        found: usize,
-        /// Least number.
-        needed: usize,
-    },
-    /// The picture stands still.
-    #[error(
-        "nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests gives no depth; let the move be found, or state that it is locked off"
-    )]
-    NoMotion {
-        /// Median motion over the shot, px.
-        motion_px: f64,
-    },
-    /// The camera only turned.
-    #[error(
-        "the camera turns but does not travel: after the best rotation only {parallax_px:.2} px of parallax are left. Depth cannot be told from it; let the move be found, or state that it turns on the spot"
-    )]
-    NoParallax {
-        /// What is left after the best rotation, px.
-        parallax_px: f64,
-    },
-    /// The camera rests, and nobody states its focal length.
-    #[error(
-        "nothing moves: the features shift by {motion_px:.2} px over the whole shot. A camera that rests shows no focal length; state it, and the shot is solved as locked off"
-    )]
-    LockedWithoutFocal {
-        /// Median motion over the shot, px.
-        motion_px: f64,
-    },
-    /// The camera is said to rest and does not.
-    #[error(
-        "the camera is said to be locked off, but the features shift by {motion_px:.2} px over the shot. State another move, or let the program find it"
-    )]
-    NotLocked {
-        /// Median motion over the shot, px.
-        motion_px: f64,
-    },
-    /// No two frames agree on a motion of the camera.
-    #[error(
-        "no two frames agree on one motion of the camera; most features may be on things that move by themselves. Set those aside and solve again"
-    )]
-    NoStart,
-    /// Frames have too little in common.
-    #[error(
-        "no two frames that were compared have more than {most} features in common; a camera needs {needed} to start from. Follow more features, or key some by hand"
-    )]
-    TooFewShared {
-        /// Most features that two frames share.
-        most: usize,
-        /// Least number.
-        needed: usize,
-    },
-    /// Frames could not be reached from the start.
-    #[error(
-        "only {solved} of {all} frames could be solved together; frames {first_lost} to {last_lost} are linked to them by too few features ({linking}) to be sure of. Key some by hand that are seen on both sides, or add features there"
-    )]
-    FramesUnreachable {
-        /// Frames solved.
-        solved: usize,
-        /// All frames.
-        all: usize,
-        /// The first that could not be solved.
-        first_lost: FrameNumber,
-        /// The last of those that follow it and could not be solved either.
-        last_lost: FrameNumber,
-        /// Features that are seen on frames that are solved and on some that are not.
-        linking: usize,
-    },
-    /// What came out cannot be trusted.
-    #[error(
-        "a camera was found but cannot be trusted: {share_percent:.0} % of the positions fit it, with {rms_px:.2} px. {remedy}"
-    )]
-    NotCredible {
-        /// Share of positions that fit, percent.
-        share_percent: f64,
-        /// Root mean square of those, px.
-        rms_px: f64,
-        /// What may help.
-        remedy: &'static str,
-    },
-    /// A stated value makes no sense.
-    #[error("the {what} is {value}; it has to be {range}")]
-    OutOfRange {
-        /// Which value.
-        what: &'static str,
-        /// What was given.
-        value: f64,
-        /// What it may be.
-        range: &'static str,
-    },
-    /// The artist cancelled.
-    #[error("solving was cancelled; the attempts there were are kept")]
-    Cancelled,
 }
 
 /// Least number of tracks a solve begins with.
@@ -315,7 +225,9 @@ impl SolveOptions {
 
     /// How cameras may stand to each other; freely where nothing is stated.
     pub fn motion(&self) -> Motion {
-        self.moves.unwrap_or_default().motion()
+        let moves = self.moves.unwrap_or_default();
+        let zooms = self.zooms == Some(true);
+        moves::Kind { moves, zooms }.motion()
     }
 
     /// Terms of the lens that all frames share and that are unknown at the end of a solve.
@@ -330,7 +242,9 @@ impl SolveOptions {
     fn validated(&self) -> Result<(), SolveError> {
         let bad = |what, value, range| Err(SolveError::OutOfRange { what, value, range });
         let width = f64::from(self.lens.width_px);
-        if let FocalKnowledge::Known(f) | FocalKnowledge::About { px: f, .. } = self.focal
+        if let FocalKnowledge::Known(f)
+        | FocalKnowledge::About { px: f, .. }
+        | FocalKnowledge::AtFirst { px: f, .. } = self.focal
             && !(f.is_finite() && (0.1 * width..=50.0 * width).contains(&f))
         {
             return bad(
@@ -339,7 +253,7 @@ impl SolveOptions {
                 "between a tenth and fifty times the picture's width",
             );
         }
-        if let Some((px, sigma_px)) = self.focal.about()
+        if let Some((px, sigma_px)) = self.focal.about().or(self.focal.at_first())
             && !(sigma_px.is_finite() && (1e-5 * px..=px).contains(&sigma_px))
         {
             let range = "between a hundred-thousandth of the focal length and all of it";
@@ -446,7 +360,7 @@ pub fn solve_again(
         // Another kind of camera cannot be reached from where this one stands.
         return moves::decided(&views, options, &Silent, progress);
     }
-    if from.moves == CameraMove::Locked {
+    if from.moves == CameraMove::Locked && !from.zooms() {
         return locked::locked(&views, options);
     }
     let options = &as_solved.stated_in(options);

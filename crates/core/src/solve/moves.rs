@@ -6,12 +6,15 @@
 //! likeliest first, and the one is taken that explains the positions of the whole shot best for
 //! its number of unknowns: the Bayesian information criterion (Schwarz 1978) with a bounded cost for
 //! each position, in the manner of Torr's GRIC (1998). What was tried, and how it compares, is kept
-//! with the attempt.
+//! with the attempt. A camera that rests has no model to be held against others where nothing moves; where the picture
+//! grows about its middle and does nothing else, it is one that rests and zooms ([`super::locked_zoom`]).
 
 use super::bundle::Motion;
+use super::criterion::{criterion, unit_px};
 use super::evidence::{self, Evidence, Keys};
 use super::grow;
 use super::locked;
+use super::locked_zoom;
 use super::start;
 use super::underway::{Stage, Underway};
 use super::views::Views;
@@ -32,12 +35,12 @@ pub enum CameraMove {
     Locked,
 }
 
-impl CameraMove {
-    /// How cameras of different frames stand to each other.
-    pub fn motion(self) -> Motion {
-        match self {
-            Self::Free => Motion::Free,
-            Self::Nodal | Self::Locked => Motion::Turning,
+impl From<Motion> for CameraMove {
+    fn from(motion: Motion) -> Self {
+        match motion {
+            Motion::Free => Self::Free,
+            Motion::Turning => Self::Nodal,
+            Motion::Resting => Self::Locked,
         }
     }
 }
@@ -67,10 +70,6 @@ pub struct Tried {
     pub behind: f64,
 }
 
-/// A position that is missed by so many standard errors, or not at all explained, costs as much.
-const FARTHEST: f64 = 3.0;
-/// So many positions of a track count as one: errors on neighbouring frames are alike.
-const ALIKE: f64 = 5.0;
 /// A model that explains less than this share may not be the right one.
 const EXPLAINING: f64 = 0.9;
 /// Frames without a camera are few up to this share: what is not seen no model explains.
@@ -79,12 +78,32 @@ const FEW_LOST: f64 = 0.03;
 const HARDLY_ANY: f64 = 4.0;
 
 impl Kind {
+    /// A camera that rests and zooms.
+    const LOCKED_ZOOM: Self = Self {
+        moves: CameraMove::Locked,
+        zooms: true,
+    };
+
+    /// How cameras of different frames stand to each other. That of a camera that rests and does not zoom has no
+    /// unknown, and is told by [`super::locked`]; how certain it is is told as if it turned.
+    pub fn motion(self) -> Motion {
+        match self {
+            Self::LOCKED_ZOOM => Motion::Resting,
+            Self {
+                moves: CameraMove::Free,
+                ..
+            } => Motion::Free,
+            _ => Motion::Turning,
+        }
+    }
+
     /// Whether it contradicts nothing that is stated.
     pub fn is_allowed_by(&self, options: &SolveOptions) -> bool {
         let moves = options.moves.is_none_or(|m| m == self.moves);
         let zooms = match (options.zooms, options.focal) {
             (Some(zooms), _) => zooms == self.zooms,
             (None, FocalKnowledge::Known(_) | FocalKnowledge::About { .. }) => !self.zooms,
+            (None, FocalKnowledge::AtFirst { .. }) => self.zooms,
             (None, FocalKnowledge::Unknown) => true,
         };
         moves && zooms
@@ -116,13 +135,24 @@ pub fn decided(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     let keys = evidence::key_frames(views);
+    let grows = match keys.rests {
+        true => None,
+        false => locked_zoom::growth(views, options.lens.centre, &keys.frames),
+    };
+    let motion_px = keys.motion_px;
     match options.moves {
         Some(CameraMove::Locked) if !keys.rests => {
-            let motion_px = keys.motion_px;
-            return Err(SolveError::NotLocked { motion_px });
+            let can_zoom = Kind::LOCKED_ZOOM.is_allowed_by(options);
+            match (grows, can_zoom, options.focal.at_first()) {
+                (_, true, Some(_)) => {}
+                (Some(factor), true, None) => {
+                    return Err(SolveError::LockedZoomWithoutFocal { factor });
+                }
+                (Some(factor), false, _) => return Err(SolveError::LockedButZooms { factor }),
+                (None, ..) => return Err(SolveError::NotLocked { motion_px }),
+            }
         }
         Some(CameraMove::Free | CameraMove::Nodal) if keys.rests => {
-            let motion_px = keys.motion_px;
             return Err(SolveError::NoMotion { motion_px });
         }
         _ if keys.rests => return locked::locked(views, options),
@@ -132,6 +162,7 @@ pub fn decided(
         views,
         options,
         keys: &keys,
+        grows,
         progress,
         fixed: None,
         zoomed: None,
@@ -151,12 +182,8 @@ pub fn decided(
 
 /// The model of an interrupted solve.
 fn kind_of(underway: &Underway) -> Kind {
-    let moves = match underway.world.motion {
-        Motion::Free => CameraMove::Free,
-        Motion::Turning => CameraMove::Nodal,
-    };
     Kind {
-        moves,
+        moves: underway.world.motion.into(),
         zooms: underway.world.zooms(),
     }
 }
@@ -166,6 +193,8 @@ struct Deciding<'a> {
     views: &'a Views,
     options: &'a SolveOptions,
     keys: &'a Keys,
+    /// By what factor the picture grows over the shot, where it does nothing else.
+    grows: Option<f64>,
     progress: &'a dyn Progress,
     /// Evidence by rotations alone, and by rotations with a change of focal length, once it was
     /// asked for.
@@ -197,6 +226,10 @@ impl Deciding<'_> {
 
     /// What the evidence of pairs of frames speaks for.
     fn likeliest(&mut self) -> Result<Kind, SolveError> {
+        let is_stated = self.options.moves == Some(CameraMove::Locked);
+        if is_stated || self.grows.is_some() && self.is_allowed(Kind::LOCKED_ZOOM) {
+            return Ok(Kind::LOCKED_ZOOM);
+        }
         for zooms in [false, true] {
             let kind = Kind {
                 moves: CameraMove::Nodal,
@@ -258,9 +291,11 @@ impl Deciding<'_> {
 
     /// Whether there is nothing that another model could explain better.
     fn explains(&self, attempt: &Attempt) -> bool {
+        let rests = attempt.moves == CameraMove::Locked;
         let has_doubt = attempt.doubts.iter().any(|d| match d {
+            // No model says more of the focal length of one that rests.
+            Doubt::FocalUncertain { .. } => !rests,
             Doubt::NotConverged
-            | Doubt::FocalUncertain { .. }
             | Doubt::Undetermined
             | Doubt::LargeResiduals { .. }
             | Doubt::LittleParallax { .. }
@@ -268,10 +303,10 @@ impl Deciding<'_> {
             Doubt::FramesLost { solved, all } => ((all - solved) as f64) > FEW_LOST * *all as f64,
             _ => false,
         });
-        let is_nodal = attempt.moves == CameraMove::Nodal;
+        let travels = attempt.moves == CameraMove::Free;
         !has_doubt
             && self.views.as_claimed(attempt.unexplained_px()) == 1.0
-            && (!is_nodal || self.share(attempt) >= EXPLAINING)
+            && (travels || self.share(attempt) >= EXPLAINING)
     }
 
     /// Whether cameras that turn on the spot leave something unexplained: features far off may be most of them,
@@ -319,6 +354,9 @@ impl Deciding<'_> {
         checkpoints: &dyn Checkpoints<Underway>,
     ) -> Result<Attempt, SolveError> {
         let mut options = kind.stated_in(self.options);
+        if kind == Kind::LOCKED_ZOOM {
+            options = locked_zoom::with_usual_focal(&options);
+        }
         if let Some(attempt) = self.solved_so_far().next_back() {
             options.readout = options.readout.or_found(attempt);
         }
@@ -326,6 +364,9 @@ impl Deciding<'_> {
         let left = checkpoints.left().filter(|left| left.is_of(self.views));
         let mut underway = match left.filter(|left| kind_of(left) == kind) {
             Some(left) => left,
+            None if kind == Kind::LOCKED_ZOOM => {
+                locked_zoom::started(self.views, &options, self.progress)?
+            }
             None => {
                 let evidence = self.evidence(kind.zooms)?.clone();
                 let is_none = evidence::is_none(self.views, evidence.parallax_px);
@@ -379,6 +420,13 @@ impl Deciding<'_> {
             })
             .collect();
         let chosen = costs.iter().position(|cost| *cost == least);
+        let is_chosen = |kind: Kind| chosen.is_some_and(|chosen| cameras[chosen].0 == kind);
+        if let Some(factor) = self.grows
+            && self.options.focal.at_first().is_none()
+            && is_chosen(Kind::LOCKED_ZOOM)
+        {
+            return Err(SolveError::LockedZoomWithoutFocal { factor });
+        }
         let mut solved = self.tried.into_iter().map(|(_, solved)| solved);
         match chosen {
             Some(chosen) => {
@@ -415,45 +463,4 @@ fn started(
         started_from: seed.pair,
         stage: Stage::Growing { adjusted_at },
     })
-}
-
-/// Whether an attempt explains these positions better than another for its number of unknowns.
-pub fn explains_more(views: &Views, one: &Attempt, other: &Attempt) -> bool {
-    let unit_px = unit_px(views, [one, other].into_iter());
-    criterion(one, views, unit_px) < criterion(other, views, unit_px)
-}
-
-/// What the best of these leaves of a position, px, where that is more than is claimed.
-fn unit_px<'a>(views: &Views, attempts: impl Iterator<Item = &'a Attempt>) -> f64 {
-    let left = attempts.map(|a| a.rms_px / std::f64::consts::SQRT_2);
-    left.fold(f64::INFINITY, f64::min)
-        .clamp(0.5 * views.typical_sigma_px, f64::MAX)
-}
-
-/// The information criterion of an attempt over all positions of a shot. Places count for every
-/// track, explained or not, as in GRIC: else leaving short ones unexplained would gain.
-fn criterion(attempt: &Attempt, views: &Views, unit_px: f64) -> f64 {
-    let all: usize = views.seen.iter().map(Vec::len).sum();
-    let most = FARTHEST * FARTHEST;
-    let residuals = attempt.landmarks.iter().flat_map(|l| &l.residuals_px);
-    let (mut explained, mut cost) = (0, 0.0);
-    for (_, length) in residuals {
-        explained += 1;
-        cost += (f64::from(*length) / unit_px).powi(2).min(most);
-    }
-    let unexplained = all.saturating_sub(explained);
-    cost += most * unexplained as f64;
-    let of_camera = match attempt.moves {
-        CameraMove::Free => 6,
-        CameraMove::Nodal => 3,
-        CameraMove::Locked => 0,
-    } + usize::from(attempt.zooms());
-    let of_point = if attempt.moves == CameraMove::Free {
-        3
-    } else {
-        2
-    };
-    let unknowns = of_camera * attempt.frames.len() + of_point * views.tracks.len();
-    let effective = (all as f64 / ALIKE).max(2.0);
-    cost / ALIKE + unknowns as f64 * effective.ln()
 }

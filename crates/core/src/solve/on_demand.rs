@@ -9,6 +9,7 @@ use super::bundle::residual::by_point;
 use super::bundle::{Loss, Motion};
 use super::certain::PointCovariance;
 use super::locked::FAR;
+use super::moves;
 use super::rows::RowCameras;
 use super::triangulate::{Sighting, triangulate};
 use super::views::{Seen, Views};
@@ -91,8 +92,8 @@ pub fn placed(attempt: &Attempt, samples: &[Sample]) -> Result<Placed, NoPlace> 
             })
         })
         .collect();
-    let motion = attempt.moves.motion();
-    let needed = if motion == Motion::Turning { 1 } else { 2 };
+    let motion = moves::as_solved(attempt).motion();
+    let needed = if motion.is_on_the_spot() { 1 } else { 2 };
     if sights.len() < needed {
         let found = sights.len();
         return Err(NoPlace::TooFewSights { found, needed });

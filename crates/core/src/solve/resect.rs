@@ -166,6 +166,7 @@ pub fn refine(
             focals_px: vec![start.lens.focal_px],
             times: vec![0.0],
             wanders: RATE_WANDERS,
+            at_first: None,
         }),
         rolling: None,
         free: FreeLens::default(),
@@ -282,6 +283,7 @@ pub fn find(
             let pairs: Vec<_> = sights.iter().filter_map(bearing).collect();
             Pose::from_parts(fit_rotation(&pairs)?.rotation, Vector3::zeros())
         }
+        Motion::Resting => Pose::identity(),
     };
     let start = Eye { lens: *lens, pose };
     Some(refine(start, unknown, sights, loss, limit_px))

@@ -73,9 +73,9 @@ pub fn best_start(
     });
     let starts: Vec<(usize, usize)> = match (options.motion(), stated) {
         (Motion::Free, Some(pair)) => vec![pair],
-        (Motion::Turning, Some((first, _))) => vec![(first, first)],
+        (Motion::Turning | Motion::Resting, Some((first, _))) => vec![(first, first)],
         (Motion::Free, None) => pairs.iter().map(|p| (p.first, p.second)).collect(),
-        (Motion::Turning, None) => turning_starts(keys),
+        (Motion::Turning | Motion::Resting, None) => turning_starts(keys),
     };
     let focals = candidate_focals(options);
     let of_start = |frames: &(usize, usize)| -> Vec<Try> {
@@ -132,6 +132,7 @@ fn try_start(
     let mut world = World::empty(views, options.lens.with_focal(start.focal_px), free);
     world.believed.focal_px = options.focal.about();
     world.motion = options.motion();
+    world.believed.focal_at_first_px = options.focal.at_first();
     if options.zooms == Some(true) {
         world.set_zooming();
         world.is_growing = true;

@@ -1,12 +1,14 @@
 //! What a solve came to, as figures: cameras and landmarks in their gauge with residuals and covariances,
 //! what was set aside and why, and the doubts that all of it raises.
 
+use super::adjust::Back;
 use super::attempt::{Attempt, Landmark, SetAside, SolvedFrame};
 use super::bundle::covariance::{Certainty, certainty};
 use super::bundle::{Loss, Motion, Shared};
 use super::carried;
 use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
+use super::focal_check;
 use super::forecast;
 use super::lens_check;
 use super::locked::FAR;
@@ -14,9 +16,9 @@ use super::misfits::rms_px;
 use super::survey::{self, NoHold};
 use super::together::{self, Jump};
 use super::views::Views;
-use super::world::{Back, World};
+use super::world::World;
 use super::zoom_check;
-use super::{CameraMove, SolveOptions, constraints};
+use super::{SolveOptions, constraints};
 use crate::camera::Similarity;
 use crate::lens::Term;
 use crate::progress::Progress;
@@ -53,7 +55,7 @@ pub(super) fn gauge(views: &Views, world: &World) -> Similarity {
         .collect();
     let scale = 10.0 / median(&mut depths).unwrap_or(10.0);
     let isometry = first.camera_from_world;
-    if world.motion == Motion::Turning {
+    if world.motion.is_on_the_spot() {
         return Similarity {
             rotation: isometry.rotation,
             ..Similarity::identity()
@@ -143,6 +145,9 @@ pub fn state(
         parallax_deg: travels.then_some(parallax_deg),
         lens_suspected: lens_suspicion.is_some(),
         zoom: zoom_suspicion,
+        contradiction: factor.and_then(|factor| {
+            focal_check::contradiction(views, options, world, ended.loss, factor, progress)
+        }),
         slip_px,
         jump,
         carried: &carried,
@@ -154,11 +159,7 @@ pub fn state(
         survey_unused: ended.survey_unused,
     });
     Attempt {
-        moves: if travels {
-            CameraMove::Free
-        } else {
-            CameraMove::Nodal
-        },
+        moves: moved.motion.into(),
         tried: Vec::new(),
         lens: moved.lens_at(first),
         focal_sigma_px,
@@ -275,7 +276,7 @@ fn landmarks(
             // How far a direction reaches is not known, and neither are errors along it.
             let (place, covariance) = match world.motion {
                 Motion::Free => (point, errors.points.get(&track).copied()),
-                Motion::Turning => (point * FAR, None),
+                Motion::Turning | Motion::Resting => (point * FAR, None),
             };
             Some(Landmark {
                 track: views.tracks[track],
@@ -372,7 +373,7 @@ const NEARLY_PARALLEL: f64 = 0.02;
 
 /// Whether the cameras that see a track hardly travel against each other as seen from it.
 fn is_nearly_parallel(views: &Views, world: &World, track: usize, unit: f64) -> bool {
-    if world.motion == Motion::Turning {
+    if world.motion.is_on_the_spot() {
         return false;
     }
     let centres: Vec<Vector3<f64>> = views.seen[track]

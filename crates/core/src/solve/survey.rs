@@ -8,7 +8,6 @@
 
 use super::SolveOptions;
 use super::believed::Measured;
-use super::bundle::Motion;
 use super::bundle::beliefs::HOLDING;
 use super::views::{Seen, Views};
 use super::world::World;
@@ -106,7 +105,7 @@ const SAME_SHAPE: f64 = 0.1;
 
 /// Brings a world to where its surveyed landmarks were measured and lets them pull.
 pub fn anchor(views: &Views, options: &SolveOptions, world: &mut World) -> Result<(), NoHold> {
-    if world.motion == Motion::Turning {
+    if world.motion.is_on_the_spot() {
         return Err(NoHold::NoPlaces);
     }
     let solved = solved(views, options, world);

@@ -51,14 +51,16 @@ pub fn triangulate(
             ))
         })
         .collect();
-    let needed = if motion == Motion::Turning { 1 } else { 2 };
+    let needed = if motion.is_on_the_spot() { 1 } else { 2 };
     if rays.len() < needed {
         return None;
     }
     let angle_rad = widest_angle(&rays);
     let start = match motion {
         Motion::Free => nearest_to_rays(&rays)?,
-        Motion::Turning => rays.iter().map(|r| r.1).sum::<Vector3<f64>>().normalize(),
+        Motion::Turning | Motion::Resting => {
+            rays.iter().map(|r| r.1).sum::<Vector3<f64>>().normalize()
+        }
     };
     let mut problem = Problem {
         motion,
@@ -67,6 +69,7 @@ pub fn triangulate(
             focals_px: sights.iter().map(|s| s.eye.lens.focal_px).collect(),
             times: Vec::new(),
             wanders: RATE_WANDERS,
+            at_first: None,
         }),
         rolling: None,
         free: FreeLens::default(),
@@ -150,7 +153,7 @@ fn refine(problem: &mut Problem, loss: Loss) {
         let step = point_step(problem, &rotations, loss, damping)?;
         let at = match problem.motion {
             Motion::Free => point + step,
-            Motion::Turning => (point + step).normalize(),
+            Motion::Turning | Motion::Resting => (point + step).normalize(),
         };
         problem.points[0] = at;
         Some(Tried {

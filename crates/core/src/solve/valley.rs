@@ -47,7 +47,7 @@ impl World {
         for (point, was) in next.points.iter_mut().zip(&before.points) {
             if let (Some(point), Some(was)) = (point, was) {
                 *point += (*point - was) * times;
-                if self.motion == Motion::Turning {
+                if self.motion.is_on_the_spot() {
                     *point = point.normalize();
                 }
             }
@@ -57,7 +57,7 @@ impl World {
 
     /// The world with focal lengths so many times as long that looks nearly the same past a flat wall: as many times
     /// as deep along the view of its middle camera, with cameras turned away from that by as many times less.
-    fn stretched(&self, times: f64) -> Option<World> {
+    pub(super) fn stretched(&self, times: f64) -> Option<World> {
         let posed: Vec<&Pose> = self.poses.iter().flatten().collect();
         let middle = **posed.get(posed.len() / 2)?;
         let to_middle = middle.camera_from_world.rotation;
@@ -79,7 +79,9 @@ impl World {
                     let at = middle.camera_from_world * Point3::from(*point);
                     (middle.camera_from_world.inverse() * Point3::from(deeper(at.coords))).coords
                 }
-                Motion::Turning => (to_middle.inverse() * deeper(to_middle * *point)).normalize(),
+                Motion::Turning | Motion::Resting => {
+                    (to_middle.inverse() * deeper(to_middle * *point)).normalize()
+                }
             };
         }
         Some(next)

@@ -7,8 +7,7 @@
 //! rays are nearly parallel or that misfits as well; the caller judges what is missing.
 
 use super::believed::Believed;
-use super::bundle::zoom::{GROWING_WANDERS, RATE_WANDERS};
-use super::bundle::{FreeLens, Loss, Motion, Problem, Report, Rolling, Settings, Zoom, minimise};
+use super::bundle::{FreeLens, Loss, Motion};
 use super::resect::{self, Expected, Sight, Unknown};
 use super::rows::RowCameras;
 use super::triangulate::{Sighting, Triangulated, triangulate};
@@ -16,7 +15,6 @@ use super::views::{Seen, Views};
 use super::{Attempt, FocalKnowledge, Readout, SolveOptions};
 use crate::camera::{Eye, Intrinsics, Pose, Similarity};
 use crate::lens::Distortion;
-use crate::progress::Progress;
 use crate::spaces::WorldPoint;
 use nalgebra::Vector3;
 use rayon::prelude::*;
@@ -58,16 +56,6 @@ pub struct World {
     pub banned: Vec<bool>,
 }
 
-/// Which camera and point of an adjustment is which frame and track.
-pub struct Back {
-    /// Frame of each camera.
-    pub frames: Vec<usize>,
-    /// Track of each point.
-    pub points: Vec<usize>,
-    /// (track, index into its list) of each observation.
-    pub observations: Vec<(usize, usize)>,
-}
-
 /// A focal length is carried on with the rate over at least so many frames ...
 const RATE_OVER: f64 = 4.0;
 /// ... and is off by so much, as a share, and so much more for each frame (one standard error).
@@ -77,10 +65,6 @@ const SIGMA_PER_FRAME: f64 = 0.002;
 pub(super) const FIT_PX: f64 = 3.0;
 /// A camera is found from so many landmarks.
 pub const FEWEST_SIGHTS: usize = 6;
-/// So often paths are made anew.
-const PATH_ROUNDS: usize = 3;
-/// Paths that change the cost by less than this share are the same.
-const SAME_PATH: f64 = 1e-6;
 /// A landmark needs this share of its positions to fit.
 const FIT_SHARE: f64 = 0.6;
 /// Landmarks of the grown world may have rays as parallel as this, rad.
@@ -109,7 +93,9 @@ impl World {
     pub fn from_attempt(views: &Views, options: &SolveOptions, from: &Attempt) -> Self {
         let focal_px = match options.focal {
             FocalKnowledge::Known(focal_px) => focal_px,
-            FocalKnowledge::Unknown | FocalKnowledge::About { .. } => from.lens.focal_px,
+            FocalKnowledge::Unknown
+            | FocalKnowledge::About { .. }
+            | FocalKnowledge::AtFirst { .. } => from.lens.focal_px,
         };
         let zooms = options.zooms == Some(true);
         let distortion = match options.solve_lens.any() {
@@ -129,6 +115,7 @@ impl World {
         }
         let mut world = Self::empty(views, lens, options.free_lens());
         world.believed.focal_px = options.focal.about();
+        world.believed.focal_at_first_px = options.focal.at_first();
         world.motion = options.motion();
         world.readout = match (options.readout, from.readout) {
             (Readout::None, _) => None,
@@ -156,7 +143,7 @@ impl World {
         }
         let placed = |place: Vector3<f64>| match options.motion() {
             Motion::Free => place,
-            Motion::Turning => place.normalize(),
+            Motion::Turning | Motion::Resting => place.normalize(),
         };
         let points: HashMap<_, _> = from
             .landmarks
@@ -257,7 +244,7 @@ impl World {
                 }
                 let sights = self.sights_of(views, &rows, track);
                 let is_founded = |t: &Triangulated| {
-                    self.motion == Motion::Turning || t.angle_rad >= least_angle_rad
+                    self.motion.is_on_the_spot() || t.angle_rad >= least_angle_rad
                 };
                 triangulate(self.motion, &sights, loss, limit_px)
                     .filter(|t| t.fitting_share >= FIT_SHARE && is_founded(t))
@@ -356,140 +343,5 @@ impl World {
             .flat_map(|d| [frame.checked_sub(d), Some(frame + d)])
             .flatten()
             .find_map(|f| self.eye(f))
-    }
-
-    /// The adjustment problem of everything solved.
-    pub fn problem(&self, views: &Views) -> (Problem, Back) {
-        let mut camera_of = vec![usize::MAX; self.poses.len()];
-        let mut back = Back {
-            frames: Vec::new(),
-            points: Vec::new(),
-            observations: Vec::new(),
-        };
-        let mut poses = Vec::new();
-        for (frame, pose) in self.poses.iter().enumerate() {
-            if let Some(pose) = pose {
-                camera_of[frame] = poses.len();
-                back.frames.push(frame);
-                poses.push(*pose);
-            }
-        }
-        let (mut points, mut observations) = (Vec::new(), Vec::new());
-        for (track, point) in self.points.iter().enumerate() {
-            let Some(point) = point else { continue };
-            let kept =
-                |k: usize, s: &Seen| !self.left_out[track][k] && self.poses[s.frame].is_some();
-            if views.seen[track]
-                .iter()
-                .enumerate()
-                .filter(|(k, s)| kept(*k, s))
-                .count()
-                < 2
-            {
-                continue;
-            }
-            for (k, s) in views.seen[track]
-                .iter()
-                .enumerate()
-                .filter(|(k, s)| kept(*k, s))
-            {
-                observations.push(views.observation(camera_of[s.frame], points.len(), s));
-                back.observations.push((track, k));
-            }
-            back.points.push(track);
-            points.push(*point);
-        }
-        let times = || -> Vec<f64> {
-            let time = |f: &usize| f64::from(views.frames[*f].0);
-            back.frames.iter().map(time).collect()
-        };
-        (
-            Problem {
-                motion: self.motion,
-                lens: self.lens,
-                beliefs: self
-                    .believed
-                    .beliefs(&poses, &back.frames, times, &back.points),
-                zoom: self.zooms().then(|| Zoom {
-                    focals_px: back.frames.iter().map(|f| self.focals_px[*f]).collect(),
-                    times: times(),
-                    wanders: if self.is_growing {
-                        GROWING_WANDERS
-                    } else {
-                        RATE_WANDERS
-                    },
-                }),
-                rolling: self.readout.map(|readout| {
-                    let eyes: Vec<Eye> = back.frames.iter().filter_map(|f| self.eye(*f)).collect();
-                    Rolling::of(&eyes, &times(), readout, f64::from(self.lens.height_px))
-                }),
-                free: self.free,
-                poses,
-                points,
-                observations: observations.into(),
-            },
-            back,
-        )
-    }
-
-    /// Adjusts everything solved so far. With a rolling shutter paths are held while it steps, so that it
-    /// is done again with those that came out.
-    pub fn adjust(
-        &mut self,
-        views: &Views,
-        loss: Loss,
-        (most_iterations, least_decrease): (usize, f64),
-        progress: &dyn Progress,
-    ) -> Report {
-        // What grows is adjusted again and again anyway.
-        let rounds = if self.readout.is_some() && !self.is_growing {
-            PATH_ROUNDS
-        } else {
-            1
-        };
-        let mut report = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
-        for _ in 1..rounds {
-            let again = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
-            let (first_cost, before) = (report.first_cost, report.last_cost);
-            report = Report {
-                first_cost,
-                ..again
-            };
-            if (again.first_cost - before).abs() < SAME_PATH * before {
-                break;
-            }
-        }
-        report
-    }
-
-    fn adjust_once(
-        &mut self,
-        views: &Views,
-        loss: Loss,
-        (most_iterations, least_decrease): (usize, f64),
-        progress: &dyn Progress,
-    ) -> Report {
-        let (mut problem, back) = self.problem(views);
-        let settings = Settings {
-            loss,
-            most_iterations,
-            least_decrease,
-            ..Settings::default()
-        };
-        let report = minimise(&mut problem, &settings, progress);
-        self.lens = problem.lens;
-        self.readout = problem.rolling.as_ref().map(|rolling| rolling.readout);
-        for (frame, pose) in back.frames.iter().zip(&problem.poses) {
-            self.poses[*frame] = Some(*pose);
-        }
-        for (track, point) in back.points.iter().zip(&problem.points) {
-            self.points[*track] = Some(*point);
-        }
-        if let Some(zoom) = &problem.zoom {
-            for (frame, focal_px) in back.frames.iter().zip(&zoom.focals_px) {
-                self.focals_px[*frame] = *focal_px;
-            }
-        }
-        report
     }
 }

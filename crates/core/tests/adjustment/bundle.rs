@@ -15,8 +15,14 @@ use rstest::rstest;
 
 #[rstest]
 fn the_analytic_jacobian_is_the_numeric_one(
-    #[values(Motion::Free, Motion::Turning)] motion: Motion,
-    #[values(false, true)] zooms: bool,
+    #[values(
+        (Motion::Free, false),
+        (Motion::Free, true),
+        (Motion::Turning, false),
+        (Motion::Turning, true),
+        (Motion::Resting, true)
+    )]
+    (motion, zooms): (Motion, bool),
     #[values(false, true)] rolls: bool,
 ) {
     let mut problem = believing(of_kind(motion, zooms, 1.0));
@@ -63,8 +69,14 @@ fn the_analytic_jacobian_is_the_numeric_one(
 #[rstest]
 fn the_reduced_system_gives_the_step_of_the_dense_one(
     #[values(1e-4, 1e-2, 1.0)] damping: f64,
-    #[values(Motion::Free, Motion::Turning)] motion: Motion,
-    #[values(false, true)] zooms: bool,
+    #[values(
+        (Motion::Free, false),
+        (Motion::Free, true),
+        (Motion::Turning, false),
+        (Motion::Turning, true),
+        (Motion::Resting, true)
+    )]
+    (motion, zooms): (Motion, bool),
     #[values(false, true)] believes: bool,
 ) {
     let mut problem = of_kind(motion, zooms, 1.0);
@@ -82,7 +94,7 @@ fn the_step_is_that_of_the_dense_system_however_long_features_live(
 ) {
     let mut problem = match motion {
         Motion::Free => walk(20, 90, life, 1.0, 5),
-        Motion::Turning => turn(20, 90, life.min(8), 1.0, 5),
+        Motion::Turning | Motion::Resting => turn(20, 90, life.min(8), 1.0, 5),
     };
     // What is expected of the terms of a lens is not in the dense system.
     problem.free.lens = LensTerms::NONE;
@@ -162,13 +174,19 @@ fn gives_the_dense_step(problem: &Problem, damping: f64) {
 /// From off the truth back to it, where nothing is off but what was put off.
 #[rstest]
 fn every_kind_of_camera_is_found_again(
-    #[values(Motion::Free, Motion::Turning)] motion: Motion,
-    #[values(false, true)] zooms: bool,
+    #[values(
+        (Motion::Free, false),
+        (Motion::Free, true),
+        (Motion::Turning, false),
+        (Motion::Turning, true),
+        (Motion::Resting, true)
+    )]
+    (motion, zooms): (Motion, bool),
 ) {
     let mut problem = of_kind(motion, zooms, 0.0);
     problem.lens.distortion = match motion {
         Motion::Free => problem.lens.distortion,
-        Motion::Turning => Distortion::NONE,
+        Motion::Turning | Motion::Resting => Distortion::NONE,
     };
     if !zooms {
         problem.lens.focal_px = 1030.0;
@@ -179,7 +197,7 @@ fn every_kind_of_camera_is_found_again(
         .fold(0.0, f64::max);
     assert!(worst < 1e-3, "a focal length is off by {worst} px");
     assert!(problem.cost(Loss::Squares) < 1e-6);
-    if motion == Motion::Turning {
+    if motion.is_on_the_spot() {
         let centres = problem.poses.iter().map(|p| p.centre().0.coords.norm());
         assert_eq!(centres.fold(0.0, f64::max), 0.0, "it stays on the spot");
         let lengths = problem.points.iter().map(|p| (p.norm() - 1.0).abs());
@@ -197,6 +215,7 @@ fn a_belief_carries_focal_lengths_and_yields() {
         focals_px: (0..7).map(|i| 1000.0 * 1.01f64.powi(i)).collect(),
         times: (0..7).map(f64::from).collect(),
         wanders: RATE_WANDERS,
+        at_first: None,
     };
     assert!(zoom.cost() < 1e-18, "a steady rate costs nothing");
     zoom.focals_px[3] *= 1.01;
@@ -205,6 +224,18 @@ fn a_belief_carries_focal_lengths_and_yields() {
     // The same jump in a zoom whose frames lie farther apart.
     zoom.times.iter_mut().for_each(|t| *t *= 4.0);
     assert!(zoom.cost() < jump / 4.0);
+}
+
+/// What is stated of the first frame pulls by its standard errors.
+#[test]
+fn a_focal_length_off_what_is_stated_costs_its_standard_errors() {
+    let zoom = Zoom {
+        focals_px: vec![1006.0, 1006.0, 1006.0],
+        times: vec![0.0, 1.0, 2.0],
+        wanders: RATE_WANDERS,
+        at_first: Some((1000.0, 2.0)),
+    };
+    assert!((zoom.cost() - 0.5 * 9.0).abs() < 1e-9);
 }
 
 proptest! {

@@ -1,7 +1,9 @@
 //! Stated errors: those of the dense inverse, and honest over many draws of the noise, for every kind of
 //! camera; and the slip that is forecast from them.
 
-use crate::problems::{Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, turn, walk, zooming};
+use crate::problems::{
+    Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, rest_before, turn, walk, zooming,
+};
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Pose, Similarity};
 use parallax_core::lens::LensTerms;
@@ -16,8 +18,14 @@ use std::sync::Arc;
 /// matrix of everything with the gauge held.
 #[rstest]
 fn covariances_are_those_of_the_dense_inverse(
-    #[values(Motion::Free, Motion::Turning)] motion: Motion,
-    #[values(false, true)] zooms: bool,
+    #[values(
+        (Motion::Free, false),
+        (Motion::Free, true),
+        (Motion::Turning, false),
+        (Motion::Turning, true),
+        (Motion::Resting, true)
+    )]
+    (motion, zooms): (Motion, bool),
 ) {
     let problem = of_kind(motion, zooms, 0.0);
     // Travelling and zooming are told apart by little: the matrix is worse conditioned.
@@ -68,6 +76,10 @@ fn covariances_are_those_of_the_dense_inverse(
         assert!(off < exact, "point {p} is off by {off}");
     }
     for (c, covariance) in stated.cameras.iter().enumerate().skip(1) {
+        if motion == Motion::Resting {
+            assert_eq!(covariance.norm(), 0.0, "camera {c} is where it was");
+            continue;
+        }
         let wanted = nalgebra::Matrix6::from_fn(|i, j| {
             let both = row.of_camera(c, i).zip(row.of_camera(c, j));
             both.map_or(0.0, |(i, j)| inverse[(i, j)])
@@ -168,6 +180,36 @@ fn stated_errors_of_a_turning_camera_are_honest(#[values(false, true)] zooms: bo
         "turn: {:.2}",
         mean(&turns)
     );
+}
+
+/// The same for one that rests and zooms: the error of what is stated of the first frame goes on to all others, and
+/// what the picture says of these adds to it.
+#[rstest]
+#[case::as_good_as_exact(0.01)]
+#[case::about(4.0)]
+fn stated_errors_of_a_resting_zoom_are_honest(#[case] sigma_px: f64) {
+    const DRAWS: u64 = 40;
+    let mut errors = Vec::new();
+    for seed in 0..DRAWS {
+        let mut problem = rest_before(12, 60, 6, 0.0, 21);
+        let mut random = fastrand::Rng::with_seed(7000 + seed);
+        let mut normal = || (0..12).map(|_| random.f64()).sum::<f64>() - 6.0;
+        for o in Arc::make_mut(&mut problem.observations) {
+            o.px =
+                o.px.moved(nalgebra::Vector2::new(normal(), normal()) * SIGMA_PX);
+        }
+        problem = zooming(problem);
+        let at_first = (1000.0 + sigma_px * normal(), sigma_px);
+        problem.zoom.as_mut().unwrap().at_first = Some(at_first);
+        assert_ne!(rest(&mut problem, Loss::Squares), Stop::IterationsUsed);
+        let stated = certainty(&problem, Loss::Squares).unwrap();
+        let sigma = stated.focals_px[11];
+        assert!(sigma > sigma_px, "{sigma} px");
+        errors.push((problem.focal_px(11) - 1000.0) / sigma);
+    }
+    let mean = errors.iter().map(|e| e * e).sum::<f64>() / DRAWS as f64;
+    let spread = 4.0 * (2.0 / DRAWS as f64).sqrt();
+    assert!((mean - 1.0).abs() < spread, "{mean:.2}");
 }
 
 /// Over many draws of the noise, things of true proportions slip as far as is forecast: a narrow walk

@@ -93,12 +93,31 @@ pub fn rest(problem: &mut Problem, loss: Loss) -> Stop {
 
 /// A camera that turns on the spot past a ring of directions.
 pub fn turn(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -> Problem {
+    on_the_spot((0.06, 0.02), cameras, points, life, noise, seed)
+}
+
+/// A camera that rests before some directions.
+pub fn rest_before(cameras: usize, points: usize, life: usize, noise: f64, seed: u64) -> Problem {
+    let mut problem = on_the_spot((0.0, 0.0), cameras, points, life, noise, seed);
+    problem.motion = Motion::Resting;
+    problem
+}
+
+/// A camera that turns by so much from frame to frame, rad, and shakes by so much.
+fn on_the_spot(
+    (by, shakes): (f64, f64),
+    cameras: usize,
+    points: usize,
+    life: usize,
+    noise: f64,
+    seed: u64,
+) -> Problem {
     let mut random = fastrand::Rng::with_seed(seed);
     let mut uniform = |range: f64| (random.f64() - 0.5) * 2.0 * range;
-    let yaw = |i: f64| -0.06 * i;
+    let yaw = |i: f64| -by * i;
     let poses: Vec<Pose> = (0..cameras)
         .map(|i| {
-            let turn = UnitQuaternion::from_euler_angles(uniform(0.02), yaw(i as f64), 0.0);
+            let turn = UnitQuaternion::from_euler_angles(uniform(shakes), yaw(i as f64), 0.0);
             Pose::from_parts(turn.inverse(), Vector3::zeros())
         })
         .collect();
@@ -148,6 +167,8 @@ pub fn zooming(mut problem: Problem) -> Problem {
             .collect(),
         times: (0..cameras).map(uneven).collect(),
         wanders: RATE_WANDERS,
+        // One that rests shows none.
+        at_first: (problem.motion == Motion::Resting).then_some((1000.0, 2.0)),
     });
     problem
 }
@@ -157,6 +178,7 @@ pub fn of_kind(motion: Motion, zooms: bool, noise: f64) -> Problem {
     let mut problem = match motion {
         Motion::Free => walk(6, 40, 4, noise, 3),
         Motion::Turning => turn(6, 40, 4, noise, 3),
+        Motion::Resting => rest_before(6, 40, 4, noise, 3),
     };
     problem.free.lens = LensTerms::NONE;
     if zooms { zooming(problem) } else { problem }
@@ -259,7 +281,7 @@ pub fn dense(problem: &Problem) -> (DMatrix<f64>, DVector<f64>) {
 /// The normal matrix of everything; lengths of directions, of which nothing is seen, are held.
 pub fn normal_matrix(problem: &Problem, jacobian: &DMatrix<f64>) -> DMatrix<f64> {
     let mut normal = jacobian.tr_mul(jacobian);
-    if problem.motion == Motion::Turning {
+    if problem.motion.is_on_the_spot() {
         let first = Row::of(problem).first_point;
         for (p, direction) in problem.points.iter().enumerate() {
             let mut own = normal.fixed_view_mut::<3, 3>(first + 3 * p, first + 3 * p);
@@ -270,8 +292,8 @@ pub fn normal_matrix(problem: &Problem, jacobian: &DMatrix<f64>) -> DMatrix<f64>
     normal
 }
 
-/// Everything that can be believed of a problem: steady movement with a held distance, and some points
-/// surveyed, one in its height alone.
+/// Everything that can be believed of a problem: steady movement with a held distance, the focal length of the first
+/// frame of a zoom, and some points surveyed, one in its height alone.
 pub fn believing(mut problem: Problem) -> Problem {
     let cameras = problem.poses.len();
     let uneven = |i: usize| 2.0 * i as f64 + (i % 2) as f64;
@@ -289,6 +311,9 @@ pub fn believing(mut problem: Problem) -> Problem {
         ..all_along.clone()
     };
     problem.beliefs.smooth = vec![all_along, carried];
+    if let Some(zoom) = &mut problem.zoom {
+        zoom.at_first = Some((1003.0, 1.5));
+    }
     if travels {
         let off = Vector3::new(0.01, -0.02, 0.015);
         let anchor = |point: u32, precision: [f64; 3]| Anchor {

@@ -34,6 +34,10 @@ pub fn focal(state: &ShotState, attempt: Option<&Attempt>, back: &FilmBack) -> S
     match (state.focal, solved) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
         (FocalFact::About { mm, sigma_mm }, None) => format!("{mm} ± {sigma_mm} mm, stated"),
+        (FocalFact::ZoomsFrom { mm, sigma_mm }, None) => {
+            let error = sigma_mm.map_or_else(String::new, |sigma| format!(" ± {sigma}"));
+            format!("zooms from {mm}{error} mm, stated")
+        }
         (_, Some(solved)) => solved,
         (FocalFact::Zooms, None) => "zooms".to_owned(),
         (FocalFact::Stays, None) => "stays".to_owned(),

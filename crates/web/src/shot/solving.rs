@@ -29,16 +29,16 @@ pub fn solving(shot: &Shot) -> Solving {
         focal: match s.focal {
             FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => Focal::Unknown,
             FocalFact::Mm(mm) => Focal::Mm(mm.into()),
-            FocalFact::About { mm, sigma_mm } => Focal::Mm(Stated {
+            FocalFact::About { mm, .. } | FocalFact::ZoomsFrom { mm, .. } => Focal::Mm(Stated {
                 value: mm,
-                sigma: Some(sigma_mm),
+                sigma: s.focal.sigma_mm(),
             }),
         },
         moves: s.moves,
         zooms: match s.focal {
             FocalFact::Unknown => None,
             FocalFact::Stays | FocalFact::Mm(_) | FocalFact::About { .. } => Some(false),
-            FocalFact::Zooms => Some(true),
+            FocalFact::Zooms | FocalFact::ZoomsFrom { .. } => Some(true),
         },
         lens: lens::given(shot).map_or(GivenLens::None, GivenLens::Calibrated),
         readout: match (s.readout_ms, s.rate) {
@@ -201,6 +201,7 @@ pub fn attempt_label(shot: &Shot, attempt: &Attempt) -> String {
     let focal = match s.focal {
         FocalFact::Mm(mm) => format!("focal {mm} mm"),
         FocalFact::About { mm, sigma_mm } => format!("focal {mm} ± {sigma_mm} mm"),
+        FocalFact::ZoomsFrom { mm, .. } => format!("zoom from {mm} mm"),
         _ if attempt.zooms() => "zoom solved".to_owned(),
         FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => "focal solved".to_owned(),
     };

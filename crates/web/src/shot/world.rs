@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::error::{ApiError, Refused};
-use crate::shot::facts::{film_back, stated_focal_px};
+use crate::shot::solving::solving;
 use crate::shot::tracks::ShotTracks;
 use parallax_core::orient::{Orientation, Together, oriented};
 use parallax_core::slip::Joint;
@@ -10,7 +10,6 @@ use parallax_core::solve::Attempt;
 use parallax_core::solve::information::{Information, SolvedShot};
 use parallax_store::attempts::KeptAttempt;
 use parallax_store::shots::Shot;
-use parallax_store::state::FocalFact;
 use std::sync::Arc;
 
 /// A shot with its current attempt; refused where there is none.
@@ -93,12 +92,7 @@ pub async fn information(
     if let Some(made) = app.informations.get(key.clone()) {
         return Ok(made);
     }
-    let about = match shot.state.focal {
-        FocalFact::About { sigma_mm, .. } => {
-            stated_focal_px(shot).map(|px| (px, film_back(shot).focal_px(sigma_mm, shot.width_px)))
-        }
-        _ => None,
-    };
+    let about = solving(shot).focal_about_px();
     let all = tracks.all(&shot.state);
     let kept = kept.clone();
     let making = move || {

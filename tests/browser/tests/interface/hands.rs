@@ -135,6 +135,14 @@ async fn fields_are_filled_in_as_fields_are() {
     .await
     .unwrap();
 
+    // A zoom may be known on its first frame alone.
+    state(&client, "#focal", "zooms from 35 ± 1").await;
+    let zooms = format!("{} === 'zooms from 35 ± 1 mm, stated'", shown("#focal"));
+    until(&client, &zooms).await.unwrap();
+    state(&client, "#focal", "35.5").await;
+    let again = format!("{} === '35.5 mm, stated'", shown("#focal"));
+    until(&client, &again).await.unwrap();
+
     // What is no length is refused as a whole, and what holds stands there again.
     state(&client, "#focal", "50 mm, st30ated").await;
     until(&client, "document.querySelector('#error').innerText")

@@ -301,6 +301,8 @@ for (const text of ['50 mm, st30ated', '35 px', '1.2.3', 'about 3', '0x10']) che
 check(JSON.stringify(spanOr('1001-1048')) === '[1001,1048]' && JSON.stringify(spanOr('-5 – 12')) === '[-5,12]' && spanOr('') === null && spanOr('1001') === '1001', 'spans');
 const { about } = focalOf('35 ± 1 mm');
 check(about.mm === 35 && about.sigma_mm === 1 && focalOf('50 mm, st30ated').mm === '50 mm, st30ated', 'focal lengths');
+const { zooms_from } = focalOf('Zooms from 35 ± 1 mm');
+check(zooms_from.mm === 35 && zooms_from.sigma_mm === 1 && !('sigma_mm' in focalOf('zooms from 28').zooms_from), 'zooms');
 check(backOf('36x20,25 mm').height_mm === 20.25 && backOf('36').width_mm === '36', 'film backs');",
     },
     Law {

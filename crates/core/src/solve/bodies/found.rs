@@ -2,6 +2,7 @@
 
 use super::super::bundle::Loss;
 use super::super::doubts::Doubt;
+use super::super::moves;
 use super::super::rows::RowCameras;
 use super::super::triangulate::{Sighting, triangulate};
 use super::super::views::{Seen, Views};
@@ -112,7 +113,7 @@ pub fn told_apart(found: &[Found], views: &Views, held: &Held) -> Vec<Body> {
 fn fitting(views: &Views, attempt: &Attempt) -> Vec<Option<f64>> {
     let cameras: HashMap<FrameNumber, &SolvedFrame> =
         attempt.frames.iter().map(|f| (f.frame, f)).collect();
-    let motion = attempt.moves.motion();
+    let motion = moves::as_solved(attempt).motion();
     let eye = |frame: &FrameNumber| cameras.get(frame).map(|camera| attempt.eye(camera));
     let eyes = views.frames.iter().map(eye).collect();
     let readout = attempt.readout.map(|(frames, _)| frames);

@@ -11,7 +11,7 @@ use crate::progress::Progress;
 use crate::solve::doubts::Doubt;
 use crate::solve::views::Views;
 use crate::solve::{
-    Attempt, FEWEST_TRACKS, FocalKnowledge, Landmark, SolveError, SolveOptions, moves, solve,
+    Attempt, FEWEST_TRACKS, FocalKnowledge, Landmark, SolveError, SolveOptions, criterion, solve,
     solve_again,
 };
 use crate::spaces::TrackId;
@@ -207,7 +207,7 @@ impl<'a> Search<'a> {
     fn take_if_better(&mut self, body: usize, other: Option<Attempt>, tracks: &[Track]) -> bool {
         let views = Views::of(tracks, self.options);
         let found = &mut self.found[body];
-        let better = other.filter(|a| moves::explains_more(&views, a, &found.attempt));
+        let better = other.filter(|a| criterion::explains_more(&views, a, &found.attempt));
         let is_better = better.is_some();
         if let Some(attempt) = better {
             *found = Found::of(attempt, &self.views);

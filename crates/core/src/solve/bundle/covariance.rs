@@ -21,7 +21,7 @@ use super::normal::{Eliminated, Linearisation, PointCoupling};
 use super::reduced::{ReducedStep, Structure};
 use super::relative::{self, Relative};
 use super::selected_inverse::{Reader, SelectedInverse};
-use super::{FOCAL, Loss, MOST_SHARED, Motion, Problem, Step};
+use super::{FOCAL, Loss, MOST_SHARED, Problem, Step};
 use faer::sparse::SparseColMat;
 use nalgebra::{DMatrix, Matrix3, Matrix6};
 use rayon::prelude::*;
@@ -258,7 +258,7 @@ const LEAST_SPREAD: f64 = 0.5;
 
 /// The variance of residuals against what tracks say.
 fn spread(problem: &Problem, loss: Loss) -> f64 {
-    let of_point = if problem.motion == Motion::Turning {
+    let of_point = if problem.motion.is_on_the_spot() {
         2
     } else {
         3
@@ -280,7 +280,7 @@ fn dependence(linearisation: &Linearisation, problem: &Problem) -> f64 {
 }
 
 /// The rows of the unknowns that are held while the rest is asked how certain it is: seven, or the
-/// turn of the first camera where all only turn, or none where surveyed points hold the world.
+/// turn of the first camera where all only turn, or none where they rest or surveyed points hold the world.
 pub(super) struct Gauge(Vec<usize>);
 
 impl Gauge {
@@ -289,7 +289,7 @@ impl Gauge {
             return Some(Self(Vec::new()));
         }
         let of_first = |slots: std::ops::Range<usize>| slots.filter_map(|s| structure.row(0, s));
-        if problem.motion == Motion::Turning {
+        if problem.motion.is_on_the_spot() {
             return Some(Self(of_first(0..3).collect()));
         }
         let first = problem.poses.first()?.centre();

@@ -119,6 +119,15 @@ pub enum Motion {
     Free,
     /// All at the origin, turned; points are directions of unit length.
     Turning,
+    /// All at the origin, none turned; points are directions of unit length.
+    Resting,
+}
+
+impl Motion {
+    /// Whether all cameras are in one place, so that points are directions.
+    pub fn is_on_the_spot(self) -> bool {
+        self != Self::Free
+    }
 }
 
 /// Cameras, points and what was seen. Observations are sorted by point, then by camera.
@@ -174,6 +183,8 @@ impl Problem {
             (Motion::Free, true) => &[0, 1, 2, 3, 4, 5, FOCAL],
             (Motion::Turning, false) => &[0, 1, 2],
             (Motion::Turning, true) => &[0, 1, 2, FOCAL],
+            (Motion::Resting, false) => &[],
+            (Motion::Resting, true) => &[FOCAL],
         }
     }
 
@@ -203,7 +214,7 @@ impl Problem {
     /// The length of a direction says nothing and is held: nothing that was seen depends on it, so
     /// that no other unknown is touched. `normal` is the point's normal matrix.
     pub fn hold_length(&self, point: usize, normal: &mut Matrix3<f64>) {
-        if self.motion == Motion::Turning {
+        if self.motion.is_on_the_spot() {
             let direction = self.points[point];
             *normal += direction * direction.transpose() * normal.trace();
         }
@@ -220,7 +231,7 @@ impl Problem {
         }
         for (point, s) in next.points.iter_mut().zip(&step.points) {
             *point += s;
-            if self.motion == Motion::Turning {
+            if self.motion.is_on_the_spot() {
                 *point /= point.norm().max(f64::MIN_POSITIVE);
             }
         }

@@ -4,7 +4,7 @@
 //! by a stated standard error ([`RATE_WANDERS`] in the end), over longer steps by the root of their
 //! length more.
 //! That is a residual for each three successive cameras. It carries a focal length over frames
-//! that say little and yields to those that say more.
+//! that say little and yields to those that say more. What is stated of the first camera's is one more.
 
 use super::beliefs::{Belief, successive};
 use super::{CAMERA, FOCAL};
@@ -25,11 +25,28 @@ pub struct Zoom {
     pub times: Vec<f64>,
     /// One standard error of how much the rate changes within a frame, 1/frame.
     pub wanders: f64,
+    /// What is known of the first camera's focal length: its value and one standard error, px.
+    pub at_first: Option<(f64, f64)>,
 }
 
 impl Zoom {
-    /// What is believed of each three successive focal lengths.
+    /// What is believed of the first focal length, and of each three successive ones.
     pub fn beliefs(&self) -> impl Iterator<Item = Belief> + '_ {
+        self.of_first().into_iter().chain(self.of_threes())
+    }
+
+    fn of_first(&self) -> Option<Belief> {
+        let (expected_px, sigma_px) = self.at_first?;
+        let mut slopes = [[0.0; CAMERA]; 3];
+        slopes[0][FOCAL] = 1.0 / sigma_px;
+        Some(Belief {
+            residual: (self.focals_px.first()? - expected_px) / sigma_px,
+            cameras: [0; 3],
+            slopes,
+        })
+    }
+
+    fn of_threes(&self) -> impl Iterator<Item = Belief> + '_ {
         successive(&self.times).map(|three| {
             let [f, g, h] = three.cameras.map(|camera| self.focals_px[camera]);
             let [early, late] = three.steps;

@@ -124,7 +124,16 @@ fn next(shot: &Shot, solved: &Answer, deliver: Option<Standing>) -> BTreeMap<&'s
 fn facts(shot: &Shot, solved: &Answer) -> Facts {
     let focal = match (shot.state.focal, &solved.camera) {
         (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
-        (FocalFact::About { mm, sigma_mm }, _) => {
+        // One picture is the first of its shot.
+        (FocalFact::ZoomsFrom { mm, sigma_mm: None }, _) => format!("{mm} mm, stated"),
+        (
+            FocalFact::About { mm, sigma_mm }
+            | FocalFact::ZoomsFrom {
+                mm,
+                sigma_mm: Some(sigma_mm),
+            },
+            _,
+        ) => {
             format!("{mm} ± {sigma_mm} mm, taken as exact")
         }
         (_, Some(camera)) => camera.figures.focal_text.clone(),

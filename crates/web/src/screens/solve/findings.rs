@@ -251,10 +251,16 @@ fn of_move(a: &Attempt) -> Finding {
             finding("solve", "ok", text)
         }
         CameraMove::Locked => {
-            let text = format!(
-                "The camera rests: features stay within {:.2} px of one place. Landmarks are directions, {} units away.",
-                a.rms_px, FAR
-            );
+            let text = match a.zooms() {
+                true => format!(
+                    "The camera rests and zooms: that alone leaves {:.2} px. Its focal lengths follow from the one that is stated of the first frame. Landmarks are directions, {} units away.",
+                    a.rms_px, FAR
+                ),
+                false => format!(
+                    "The camera rests: features stay within {:.2} px of one place. Landmarks are directions, {} units away.",
+                    a.rms_px, FAR
+                ),
+            };
             finding("solve", "ok", text)
         }
     }

@@ -6,11 +6,13 @@ export const RATES = ["24000/1001", "24", "25", "30000/1001", "30", "48", "50", 
 /** Rates as they are often rounded, and what is meant. */
 const ROUNDED = { 23.976: "24000/1001", 23.98: "24000/1001", 29.97: "30000/1001", 47.952: "48000/1001", 47.95: "48000/1001", 59.94: "60000/1001", 119.88: "120000/1001" };
 
-/** `35 mm`, or `35 ± 1` where it is known to one standard error. */
+/** `35 mm`, or `35 ± 1` where it is known to one standard error; `zooms from 35` where that holds on the first frame. */
 export function focalOf(text) {
-  const parts = text.split(/±|\+-|\+\/-/);
+  const from = text.match(/^zooms\s+from\s+(.*)$/i);
+  const parts = (from ? from[1] : text).split(/±|\+-|\+\/-/);
   if (parts.length > 2) return { mm: text };
   const [mm, sigma_mm] = parts.map((part) => numberOr(part, "mm") ?? part);
+  if (from) return { zooms_from: sigma_mm === undefined ? { mm } : { mm, sigma_mm } };
   return sigma_mm === undefined ? { mm } : { about: { mm, sigma_mm } };
 }
 

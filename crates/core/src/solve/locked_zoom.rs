@@ -1,0 +1,104 @@
+//! The camera of a shot in which it rests and zooms.
+//!
+//! The picture grows or shrinks about its middle and shows nothing else: no place, no turn, and no focal length
+//! either, but by how much that changes. So the one of the first frame has to be known
+//! ([`super::FocalKnowledge::AtFirst`]); directions and all other focal lengths follow, frame by frame, and are
+//! adjusted together ([`super::finish`]) with cameras that neither travel nor turn.
+
+use super::bundle::{FreeLens, Motion};
+use super::evidence::FEWEST_SHARED;
+use super::underway::{Stage, Underway};
+use super::views::Views;
+use super::world::{FEWEST_SIGHTS, World};
+use super::{FocalKnowledge, SolveError, SolveOptions};
+use crate::camera::Pose;
+use crate::progress::Progress;
+use crate::spaces::PlatePx;
+use crate::statistics::median;
+
+/// What growing about the middle leaves in the median is at most this where that is all, px at 1280.
+const GROWING_PX: f64 = 1.2;
+/// What a picture grows by is read from features that lie farther from its middle than this share of the width.
+const FARTHER: f64 = 0.05;
+
+/// By what factor the picture grows from the first key frame to the last, where it does nothing else.
+pub fn growth(views: &Views, middle: PlatePx, keys: &[usize]) -> Option<f64> {
+    let mut factors = vec![1.0];
+    for pair in keys.windows(2) {
+        let by = grown(views, middle, pair[0], pair[1])?;
+        factors.push(factors[factors.len() - 1] * by);
+    }
+    // What creeps from one key frame to the next shows over many.
+    let share_enough = |k: &usize| views.shared(keys[0], *k).len() >= FEWEST_SHARED;
+    let far = keys.iter().skip(2).filter(|k| share_enough(k));
+    let is_growing = |k: &usize| grown(views, middle, keys[0], *k).is_some();
+    far.copied()
+        .all(|k| is_growing(&k))
+        .then(|| factors[factors.len() - 1])
+}
+
+/// By what factor the picture grows from one frame to another, where that is all that it does.
+fn grown(views: &Views, middle: PlatePx, first: usize, second: usize) -> Option<f64> {
+    let shared = views.shared(first, second);
+    if shared.len() < FEWEST_SHARED {
+        return None;
+    }
+    let from_middle = |px: PlatePx| (px.x - middle.x, px.y - middle.y);
+    let pairs = shared
+        .iter()
+        .map(|(_, a, b)| (from_middle(*a), from_middle(*b)));
+    let pairs: Vec<_> = pairs.collect();
+    let least = FARTHER * 1280.0 * views.px_scale;
+    let ratio = |(a, b): &((f64, f64), (f64, f64))| {
+        let square = a.0 * a.0 + a.1 * a.1;
+        (square > least * least).then(|| (a.0 * b.0 + a.1 * b.1) / square)
+    };
+    let factor = median(&mut pairs.iter().filter_map(ratio).collect::<Vec<_>>())?;
+    let left = |(a, b): &((f64, f64), (f64, f64))| (b.0 - factor * a.0).hypot(b.1 - factor * a.1);
+    let left = median(&mut pairs.iter().map(left).collect::<Vec<_>>())?;
+    (factor > 0.0 && left < GROWING_PX * views.px_scale).then_some(factor)
+}
+
+/// Options by which such a camera can be solved where its focal length is not known: with one that is usual, so that
+/// it is seen whether it rests.
+pub fn with_usual_focal(options: &SolveOptions) -> SolveOptions {
+    let width_px = f64::from(options.lens.width_px);
+    let (px, sigma_px) = options
+        .focal
+        .at_first()
+        .unwrap_or((width_px, 0.01 * width_px));
+    SolveOptions {
+        focal: FocalKnowledge::AtFirst { px, sigma_px },
+        ..options.clone()
+    }
+}
+
+/// The directions of all features and the focal lengths of all frames, from the first frame on.
+pub fn started(
+    views: &Views,
+    options: &SolveOptions,
+    progress: &dyn Progress,
+) -> Result<Underway, SolveError> {
+    let (px, _) = options.focal.at_first().ok_or(SolveError::NoStart)?;
+    let lens = options.lens.with_focal(px);
+    let mut world = World::empty(views, lens, FreeLens::default());
+    world.motion = Motion::Resting;
+    world.believed.focal_at_first_px = options.focal.at_first();
+    world.set_zooming();
+    world.poses[0] = Some(Pose::identity());
+    world.triangulate_missing(views);
+    let all = views.frames.len();
+    for frame in 1..all {
+        if progress.is_cancelled() {
+            return Err(SolveError::Cancelled);
+        }
+        world.resect(views, frame, FEWEST_SIGHTS);
+        world.triangulate_missing(views);
+        progress.report("solve: frames", frame + 1, all);
+    }
+    Ok(Underway {
+        world,
+        started_from: (views.frames[0], views.frames[0]),
+        stage: Stage::of_finish(),
+    })
+}
