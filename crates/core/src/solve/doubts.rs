@@ -95,6 +95,11 @@ pub enum Doubt {
     },
     /// Lens terms that the solve did not have would explain what is left.
     LensLeftOut,
+    /// A camera that rests and zooms explains the shot as well, and is ruled out by what is stated.
+    MayRestAndZoom {
+        /// By what factor the picture grows from the first frame to the last.
+        factor: f64,
+    },
     /// The picture speaks for another focal length than is stated.
     FocalContradicted {
         /// By how much that is longer, percent of the stated one.

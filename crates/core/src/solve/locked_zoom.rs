@@ -4,15 +4,21 @@
 //! either, but by how much that changes. So the one of the first frame has to be known
 //! ([`super::FocalKnowledge::AtFirst`]); directions and all other focal lengths follow, frame by frame, and are
 //! adjusted together ([`super::finish`]) with cameras that neither travel nor turn.
+//!
+//! Where it is ruled out by what is stated, a camera that goes straight at a wall shows the same; that is doubted.
 
 use super::bundle::{FreeLens, Motion};
+use super::criterion::explains_more;
+use super::doubts::{self, Doubt};
 use super::evidence::FEWEST_SHARED;
+use super::finish;
+use super::moves::Kind;
 use super::underway::{Stage, Underway};
 use super::views::Views;
 use super::world::{FEWEST_SIGHTS, World};
-use super::{FocalKnowledge, SolveError, SolveOptions};
+use super::{Attempt, FocalKnowledge, SolveError, SolveOptions};
 use crate::camera::Pose;
-use crate::progress::Progress;
+use crate::progress::{Progress, Silent};
 use crate::spaces::PlatePx;
 use crate::statistics::median;
 
@@ -101,4 +107,34 @@ pub fn started(
         started_from: (views.frames[0], views.frames[0]),
         stage: Stage::of_finish(),
     })
+}
+
+/// The attempt of a picture that grows by a factor about its middle, doubted where a camera that rests and zooms explains
+/// it as well, and is ruled out by what is stated.
+pub fn doubted(
+    views: &Views,
+    options: &SolveOptions,
+    grows: Option<f64>,
+    attempt: Attempt,
+    progress: &dyn Progress,
+) -> Result<Attempt, SolveError> {
+    let Some(factor) = grows.filter(|_| !Kind::LOCKED_ZOOM.is_allowed_by(options)) else {
+        return Ok(attempt);
+    };
+    let resting = with_usual_focal(&Kind::LOCKED_ZOOM.stated_in(options));
+    let solved = started(views, &resting, progress)
+        .and_then(|underway| finish::finish(views, &resting, underway, &Silent, progress));
+    match solved {
+        Err(SolveError::Cancelled) => Err(SolveError::Cancelled),
+        Ok(resting) if explains_more(views, &resting, &attempt) => {
+            let mut doubts = attempt.doubts;
+            doubts.insert(0, Doubt::MayRestAndZoom { factor });
+            Ok(Attempt {
+                verdict: doubts::verdict(&doubts),
+                doubts,
+                ..attempt
+            })
+        }
+        _ => Ok(attempt),
+    }
 }

@@ -363,7 +363,7 @@ pub fn solve_again(
     if from.moves == CameraMove::Locked && !from.zooms() {
         return locked::locked(&views, options);
     }
-    let options = &as_solved.stated_in(options);
+    let (stated, options) = (options, &as_solved.stated_in(options));
     let mut world = world::World::from_attempt(&views, options, from);
     world.triangulate_missing(&views);
     grow::fill_between(&views, &mut world, progress)?;
@@ -374,6 +374,8 @@ pub fn solve_again(
     };
     // Soon done: it is begun anew when it is interrupted.
     let again = finish::finish(&views, options, underway, &Silent, progress)?;
+    let grows = moves::growth(&views, options, &evidence::key_frames(&views));
+    let again = locked_zoom::doubted(&views, stated, grows, again, progress)?;
     Ok(Attempt {
         tried: from.tried.clone(),
         ..again

@@ -79,7 +79,7 @@ const HARDLY_ANY: f64 = 4.0;
 
 impl Kind {
     /// A camera that rests and zooms.
-    const LOCKED_ZOOM: Self = Self {
+    pub(super) const LOCKED_ZOOM: Self = Self {
         moves: CameraMove::Locked,
         zooms: true,
     };
@@ -135,10 +135,7 @@ pub fn decided(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     let keys = evidence::key_frames(views);
-    let grows = match keys.rests {
-        true => None,
-        false => locked_zoom::growth(views, options.lens.centre, &keys.frames),
-    };
+    let grows = growth(views, options, &keys);
     let motion_px = keys.motion_px;
     match options.moves {
         Some(CameraMove::Locked) if !keys.rests => {
@@ -177,7 +174,16 @@ pub fn decided(
     while let Some(kind) = deciding.next()? {
         deciding.try_out(kind, &Silent)?;
     }
-    deciding.best()
+    let best = deciding.best()?;
+    locked_zoom::doubted(views, options, grows, best, progress)
+}
+
+/// By what factor the picture grows over the shot, where it does nothing else.
+pub fn growth(views: &Views, options: &SolveOptions, keys: &Keys) -> Option<f64> {
+    match keys.rests {
+        true => None,
+        false => locked_zoom::growth(views, options.lens.centre, &keys.frames),
+    }
 }
 
 /// The model of an interrupted solve.

@@ -101,6 +101,36 @@ fn a_locked_off_zoom_is_no_rest_with_a_focal_length_that_stays() {
     );
 }
 
+/// What is stated rules it out, and a wall that the camera goes at fits as well: never good, solved again neither.
+#[rstest]
+#[case::a_focal_length_that_stays(FocalKnowledge::Known(FOCAL_PX), None, None)]
+#[case::a_travel(FocalKnowledge::Known(FOCAL_PX), Some(CameraMove::Free), None)]
+#[case::no_zoom(FocalKnowledge::Unknown, None, Some(false))]
+#[case::a_turn(FocalKnowledge::Unknown, Some(CameraMove::Nodal), Some(true))]
+fn a_locked_off_zoom_that_is_ruled_out_is_never_good(
+    #[case] focal: FocalKnowledge,
+    #[case] moves: Option<CameraMove>,
+    #[case] zooms: Option<bool>,
+    #[values(0.7, 1.1)] zoom: f64,
+) {
+    let shot = Shot::new(Does::Rest, zoom);
+    let options = SolveOptions {
+        focal,
+        moves,
+        zooms,
+        ..shot.options()
+    };
+    match solve(&shot.tracks, &options, &Silent) {
+        Ok(attempt) => {
+            assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px);
+            if let Ok(again) = solve_again(&shot.tracks, &options, &attempt, &Silent) {
+                assert_eq!(again.verdict, Verdict::NeedsALook, "{}", again.rms_px);
+            }
+        }
+        Err(refused) => assert!(!refused.to_string().is_empty()),
+    }
+}
+
 /// What moves by itself before it takes no part.
 #[test]
 fn what_moves_before_a_locked_off_zoom_is_set_aside() {

@@ -76,6 +76,10 @@ impl fmt::Display for Doubt {
                 f,
                 "the lens bends the picture and the solve does not know it"
             ),
+            Self::MayRestAndZoom { factor } => write!(
+                f,
+                "the picture does nothing but grow by a factor of {factor:.2} about its middle, which the zoom of a camera that rests explains as well; if it zooms, state from which focal length"
+            ),
             Self::FocalContradicted {
                 percent,
                 rms_px: [stated, freed],

@@ -83,7 +83,7 @@ fn of_attempt(all: &Everything, a: &Attempt, stale: bool) -> Vec<Finding> {
         a.doubts
             .iter()
             .filter(|doubt| !is_said_below(doubt))
-            .map(of_doubt),
+            .map(|doubt| of_doubt(doubt, all.shot.state.focal)),
     );
     out.extend(of_bodies(a));
     let against = a
@@ -311,13 +311,29 @@ fn of_focal(a: &Attempt, back: &FilmBack) -> Vec<Finding> {
 }
 
 /// A doubt that has no finding of its own, with what mends it.
-fn of_doubt(doubt: &Doubt) -> Finding {
-    let remedy = matches!(doubt, Doubt::FocalChanges { .. }).then(|| Remedy {
-        label: "Let the focal length change",
-        edit: json!({ "focal": "zooms" }),
-        things: None,
-        work: Some("solve"),
-    });
+fn of_doubt(doubt: &Doubt, stated: FocalFact) -> Finding {
+    let solve = |label: &'static str, focal: serde_json::Value| {
+        Some(Remedy {
+            label,
+            edit: json!({ "focal": focal }),
+            things: None,
+            work: Some("solve"),
+        })
+    };
+    let remedy = match (doubt, stated) {
+        (Doubt::FocalChanges { .. }, _) => solve("Let the focal length change", json!("zooms")),
+        (Doubt::MayRestAndZoom { .. }, FocalFact::Mm(mm)) => solve(
+            "Let it zoom from the stated focal length",
+            json!({ "zooms_from": { "mm": mm } }),
+        ),
+        (Doubt::FocalContradicted { .. }, FocalFact::ZoomsFrom { .. }) => {
+            solve("Solve the focal length instead", json!("zooms"))
+        }
+        (Doubt::FocalContradicted { .. }, _) => {
+            solve("Solve the focal length instead", json!("unknown"))
+        }
+        _ => None,
+    };
     let frame = match doubt {
         Doubt::Carried { first, .. } => Some(first.0),
         Doubt::Jumps { before, .. } => Some(before.0),
