@@ -49,7 +49,7 @@ pub enum SolveError {
     },
     /// The camera rests and zooms, and nobody states a focal length.
     #[error(
-        "the camera rests and zooms: the picture grows by a factor of {factor:.2} about its middle and shows nothing else. That shows no focal length; state that it zooms from the one of the first frame, and the shot is solved as a locked-off zoom"
+        "the camera rests and zooms: the picture grows by a factor of {factor:.2} about its middle and shows nothing else. That shows no focal length: state the one of the first frame, as in \"zooms from 35 mm\", and the shot is solved as a locked-off zoom"
     )]
     LockedZoomWithoutFocal {
         /// How much larger the picture is in the end than at first.
@@ -65,7 +65,7 @@ pub enum SolveError {
     },
     /// The camera is said to rest with a focal length that stays, and zooms.
     #[error(
-        "the camera is said to be locked off with a focal length that stays, but the picture grows by a factor of {factor:.2} about its middle. State that it zooms, and from which focal length on the first frame"
+        "the camera is said to be locked off with a focal length that stays, but the picture grows by a factor of {factor:.2} about its middle. State what it zooms from, as in \"zooms from 35 mm\""
     )]
     LockedButZooms {
         /// How much larger the picture is in the end than at first.
