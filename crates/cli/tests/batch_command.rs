@@ -18,7 +18,7 @@ fn job(root: &Path, out: &str, times: usize) -> PathBuf {
                 seed: 6 + k as u64,
                 ..Trial::small(16)
             };
-            plates::write(&trial.take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
+            plates::write_trial(&trial, &folder, Coding::Jpeg(92)).unwrap();
         }
         for time in 0..times {
             let called = match time {

@@ -114,10 +114,10 @@ fn a_solve_goes_on_where_it_was(#[case] always: bool) {
     let options = walk.options(LensTerms::NONE);
     let kept = Kept::new(always);
     let (attempt, stops) = persisted(
-        // The start is found in one go; then there is little patience.
+        // The start is found in one go; then there is little patience. Where nothing is left there is more all the same.
         |stops| match kept.times() {
-            0 => 20 + 15 * stops,
-            left => 8 + 3 * left,
+            0 => 20 + 30 * stops,
+            left => 4 + 3 * left + stops,
         },
         |patience| go_on(&walk.tracks, &options, &kept, patience),
         |e| *e == SolveError::Cancelled,

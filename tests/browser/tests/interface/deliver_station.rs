@@ -42,7 +42,7 @@ async fn a_newcomer_delivers_to_two_receivers() {
         tempfile::tempdir().unwrap(),
     );
     let folder = root.path().join("walk");
-    plates::write(&Trial::small(24).take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
+    plates::write_trial(&Trial::small(24), &folder, Coding::Jpeg(92)).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();

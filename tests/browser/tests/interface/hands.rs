@@ -12,13 +12,7 @@ const AXE: &str = include_str!("../../vendor/axe.min.js");
 
 /// A small plate with grain in the folder `walk`.
 fn walk(root: &Path) {
-    plates::write(
-        &Trial::small(24).take(),
-        &root.join("walk"),
-        Coding::Png,
-        |_| {},
-    )
-    .unwrap();
+    plates::write_trial(&Trial::small(24), &root.join("walk"), Coding::Png).unwrap();
 }
 
 /// What axe-core finds wrong on the page as it is.

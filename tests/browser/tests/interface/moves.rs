@@ -25,7 +25,7 @@ async fn a_turn_is_found_stated_otherwise_and_taken_back() {
         ..Trial::small(24)
     };
     let folder = root.path().join("walk");
-    plates::write(&trial.take(), &folder, Coding::Png, |_| {}).unwrap();
+    plates::write_trial(&trial, &folder, Coding::Png).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();

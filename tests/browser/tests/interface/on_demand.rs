@@ -13,16 +13,15 @@ use parallax_demo::trial::Trial;
 const SIZE: (u32, u32) = (640, 360);
 const FRAMES: usize = 30;
 
-fn take() -> Take {
-    let trial = Trial {
+fn trial() -> Trial {
+    Trial {
         width_px: SIZE.0,
         height_px: SIZE.1,
         frame_count: FRAMES,
         rays: 4,
         grain_levels: 1.0,
         ..Trial::new(21)
-    };
-    trial.take()
+    }
 }
 
 /// A point of the set that is seen well inside of the picture on some frames.
@@ -53,10 +52,10 @@ async fn a_detail_marked_on_two_frames_has_its_place_and_path() {
         tempfile::tempdir().unwrap(),
         tempfile::tempdir().unwrap(),
     );
-    let take = take();
+    let take = trial().take();
     let detail = detail(&take, &[4, 10, 15, 20, 26]);
     let [early, middle, late] = [4, 15, 26].map(|frame| seen(&take, frame, &detail).unwrap());
-    plates::write(&take, &root.path().join("walk"), Coding::Png, |_| {}).unwrap();
+    plates::write_trial(&trial(), &root.path().join("walk"), Coding::Png).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();

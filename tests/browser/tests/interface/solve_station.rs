@@ -35,13 +35,7 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
         grain_levels: 1.0,
         ..Trial::new(21)
     };
-    plates::write(
-        &trial.take(),
-        &root.path().join("walk"),
-        Coding::Png,
-        |_| {},
-    )
-    .unwrap();
+    plates::write_trial(&trial, &root.path().join("walk"), Coding::Png).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();

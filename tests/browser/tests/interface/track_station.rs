@@ -28,7 +28,7 @@ fn render(root: &Path, seed: u64) -> Plate {
         grain_levels: 1.0,
         ..Trial::new(seed)
     };
-    plates::write(&trial.take(), &root.join("walk"), Coding::Png, |_| {}).unwrap();
+    plates::write_trial(&trial, &root.join("walk"), Coding::Png).unwrap();
     Plate::in_folder(&root.join("walk"), false).unwrap().1
 }
 

@@ -80,7 +80,7 @@ async fn from_dropped_files_to_the_receipt() {
         ..Trial::new(21)
     };
     let folder = root.path().join("walk");
-    plates::write(&trial.take(), &folder, Coding::Jpeg(92), |_| {}).unwrap();
+    plates::write_trial(&trial, &folder, Coding::Jpeg(92)).unwrap();
     let address = application(data.path(), root.path()).await.unwrap();
     let (_driver, client) = browser(profile.path()).await.unwrap();
 

@@ -166,13 +166,7 @@ async fn a_turn_with_a_zoom_is_found_told_and_delivered() {
         zoom: 1.2,
         ..Trial::small(24)
     };
-    plates::write(
-        &trial.take(),
-        &root.path().join("walk"),
-        Coding::Png,
-        |_| {},
-    )
-    .unwrap();
+    plates::write_trial(&trial, &root.path().join("walk"), Coding::Png).unwrap();
     let (server, shot) = opened(data.path(), root.path()).await;
     let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
     assert_eq!(server.edit(shot, facts).await.0, 200);

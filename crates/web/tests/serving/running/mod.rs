@@ -39,8 +39,7 @@ pub async fn start(data: &Path, plates: &Path) -> Running {
 
 /// A small plate in the folder `walk`.
 pub fn small_plate(root: &Path, frames: usize) {
-    let take = Trial::small(frames).take();
-    plates::write(&take, &root.join("walk"), Coding::Png, |_| {}).unwrap();
+    plates::write_trial(&Trial::small(frames), &root.join("walk"), Coding::Png).unwrap();
 }
 
 /// A server with the shot of that plate.
