@@ -96,6 +96,8 @@ pub fn solve_scene(
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
     let first = match go_on(&candidates.trusted(), options, checkpoints, progress) {
+        // Whatever else there is, this is what the scene shows, and what it lacks.
+        Err(error) if error.is_of_a_locked_zoom() => return Err(error),
         Err(error) if error != SolveError::Cancelled => {
             let otherwise = solved_otherwise(candidates, options, progress)?;
             match (otherwise, &error) {

@@ -128,3 +128,13 @@ pub enum SolveError {
     #[error("solving was cancelled; the attempts there were are kept")]
     Cancelled,
 }
+
+impl SolveError {
+    /// Whether a camera was seen to rest and zoom, and what is stated does not let it be solved.
+    pub fn is_of_a_locked_zoom(&self) -> bool {
+        matches!(
+            self,
+            Self::LockedZoomWithoutFocal { .. } | Self::LockedButZooms { .. }
+        )
+    }
+}

@@ -6,9 +6,11 @@ use nalgebra::Vector2;
 use parallax_core::camera::Pose;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    CameraMove, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict, solve, solve_again,
+    CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict, solve,
+    solve_again, solve_scene,
 };
 use parallax_core::spaces::TrackId;
+use parallax_core::tracks::Track;
 use rstest::rstest;
 use std::collections::HashSet;
 
@@ -84,6 +86,26 @@ fn a_locked_off_zoom_needs_a_focal_length(
         panic!("{refused}");
     };
     assert!((factor / 1.4 - 1.0).abs() < 0.01, "{factor}");
+}
+
+/// What moves before it and was set aside for that is not taken for the scene instead.
+#[test]
+fn what_moves_before_a_locked_off_zoom_is_no_camera_instead() {
+    let shot = Shot::new(Does::Rest, 1.4);
+    let moving = Shot::new(Does::Walk, 1.0);
+    let others = moving.tracks.into_iter().map(|t| Track {
+        id: TrackId(t.id.0 + 10_000),
+        ..t
+    });
+    let tracks: Vec<Track> = shot.tracks.iter().cloned().chain(others).collect();
+    let ids = tracks.iter().map(|t| t.id);
+    let suspected: HashSet<TrackId> = ids.filter(|id| id.0 >= 10_000).collect();
+    let candidates = Candidates {
+        tracks: &tracks,
+        suspected: &suspected,
+    };
+    let refused = solve_scene(candidates, &shot.options(), &Silent, &Silent).unwrap_err();
+    assert!(refused.is_of_a_locked_zoom(), "{refused}");
 }
 
 #[test]
