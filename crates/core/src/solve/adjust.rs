@@ -21,6 +21,7 @@ pub struct Back {
 const PATH_ROUNDS: usize = 3;
 /// Paths that change the cost by less than this share are the same.
 const SAME_PATH: f64 = 1e-6;
+
 impl World {
     /// The adjustment problem of everything solved.
     pub fn problem(&self, views: &Views) -> (Problem, Back) {
@@ -115,9 +116,15 @@ impl World {
         } else {
             1
         };
-        let mut report = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
+        let settings = Settings {
+            loss,
+            most_iterations,
+            least_decrease,
+            ..Settings::default()
+        };
+        let mut report = self.adjust_once(views, &settings, progress);
         for _ in 1..rounds {
-            let again = self.adjust_once(views, loss, (most_iterations, least_decrease), progress);
+            let again = self.adjust_once(views, &settings, progress);
             let (first_cost, before) = (report.first_cost, report.last_cost);
             report = Report {
                 first_cost,
@@ -133,18 +140,11 @@ impl World {
     fn adjust_once(
         &mut self,
         views: &Views,
-        loss: Loss,
-        (most_iterations, least_decrease): (usize, f64),
+        settings: &Settings,
         progress: &dyn Progress,
     ) -> Report {
         let (mut problem, back) = self.problem(views);
-        let settings = Settings {
-            loss,
-            most_iterations,
-            least_decrease,
-            ..Settings::default()
-        };
-        let report = minimise(&mut problem, &settings, progress);
+        let report = minimise(&mut problem, settings, progress);
         self.lens = problem.lens;
         self.readout = problem.rolling.as_ref().map(|rolling| rolling.readout);
         for (frame, pose) in back.frames.iter().zip(&problem.poses) {

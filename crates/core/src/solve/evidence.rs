@@ -111,6 +111,11 @@ fn median_motion(shared: &[(usize, PlatePx, PlatePx)]) -> Option<f64> {
 
 /// One that is known to this share needs no others beside it to start from.
 const NEARLY_KNOWN: f64 = 0.04;
+/// Where one is known on the first frame, those on others are tried by this ratio, as far apart as where nothing is
+/// known, ...
+const ZOOMED_APART: f64 = 1.44;
+/// ... so many to either side: from a third of it to three times as long.
+const ZOOMED_STEPS: i32 = 3;
 
 /// Focal lengths worth trying, px: the known one, those about it, or eleven from wide to long.
 pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
@@ -123,8 +128,8 @@ pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
         }
         // On the frames that a solve starts from it may be another.
         FocalKnowledge::AtFirst { px, .. } => {
-            let off = |k: i32| px * 1.44f64.powi(k);
-            (-3..=3).map(off).collect()
+            let off = |k: i32| px * ZOOMED_APART.powi(k);
+            (-ZOOMED_STEPS..=ZOOMED_STEPS).map(off).collect()
         }
         FocalKnowledge::Unknown => {
             let width = f64::from(options.lens.width_px);

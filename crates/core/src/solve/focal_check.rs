@@ -5,11 +5,9 @@
 //! statistic (Wilks 1938), which by chance follows chi-squared with one degree of freedom, once what was seen is divided by
 //! the variance factor of its residuals.
 
-use super::bundle::{Loss, Motion};
-use super::views::Views;
-use super::world::World;
-use super::{FocalKnowledge, SolveOptions};
-use crate::progress::Progress;
+use super::FocalKnowledge;
+use super::bundle::Motion;
+use super::freed::Finished;
 
 /// A focal length for which the picture speaks, against one that is stated.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -27,35 +25,23 @@ const LEAST_DIFFERENCE: f64 = 0.01;
 
 /// Looks for a contradiction. `None` where nothing is stated, where a camera that rests shows no focal length, or
 /// where chance may explain what is gained.
-pub fn contradiction(
-    views: &Views,
-    options: &SolveOptions,
-    world: &World,
-    loss: Loss,
-    variance_factor: f64,
-    progress: &dyn Progress,
-) -> Option<Contradiction> {
-    if world.motion == Motion::Resting {
-        return None;
-    }
-    let mut freed = world.clone();
-    let (stated_px, sigma_px) = match (options.focal, world.zooms()) {
-        (FocalKnowledge::Known(px), false) => {
-            freed.free.focal = true;
-            (px, f64::INFINITY)
-        }
-        (FocalKnowledge::About { px, sigma_px }, false) => {
-            freed.believed.focal_px = None;
-            (px, sigma_px)
-        }
+pub fn contradiction(finished: &Finished<'_>) -> Option<Contradiction> {
+    let world = finished.world;
+    let (stated_px, sigma_px) = match (finished.options.focal, world.zooms()) {
+        _ if world.motion == Motion::Resting => return None,
+        (FocalKnowledge::Known(px), false) => (px, f64::INFINITY),
+        (FocalKnowledge::About { px, sigma_px }, false) => (px, sigma_px),
         (FocalKnowledge::AtFirst { px, sigma_px }, true) if world.poses[0].is_some() => {
-            freed.believed.focal_at_first_px = None;
             (px, sigma_px)
         }
         _ => return None,
     };
+    let mut freed = world.clone();
+    freed.free.focal = !world.zooms();
+    freed.believed.focal_px = None;
+    freed.believed.focal_at_first_px = None;
     let off = (world.lens_at(0).focal_px - stated_px) / sigma_px;
-    let seen = freed.likelihood_ratio(views, loss, (world, variance_factor), progress);
+    let seen = finished.gain(&mut freed);
     let statistic = seen + off * off;
     let longer = freed.lens_at(0).focal_px / stated_px - 1.0;
     if statistic < LEAST_STATISTIC || longer.abs() < LEAST_DIFFERENCE {
@@ -63,6 +49,6 @@ pub fn contradiction(
     }
     Some(Contradiction {
         longer,
-        rms_px: freed.rms_px(views),
+        rms_px: freed.rms_px(finished.views),
     })
 }

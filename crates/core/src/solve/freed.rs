@@ -1,5 +1,6 @@
 //! What do unknowns gain that a finished solve did not have?
 
+use super::SolveOptions;
 use super::bundle::Loss;
 use super::views::Views;
 use super::world::World;
@@ -8,22 +9,40 @@ use crate::progress::Progress;
 /// Steps in which they show it.
 const STEPS: (usize, f64) = (8, 1e-4);
 
-impl World {
-    /// Adjusts briefly what was solved with fewer unknowns, as `held`. Twice the fall of the cost by the variance
-    /// factor of the residuals: what the unknowns that were set free gain (Wilks 1938).
-    pub fn likelihood_ratio(
-        &mut self,
-        views: &Views,
-        loss: Loss,
-        (held, variance_factor): (&World, f64),
-        progress: &dyn Progress,
-    ) -> f64 {
-        let report = self.adjust(views, loss, STEPS, progress);
+/// A finished solve that is asked.
+#[derive(Clone, Copy)]
+pub struct Finished<'a> {
+    /// The tracks.
+    pub views: &'a Views,
+    /// What was stated.
+    pub options: &'a SolveOptions,
+    /// What was solved.
+    pub world: &'a World,
+    /// The loss at the end.
+    pub loss: Loss,
+    /// How large residuals are against what tracks say ([`super::bundle::covariance`]).
+    pub variance_factor: f64,
+    /// Hears of the steps.
+    pub progress: &'a dyn Progress,
+}
+
+impl Finished<'_> {
+    /// Adjusts briefly a world with more unknowns. Twice the fall of the cost by the variance factor of the residuals:
+    /// what the unknowns that were set free gain (Wilks 1938).
+    pub fn gain(&self, freed: &mut World) -> f64 {
+        let Self {
+            views,
+            world,
+            loss,
+            progress,
+            ..
+        } = *self;
+        let report = freed.adjust(views, loss, STEPS, progress);
         // Paths of rows are made anew, which gains something by itself.
-        let without = match held.readout {
-            Some(_) => held.clone().adjust(views, loss, STEPS, progress).last_cost,
+        let without = match world.readout {
+            Some(_) => world.clone().adjust(views, loss, STEPS, progress).last_cost,
             None => report.first_cost,
         };
-        2.0 * (without - report.last_cost) / variance_factor
+        2.0 * (without - report.last_cost) / self.variance_factor
     }
 }

@@ -6,11 +6,9 @@
 //! really zero follows chi-squared with two degrees of freedom once it is divided by the
 //! variance factor of the residuals.
 
-use super::bundle::{FreeLens, Loss};
-use super::views::Views;
-use super::world::World;
-use super::{LensTerms, SolveOptions};
-use crate::progress::Progress;
+use super::LensTerms;
+use super::bundle::FreeLens;
+use super::freed::Finished;
 use crate::spaces::LensPoint;
 use serde::{Deserialize, Serialize};
 
@@ -36,14 +34,13 @@ const LEAST_CORNER_PX: f64 = 0.4;
 
 /// Looks for a lens that was left out. `None` when two radial terms were solved along anyway,
 /// when they would change too little, or when chance may explain what they gain.
-pub fn suspect(
-    views: &Views,
-    options: &SolveOptions,
-    world: &World,
-    loss: Loss,
-    variance_factor: f64,
-    progress: &dyn Progress,
-) -> Option<LensSuspicion> {
+pub fn suspect(finished: &Finished<'_>) -> Option<LensSuspicion> {
+    let Finished {
+        views,
+        options,
+        world,
+        ..
+    } = *finished;
     if options.solve_lens.radial >= 2 {
         return None;
     }
@@ -56,7 +53,7 @@ pub fn suspect(
         .where_it_zooms(world.zooms()),
         ..world.free
     };
-    let statistic = freed.likelihood_ratio(views, loss, (world, variance_factor), progress);
+    let statistic = finished.gain(&mut freed);
     let lens = &freed.lens;
     let half = 0.5 / lens.focal_px;
     let corner = LensPoint::new(

@@ -21,48 +21,50 @@ use crate::camera::Pose;
 use crate::progress::{Progress, Silent};
 use crate::spaces::PlatePx;
 use crate::statistics::median;
+use nalgebra::Vector2;
 
 /// What growing about the middle leaves in the median is at most this where that is all, px at 1280.
 const GROWING_PX: f64 = 1.2;
 /// What a picture grows by is read from features that lie farther from its middle than this share of the width.
 const FARTHER: f64 = 0.05;
 
+/// A feature on two frames, as [`Views::shared`] has it.
+type Shared = (usize, PlatePx, PlatePx);
+
 /// By what factor the picture grows from the first key frame to the last, where it does nothing else.
 pub fn growth(views: &Views, middle: PlatePx, keys: &[usize]) -> Option<f64> {
-    let mut factors = vec![1.0];
+    let mut factor = 1.0;
     for pair in keys.windows(2) {
-        let by = grown(views, middle, pair[0], pair[1])?;
-        factors.push(factors[factors.len() - 1] * by);
+        factor *= grown(views, middle, &views.shared(pair[0], pair[1]))?;
     }
     // What creeps from one key frame to the next shows over many.
-    let share_enough = |k: &usize| views.shared(keys[0], *k).len() >= FEWEST_SHARED;
-    let far = keys.iter().skip(2).filter(|k| share_enough(k));
-    let is_growing = |k: &usize| grown(views, middle, keys[0], *k).is_some();
-    far.copied()
-        .all(|k| is_growing(&k))
-        .then(|| factors[factors.len() - 1])
+    for key in keys.iter().skip(2) {
+        let shared = views.shared(keys[0], *key);
+        if shared.len() >= FEWEST_SHARED {
+            grown(views, middle, &shared)?;
+        }
+    }
+    Some(factor)
 }
 
 /// By what factor the picture grows from one frame to another, where that is all that it does.
-fn grown(views: &Views, middle: PlatePx, first: usize, second: usize) -> Option<f64> {
-    let shared = views.shared(first, second);
+fn grown(views: &Views, middle: PlatePx, shared: &[Shared]) -> Option<f64> {
     if shared.len() < FEWEST_SHARED {
         return None;
     }
-    let from_middle = |px: PlatePx| (px.x - middle.x, px.y - middle.y);
-    let pairs = shared
-        .iter()
-        .map(|(_, a, b)| (from_middle(*a), from_middle(*b)));
-    let pairs: Vec<_> = pairs.collect();
+    let from_middle = |px: PlatePx| Vector2::new(px.x - middle.x, px.y - middle.y);
+    let pair = |(_, a, b): &Shared| (from_middle(*a), from_middle(*b));
+    let pairs: Vec<_> = shared.iter().map(pair).collect();
     let least = FARTHER * 1280.0 * views.px_scale;
-    let ratio = |(a, b): &((f64, f64), (f64, f64))| {
-        let square = a.0 * a.0 + a.1 * a.1;
-        (square > least * least).then(|| (a.0 * b.0 + a.1 * b.1) / square)
-    };
-    let factor = median(&mut pairs.iter().filter_map(ratio).collect::<Vec<_>>())?;
-    let left = |(a, b): &((f64, f64), (f64, f64))| (b.0 - factor * a.0).hypot(b.1 - factor * a.1);
-    let left = median(&mut pairs.iter().map(left).collect::<Vec<_>>())?;
-    (factor > 0.0 && left < GROWING_PX * views.px_scale).then_some(factor)
+    let far = pairs.iter().filter(|(a, _)| a.norm() > least);
+    let factor = median(
+        &mut far
+            .map(|(a, b)| a.dot(b) / a.norm_squared())
+            .collect::<Vec<_>>(),
+    )?;
+    let left = pairs.iter().map(|(a, b)| (b - a * factor).norm());
+    let left_px = median(&mut left.collect::<Vec<_>>())?;
+    (factor > 0.0 && left_px < GROWING_PX * views.px_scale).then_some(factor)
 }
 
 /// Options by which such a camera can be solved where its focal length is not known: with one that is usual, so that
@@ -109,16 +111,19 @@ pub fn started(
     })
 }
 
-/// The attempt of a picture that grows by a factor about its middle, doubted where a camera that rests and zooms explains
-/// it as well, and is ruled out by what is stated.
+/// The attempt, doubted where a camera that rests and zooms is ruled out by what is stated and explains the shot as well.
+/// `growth` is asked where it is ruled out.
 pub fn doubted(
     views: &Views,
     options: &SolveOptions,
-    grows: Option<f64>,
+    growth: impl FnOnce() -> Option<f64>,
     attempt: Attempt,
     progress: &dyn Progress,
 ) -> Result<Attempt, SolveError> {
-    let Some(factor) = grows.filter(|_| !Kind::LOCKED_ZOOM.is_allowed_by(options)) else {
+    if Kind::LOCKED_ZOOM.is_allowed_by(options) {
+        return Ok(attempt);
+    }
+    let Some(factor) = growth() else {
         return Ok(attempt);
     };
     let resting = with_usual_focal(&Kind::LOCKED_ZOOM.stated_in(options));

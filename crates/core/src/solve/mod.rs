@@ -374,8 +374,8 @@ pub fn solve_again(
     };
     // Soon done: it is begun anew when it is interrupted.
     let again = finish::finish(&views, options, underway, &Silent, progress)?;
-    let grows = moves::growth(&views, options, &evidence::key_frames(&views));
-    let again = locked_zoom::doubted(&views, stated, grows, again, progress)?;
+    let growth = || moves::growth(&views, options, &evidence::key_frames(&views));
+    let again = locked_zoom::doubted(&views, stated, growth, again, progress)?;
     Ok(Attempt {
         tried: from.tried.clone(),
         ..again

@@ -175,7 +175,7 @@ pub fn decided(
         deciding.try_out(kind, &Silent)?;
     }
     let best = deciding.best()?;
-    locked_zoom::doubted(views, options, grows, best, progress)
+    locked_zoom::doubted(views, options, || grows, best, progress)
 }
 
 /// By what factor the picture grows over the shot, where it does nothing else.

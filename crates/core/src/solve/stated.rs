@@ -10,6 +10,7 @@ use super::certain::{CameraCovariance, PointCovariance};
 use super::doubts::{self, Figures};
 use super::focal_check;
 use super::forecast;
+use super::freed::Finished;
 use super::lens_check;
 use super::locked::FAR;
 use super::misfits::rms_px;
@@ -105,10 +106,18 @@ pub fn state(
     let readout = moved
         .readout
         .map(|readout| (readout, sigma_of(Shared::Readout).unwrap_or(0.0)));
-    let factor = certain.as_ref().map(|c| c.variance_factor);
-    let (lens_suspicion, zoom_suspicion) = factor.map_or((None, None), |factor| {
-        let lens = lens_check::suspect(views, options, world, ended.loss, factor, progress);
-        let zoom = zoom_check::suspect(views, options, world, ended.loss, factor, progress);
+    let finished = certain.as_ref().map(|c| Finished {
+        views,
+        options,
+        world,
+        loss: ended.loss,
+        variance_factor: c.variance_factor,
+        progress,
+    });
+    let finished = finished.as_ref();
+    let (lens_suspicion, zoom_suspicion) = finished.map_or((None, None), |finished| {
+        let lens = lens_check::suspect(finished);
+        let zoom = zoom_check::suspect(finished);
         // What bends explains some of what zooms, and the other way round.
         match (lens, zoom) {
             (Some(lens), Some(zoom)) if lens.rms_px < zoom.rms_px => (Some(lens), None),
@@ -145,9 +154,7 @@ pub fn state(
         parallax_deg: travels.then_some(parallax_deg),
         lens_suspected: lens_suspicion.is_some(),
         zoom: zoom_suspicion,
-        contradiction: factor.and_then(|factor| {
-            focal_check::contradiction(views, options, world, ended.loss, factor, progress)
-        }),
+        contradiction: finished.and_then(focal_check::contradiction),
         slip_px,
         jump,
         carried: &carried,

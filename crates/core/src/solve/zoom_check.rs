@@ -6,11 +6,7 @@
 //! that really stays follows chi-squared with as many degrees of freedom as there are frames, once
 //! it is divided by the variance factor of the residuals.
 
-use super::SolveOptions;
-use super::bundle::Loss;
-use super::views::Views;
-use super::world::World;
-use crate::progress::Progress;
+use super::freed::Finished;
 use serde::{Deserialize, Serialize};
 
 /// Focal lengths that would explain the residuals better than one for all frames.
@@ -31,20 +27,14 @@ const DEVIATIONS: f64 = 6.0;
 
 /// Looks for a zoom that the solve did not have. `None` when it had one or the focal length is
 /// known, when it would change too little, or when chance may explain what it gains.
-pub fn suspect(
-    views: &Views,
-    options: &SolveOptions,
-    world: &World,
-    loss: Loss,
-    variance_factor: f64,
-    progress: &dyn Progress,
-) -> Option<ZoomSuspicion> {
+pub fn suspect(finished: &Finished<'_>) -> Option<ZoomSuspicion> {
+    let Finished { options, world, .. } = *finished;
     if world.zooms() || !options.focal.is_solved() {
         return None;
     }
     let mut freed = world.clone();
     freed.set_zooming();
-    let statistic = freed.likelihood_ratio(views, loss, (world, variance_factor), progress);
+    let statistic = finished.gain(&mut freed);
     let freedoms = world.pose_count() as f64;
     let posed = freed.focals_px.iter().zip(&freed.poses);
     let focals = posed.filter_map(|(focal_px, pose)| pose.map(|_| *focal_px));
@@ -58,6 +48,6 @@ pub fn suspect(
     Some(ZoomSuspicion {
         shortest_px,
         longest_px,
-        rms_px: freed.rms_px(views),
+        rms_px: freed.rms_px(finished.views),
     })
 }

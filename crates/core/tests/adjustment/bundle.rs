@@ -1,7 +1,9 @@
 //! Laws of the adjustment: what has to hold of derivatives, elimination, gauge and threads whatever the
 //! footage is.
 
-use crate::problems::{Row, believing, dense, normal_matrix, of_kind, rest, stepped, turn, walk};
+use crate::problems::{
+    Kind, Row, believing, dense, normal_matrix, of_kind, rest, stepped, turn, walk,
+};
 use nalgebra::{DVector, UnitQuaternion};
 use parallax_core::camera::{Eye, Similarity};
 use parallax_core::lens::{Distortion, LensTerms};
@@ -15,16 +17,10 @@ use rstest::rstest;
 
 #[rstest]
 fn the_analytic_jacobian_is_the_numeric_one(
-    #[values(
-        (Motion::Free, false),
-        (Motion::Free, true),
-        (Motion::Turning, false),
-        (Motion::Turning, true),
-        (Motion::Resting, true)
-    )]
-    (motion, zooms): (Motion, bool),
+    #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
     #[values(false, true)] rolls: bool,
 ) {
+    let (motion, zooms) = kind.parts();
     let mut problem = believing(of_kind(motion, zooms, 1.0));
     if rolls {
         let times: Vec<f64> = (0..problem.poses.len()).map(|i| i as f64).collect();
@@ -69,16 +65,10 @@ fn the_analytic_jacobian_is_the_numeric_one(
 #[rstest]
 fn the_reduced_system_gives_the_step_of_the_dense_one(
     #[values(1e-4, 1e-2, 1.0)] damping: f64,
-    #[values(
-        (Motion::Free, false),
-        (Motion::Free, true),
-        (Motion::Turning, false),
-        (Motion::Turning, true),
-        (Motion::Resting, true)
-    )]
-    (motion, zooms): (Motion, bool),
+    #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
     #[values(false, true)] believes: bool,
 ) {
+    let (motion, zooms) = kind.parts();
     let mut problem = of_kind(motion, zooms, 1.0);
     if believes {
         problem = believing(problem);
@@ -174,15 +164,9 @@ fn gives_the_dense_step(problem: &Problem, damping: f64) {
 /// From off the truth back to it, where nothing is off but what was put off.
 #[rstest]
 fn every_kind_of_camera_is_found_again(
-    #[values(
-        (Motion::Free, false),
-        (Motion::Free, true),
-        (Motion::Turning, false),
-        (Motion::Turning, true),
-        (Motion::Resting, true)
-    )]
-    (motion, zooms): (Motion, bool),
+    #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
 ) {
+    let (motion, zooms) = kind.parts();
     let mut problem = of_kind(motion, zooms, 0.0);
     problem.lens.distortion = match motion {
         Motion::Free => problem.lens.distortion,

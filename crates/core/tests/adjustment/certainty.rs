@@ -2,7 +2,7 @@
 //! camera; and the slip that is forecast from them.
 
 use crate::problems::{
-    Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, rest_before, turn, walk, zooming,
+    Kind, Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, rest_before, turn, walk, zooming,
 };
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Pose, Similarity};
@@ -18,15 +18,9 @@ use std::sync::Arc;
 /// matrix of everything with the gauge held.
 #[rstest]
 fn covariances_are_those_of_the_dense_inverse(
-    #[values(
-        (Motion::Free, false),
-        (Motion::Free, true),
-        (Motion::Turning, false),
-        (Motion::Turning, true),
-        (Motion::Resting, true)
-    )]
-    (motion, zooms): (Motion, bool),
+    #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
 ) {
+    let (motion, zooms) = kind.parts();
     let problem = of_kind(motion, zooms, 0.0);
     // Travelling and zooming are told apart by little: the matrix is worse conditioned.
     let exact = match (motion, zooms) {

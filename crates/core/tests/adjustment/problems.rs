@@ -173,7 +173,30 @@ pub fn zooming(mut problem: Problem) -> Problem {
     problem
 }
 
-/// Every kind of camera that there is, small.
+/// Every kind of camera that there is.
+#[derive(Clone, Copy, Debug)]
+pub enum Kind {
+    Free,
+    FreeZoom,
+    Turn,
+    TurnZoom,
+    RestZoom,
+}
+
+impl Kind {
+    /// How it moves, and whether it zooms.
+    pub fn parts(self) -> (Motion, bool) {
+        match self {
+            Self::Free => (Motion::Free, false),
+            Self::FreeZoom => (Motion::Free, true),
+            Self::Turn => (Motion::Turning, false),
+            Self::TurnZoom => (Motion::Turning, true),
+            Self::RestZoom => (Motion::Resting, true),
+        }
+    }
+}
+
+/// A camera of a kind, small.
 pub fn of_kind(motion: Motion, zooms: bool, noise: f64) -> Problem {
     let mut problem = match motion {
         Motion::Free => walk(6, 40, 4, noise, 3),

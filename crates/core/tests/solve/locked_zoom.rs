@@ -6,8 +6,8 @@ use nalgebra::Vector2;
 use parallax_core::camera::Pose;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict, solve,
-    solve_again, solve_scene,
+    Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict,
+    solve, solve_again, solve_scene,
 };
 use parallax_core::spaces::TrackId;
 use parallax_core::tracks::Track;
@@ -142,14 +142,23 @@ fn a_locked_off_zoom_that_is_ruled_out_is_never_good(
         zooms,
         ..shot.options()
     };
+    let is_said = |attempt: &Attempt| {
+        let mut doubts = attempt.doubts.iter();
+        let said = doubts.find_map(|d| match d {
+            Doubt::MayRestAndZoom { factor } => Some(*factor),
+            _ => None,
+        });
+        said.is_some_and(|factor| (factor / zoom - 1.0).abs() < 0.01)
+    };
     match solve(&shot.tracks, &options, &Silent) {
         Ok(attempt) => {
             assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px);
-            if let Ok(again) = solve_again(&shot.tracks, &options, &attempt, &Silent) {
-                assert_eq!(again.verdict, Verdict::NeedsALook, "{}", again.rms_px);
-            }
+            assert!(is_said(&attempt), "{:?}", attempt.doubts);
+            let again = solve_again(&shot.tracks, &options, &attempt, &Silent).unwrap();
+            assert_eq!(again.verdict, Verdict::NeedsALook, "{}", again.rms_px);
+            assert!(is_said(&again), "{:?}", again.doubts);
         }
-        Err(refused) => assert!(!refused.to_string().is_empty()),
+        Err(refused) => assert_eq!(focal, FocalKnowledge::Unknown, "{refused}"),
     }
 }
 
@@ -213,8 +222,15 @@ fn a_first_focal_length_against_the_picture_is_never_good(
     let shot = Shot::new(does, zoom);
     let options = at_first(&shot, wrong * FOCAL_PX, EXACT_PX);
     match solve(&shot.tracks, &options, &Silent) {
-        Ok(attempt) => assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px),
-        Err(refused) => assert!(!refused.to_string().is_empty()),
+        Ok(attempt) => {
+            assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px);
+            let is_said = |d: &Doubt| match d {
+                Doubt::FocalContradicted { percent, .. } => (*percent > 0.0) == (wrong < 1.0),
+                _ => false,
+            };
+            assert!(attempt.doubts.iter().any(is_said), "{:?}", attempt.doubts);
+        }
+        Err(refused) => assert!((wrong - 1.0f64).abs() > 0.1, "{refused}"),
     }
 }
 

@@ -31,18 +31,26 @@ pub fn found(attempt: Option<&Attempt>) -> String {
 /// The fact about the focal length.
 pub fn focal(state: &ShotState, attempt: Option<&Attempt>, back: &FilmBack) -> String {
     let solved = attempt.map(|a| focal_of(a, back));
-    match (state.focal, solved) {
-        (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
-        (FocalFact::About { mm, sigma_mm }, None) => format!("{mm} ± {sigma_mm} mm, stated"),
-        (FocalFact::ZoomsFrom { mm, sigma_mm }, None) => {
-            let error = sigma_mm.map_or_else(String::new, |sigma| format!(" ± {sigma}"));
-            format!("zooms from {mm}{error} mm, stated")
-        }
-        (_, Some(solved)) => solved,
-        (FocalFact::Zooms, None) => "zooms".to_owned(),
-        (FocalFact::Stays, None) => "stays".to_owned(),
-        (FocalFact::Unknown, None) => "unknown".to_owned(),
-    }
+    // One that is stated exactly is what is solved with.
+    let solved = solved.filter(|_| !matches!(state.focal, FocalFact::Mm(_)));
+    solved.unwrap_or_else(|| match (stated(state.focal), state.focal) {
+        (Some(stated), _) => format!("{stated}, stated"),
+        (None, FocalFact::Zooms) => "zooms".to_owned(),
+        (None, FocalFact::Stays) => "stays".to_owned(),
+        (None, _) => "unknown".to_owned(),
+    })
+}
+
+/// The value that is stated of the focal length, as it is typed.
+pub fn stated(focal: FocalFact) -> Option<String> {
+    let mm = focal.mm()?;
+    let from = match focal {
+        FocalFact::ZoomsFrom { .. } => "zooms from ",
+        _ => "",
+    };
+    let error = focal.sigma_mm();
+    let error = error.map_or_else(String::new, |sigma_mm| format!(" ± {sigma_mm}"));
+    Some(format!("{from}{mm}{error} mm"))
 }
 
 /// The focal length of an attempt in words: solved with its error, as it was given to it, or where it

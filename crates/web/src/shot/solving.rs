@@ -1,5 +1,6 @@
 //! What a solve is made from: options from the state, and the fingerprint that tells what is stale.
 
+use crate::said::camera;
 use crate::shot::facts::{choices, film_back, following};
 use crate::shot::lens;
 use crate::shot::tracks::ShotTracks;
@@ -198,12 +199,11 @@ pub fn solve_inputs(shot: &Shot) -> String {
 /// A short name for an attempt: what was known and what was solved.
 pub fn attempt_label(shot: &Shot, attempt: &Attempt) -> String {
     let s = &shot.state;
-    let focal = match s.focal {
-        FocalFact::Mm(mm) => format!("focal {mm} mm"),
-        FocalFact::About { mm, sigma_mm } => format!("focal {mm} ± {sigma_mm} mm"),
-        FocalFact::ZoomsFrom { mm, .. } => format!("zoom from {mm} mm"),
-        _ if attempt.zooms() => "zoom solved".to_owned(),
-        FocalFact::Unknown | FocalFact::Stays | FocalFact::Zooms => "focal solved".to_owned(),
+    let focal = match (camera::stated(s.focal), s.focal) {
+        (Some(stated), FocalFact::ZoomsFrom { .. }) => stated,
+        (Some(stated), _) => format!("focal {stated}"),
+        (None, _) if attempt.zooms() => "zoom solved".to_owned(),
+        (None, _) => "focal solved".to_owned(),
     };
     let moves = match attempt.moves {
         CameraMove::Free => "",

@@ -83,12 +83,20 @@ impl fmt::Display for Doubt {
             Self::FocalContradicted {
                 percent,
                 rms_px: [stated, freed],
-            } => write!(
-                f,
-                "the picture speaks for a focal length {:.1} % {} than the stated one, with which the residual falls from {stated:.3} to {freed:.3} px; look at what is stated of focal length, film back and lens",
-                percent.abs(),
-                if *percent > 0.0 { "longer" } else { "shorter" }
-            ),
+            } => {
+                let falls = match freed < stated {
+                    true => {
+                        format!(", with which the residual falls from {stated:.3} to {freed:.3} px")
+                    }
+                    false => String::new(),
+                };
+                write!(
+                    f,
+                    "the picture speaks for a focal length {:.1} % {} than the stated one{falls}; look at what is stated of focal length, film back and lens",
+                    percent.abs(),
+                    if *percent > 0.0 { "longer" } else { "shorter" }
+                )
+            }
             Self::FocalChanges {
                 shortest_px,
                 longest_px,

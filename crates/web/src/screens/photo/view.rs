@@ -17,7 +17,6 @@ use parallax_store::edits::History;
 use parallax_store::jobs::{Job, JobState};
 use parallax_store::shots::PlateFacts;
 use parallax_store::shots::Shot;
-use parallax_store::state::FocalFact;
 use serde::Serialize;
 use serde_json::Value;
 use std::collections::BTreeMap;
@@ -122,22 +121,12 @@ fn next(shot: &Shot, solved: &Answer, deliver: Option<Standing>) -> BTreeMap<&'s
 }
 
 fn facts(shot: &Shot, solved: &Answer) -> Facts {
-    let focal = match (shot.state.focal, &solved.camera) {
-        (FocalFact::Mm(mm), _) => format!("{mm} mm, stated"),
-        // One picture is the first of its shot.
-        (FocalFact::ZoomsFrom { mm, sigma_mm: None }, _) => format!("{mm} mm, stated"),
-        (
-            FocalFact::About { mm, sigma_mm }
-            | FocalFact::ZoomsFrom {
-                mm,
-                sigma_mm: Some(sigma_mm),
-            },
-            _,
-        ) => {
-            format!("{mm} ± {sigma_mm} mm, taken as exact")
-        }
-        (_, Some(camera)) => camera.figures.focal_text.clone(),
-        _ => "unknown".to_owned(),
+    let stated = shot.state.focal;
+    let focal = match (stated.mm(), stated.sigma_mm(), &solved.camera) {
+        (Some(mm), None, _) => format!("{mm} mm, stated"),
+        (Some(mm), Some(sigma_mm), _) => format!("{mm} ± {sigma_mm} mm, taken as exact"),
+        (None, _, Some(camera)) => camera.figures.focal_text.clone(),
+        (None, _, None) => "unknown".to_owned(),
     };
     Facts {
         size: format!("{}×{}", shot.width_px, shot.height_px),

@@ -312,28 +312,36 @@ fn of_focal(a: &Attempt, back: &FilmBack) -> Vec<Finding> {
 
 /// A doubt that has no finding of its own, with what mends it.
 fn of_doubt(doubt: &Doubt, stated: FocalFact) -> Finding {
-    let solve = |label: &'static str, focal: serde_json::Value| {
-        Some(Remedy {
-            label,
-            edit: json!({ "focal": focal }),
-            things: None,
-            work: Some("solve"),
-        })
-    };
-    let remedy = match (doubt, stated) {
-        (Doubt::FocalChanges { .. }, _) => solve("Let the focal length change", json!("zooms")),
-        (Doubt::MayRestAndZoom { .. }, FocalFact::Mm(mm)) => solve(
-            "Let it zoom from the stated focal length",
-            json!({ "zooms_from": { "mm": mm } }),
-        ),
-        (Doubt::FocalContradicted { .. }, FocalFact::ZoomsFrom { .. }) => {
-            solve("Solve the focal length instead", json!("zooms"))
+    let mend = match (doubt, stated, stated.mm()) {
+        (Doubt::FocalChanges { .. }, ..) => {
+            Some(("Let the focal length change", json!({ "focal": "zooms" })))
         }
-        (Doubt::FocalContradicted { .. }, _) => {
-            solve("Solve the focal length instead", json!("unknown"))
+        (Doubt::MayRestAndZoom { .. }, _, Some(mm)) => {
+            let focal = FocalFact::ZoomsFrom {
+                mm,
+                sigma_mm: stated.sigma_mm(),
+            };
+            Some((
+                "Let it rest and zoom from the stated focal length",
+                json!({ "focal": focal, "moves": null }),
+            ))
         }
+        (Doubt::FocalContradicted { .. }, FocalFact::ZoomsFrom { .. }, _) => Some((
+            "Solve the focal length instead",
+            json!({ "focal": "zooms" }),
+        )),
+        (Doubt::FocalContradicted { .. }, ..) => Some((
+            "Solve the focal length instead",
+            json!({ "focal": "unknown" }),
+        )),
         _ => None,
     };
+    let remedy = mend.map(|(label, edit)| Remedy {
+        label,
+        edit,
+        things: None,
+        work: Some("solve"),
+    });
     let frame = match doubt {
         Doubt::Carried { first, .. } => Some(first.0),
         Doubt::Jumps { before, .. } => Some(before.0),
