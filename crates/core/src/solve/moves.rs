@@ -251,9 +251,12 @@ impl Deciding<'_> {
                 return Ok(kind);
             }
         }
-        let moves = self.options.moves.unwrap_or(CameraMove::Free);
-        let zooms = self.options.zooms == Some(true);
-        Ok(Kind { moves, zooms })
+        let fixed = Kind {
+            moves: self.options.moves.unwrap_or(CameraMove::Free),
+            zooms: false,
+        };
+        let zooms = !self.is_allowed(fixed);
+        Ok(Kind { zooms, ..fixed })
     }
 
     /// What else is worth trying after the likeliest. Turns on the spot that pairs of frames speak against come last,

@@ -223,6 +223,7 @@ fn a_first_focal_length_against_the_picture_is_never_good(
     let options = at_first(&shot, wrong * FOCAL_PX, EXACT_PX);
     match solve(&shot.tracks, &options, &Silent) {
         Ok(attempt) => {
+            assert!(attempt.zooms(), "as is stated");
             assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px);
             let is_said = |d: &Doubt| match d {
                 Doubt::FocalContradicted { percent, .. } => (*percent > 0.0) == (wrong < 1.0),
