@@ -33,7 +33,7 @@ pub struct FollowArgs {
     /// Side of the pattern, px, odd.
     #[arg(long)]
     pattern: Option<usize>,
-    /// Largest motion between frames across and up-down in px, such as 60x40.
+    /// Largest motion between frames across and up-down in px, such as 60x40; soft detail may go twice as far.
     #[arg(long, value_parser = values::pair)]
     reach: Option<(f64, f64)>,
     /// 0 keeps what is vaguely alike, 1 only what is nearly the same.

@@ -9,6 +9,8 @@ use crate::tracks::Covariance;
 use nalgebra::{Matrix2, Vector2};
 use serde::{Deserialize, Serialize};
 
+/// Soft detail may go so many times as far: it is near the lens more often than not, where all goes fast.
+const SOFT_REACH: f64 = 2.0;
 /// Going back has to lead to within this distance of the start, px.
 const RETURN_PX: f64 = 0.7;
 /// Pyramid level on which a feature is looked for first when its speed is known.
@@ -74,6 +76,11 @@ impl Feature {
         })
     }
 
+    /// Side of its pattern, px.
+    pub fn side_px(&self) -> usize {
+        self.reference.side_px()
+    }
+
     /// Where its speed leads.
     pub fn expected(&self) -> PlatePx {
         self.warp.centre.moved(self.velocity.unwrap_or_default())
@@ -97,7 +104,6 @@ impl Feature {
         &mut self,
         found: &Alignment,
         picture: &Plane,
-        pattern_px: usize,
         scratch: &mut Scratch,
     ) -> Option<Noted> {
         self.doubts = 0;
@@ -106,9 +112,10 @@ impl Feature {
         self.last = covariance;
         let mut drift_px = None;
         // At the border there is no patch to be cut.
-        let fits = follow::fits(picture, found.warp.centre, Reference::room_px(pattern_px));
+        let room_px = Reference::room_px(self.side_px());
+        let fits = follow::fits(picture, found.warp.centre, room_px);
         if fits && self.needs_renewal(found) {
-            self.renew(picture, pattern_px, scratch)?;
+            self.renew(picture, scratch)?;
             drift_px = self.drift_px(picture, scratch);
         }
         Some(Noted {
@@ -119,13 +126,8 @@ impl Feature {
 
     /// Takes what is there now as its looks; what is found from now on is relative to where it is
     /// now. `None` where nothing can be aligned to.
-    pub fn renew(
-        &mut self,
-        picture: &Plane,
-        pattern_px: usize,
-        scratch: &mut Scratch,
-    ) -> Option<()> {
-        let reference = Reference::cut(picture, self.warp.centre, pattern_px, scratch)?;
+    pub fn renew(&mut self, picture: &Plane, scratch: &mut Scratch) -> Option<()> {
+        let reference = Reference::cut(picture, self.warp.centre, self.side_px(), scratch)?;
         let first = std::mem::replace(&mut self.reference, reference);
         match &mut self.birth {
             None => self.birth = Some(Box::new((first, self.warp.shape))),
@@ -181,7 +183,7 @@ impl Feature {
         options: &TrackOptions,
         scratch: &mut Scratch,
     ) -> Option<Alignment> {
-        let step = options.pattern_px as f64 / 3.0;
+        let step = self.side_px() as f64 / 3.0;
         let steps = (around_px / step).ceil() as i32;
         let places = (-steps..=steps)
             .flat_map(|x| (-steps..=steps).map(move |y| Vector2::new(f64::from(x), f64::from(y))));
@@ -229,6 +231,24 @@ impl Step<'_> {
             .or_else(|| self.searched(feature, motion, scratch))
     }
 
+    /// Whether a feature is of soft detail: its pattern is larger than usual.
+    fn is_soft(&self, feature: &Feature) -> bool {
+        feature.side_px() > self.options.pattern_px
+    }
+
+    /// How far a feature may go from frame to frame, across and up-down, px.
+    fn reach_px(&self, feature: &Feature) -> (f64, f64) {
+        let times = if self.is_soft(feature) {
+            SOFT_REACH
+        } else {
+            1.0
+        };
+        (
+            times * self.options.reach_x_px,
+            times * self.options.reach_y_px,
+        )
+    }
+
     fn expected(
         &self,
         feature: &Feature,
@@ -265,7 +285,7 @@ impl Step<'_> {
     ) -> Option<Alignment> {
         let from = feature.warp.centre;
         let level = 2.min(self.before.count() - 1);
-        let reach = (self.options.reach_x_px, self.options.reach_y_px);
+        let reach = self.reach_px(feature);
         let near = follow::search(
             self.before,
             self.after,
@@ -276,13 +296,15 @@ impl Step<'_> {
             scratch,
         )?;
         let side = self.options.pattern_px;
+        // On the next coarser level a usual pattern is as large as one of soft detail.
+        let finest = usize::from(self.is_soft(feature)).min(level);
         let to = follow::shift_between(
             self.before,
             self.after,
             from,
             near,
             side,
-            (0, level),
+            (finest, level),
             scratch,
         )?;
         self.settled(feature, to, scratch)
@@ -294,19 +316,19 @@ impl Step<'_> {
             centre: to,
             shape: feature.warp.shape,
         };
-        let side = self.options.pattern_px;
         let alignment = feature
             .reference
             .align(self.after.level(0), start, scratch)?;
         let (from, centre) = (feature.warp.centre, alignment.warp.centre);
         let motion = centre.offset_from(from);
-        let within_reach =
-            motion.x.abs() <= self.options.reach_x_px && motion.y.abs() <= self.options.reach_y_px;
+        let reach = self.reach_px(feature);
+        let within_reach = motion.x.abs() <= reach.0 && motion.y.abs() <= reach.1;
         let alike = alignment.correlation >= self.options.least_correlation();
         let certain = alignment.covariance.sigma_px() <= 4.0 * self.options.max_found_sigma_px();
         if !(within_reach && alike && certain) {
             return None;
         }
+        let side = feature.side_px();
         let back =
             follow::shift_between(self.after, self.before, centre, from, side, (0, 0), scratch)?;
         (back.distance_px(from) <= RETURN_PX).then_some(alignment)

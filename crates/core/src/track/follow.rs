@@ -127,6 +127,11 @@ const MOST_GROWN: usize = 2;
 const CLEARLY: f64 = 0.75;
 
 impl Reference {
+    /// Side of the patch, px.
+    pub fn side_px(&self) -> usize {
+        self.side
+    }
+
     /// How far from the border a place has to be for a patch of `side` px to be cut there.
     pub fn room_px(side: usize) -> f64 {
         side as f64 / 2.0 + 2.0

@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 pub struct TrackOptions {
     /// Features followed at the same time, 8 to 4000.
     pub count: usize,
-    /// Side of the pattern, px, odd, 9 to 61.
+    /// Side of the pattern, px, odd, 9 to 61. Soft detail has patterns twice as large, and may go twice as far.
     pub pattern_px: usize,
     /// Largest motion from frame to frame across, px.
     pub reach_x_px: f64,

@@ -9,9 +9,9 @@
 //! it leaves the picture or meets another, or when it is far less certain than most. Its
 //! reference is renewed while it is still well followed but has changed its looks. A feature
 //! that enters a matte sleeps: it is moved with its neighbours, and wakes where it is found again
-//! beyond the matte with the same pattern. What was interrupted goes on where it was ([`underway`]).
+//! beyond the matte with the same pattern. Where they are born, and that soft detail has larger patterns,
+//! is said in [`births`]. What was interrupted goes on where it was ([`underway`]).
 
-use super::detect::{self, Candidate, NOISE_LEFT};
 use super::feature::{Feature, Step, pyramid_levels};
 use super::follow::{Alignment, Scratch};
 use super::matte::Mask;
@@ -20,14 +20,18 @@ use super::{FrameError, FrameSource, TrackError, TrackOptions};
 use crate::progress::{Checkpoints, Progress, Silent};
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
 use crate::statistics;
-use crate::tracks::{Covariance, Sample, Track, TrackKind};
+use crate::tracks::{Sample, Track};
+use births::is_left_out;
 use nalgebra::Vector2;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::sync::mpsc;
 use underway::Underway;
 
+mod births;
 pub mod underway;
+
+pub use births::preview;
 
 /// Follows features through all frames of `source`. Tracks shorter than 3 frames are left
 /// out. Ids count from 1 in the order of birth.
@@ -281,9 +285,10 @@ impl Session {
         self.now.spent.retain(|(_, left)| *left > 0);
         let live = std::mem::take(&mut self.now.live);
         for (mut live, found) in live.into_iter().zip(found) {
+            let side = live.feature.side_px();
             let Some(alignment) = found else {
                 let expected = live.feature.warp.centre.moved(motion);
-                if self.is_left_out(expected) {
+                if self.is_left_out(expected, side) {
                     live.feature.drift_along(motion);
                     self.now.asleep.push(Asleep { live, frames: 1 });
                 } else {
@@ -295,7 +300,7 @@ impl Session {
             if !taken.claim(centre) {
                 continue;
             }
-            if self.is_left_out(centre) {
+            if self.is_left_out(centre, side) {
                 live.feature
                     .drift_along(centre.offset_from(live.feature.warp.centre));
                 self.now.asleep.push(Asleep { live, frames: 1 });
@@ -324,10 +329,7 @@ impl Session {
         found: &Alignment,
         scratch: &mut Scratch,
     ) {
-        let Some(noted) = live
-            .feature
-            .note(found, picture, self.options.pattern_px, scratch)
-        else {
+        let Some(noted) = live.feature.note(found, picture, scratch) else {
             return;
         };
         let track = &mut self.now.tracks[live.track];
@@ -354,11 +356,12 @@ impl Session {
             let (least, more, most) = ASTRAY_PX;
             let astray = (least + more * sleeper.frames as f64).min(most);
             let feature = &sleeper.live.feature;
-            if sleeper.frames < 2 || is_left_out(mask, feature.warp.centre, options.pattern_px) {
+            let left_out = |at: PlatePx| is_left_out(mask, at, feature.side_px());
+            if sleeper.frames < 2 || left_out(feature.warp.centre) {
                 return None;
             }
             let found = feature.found_again(picture, astray, options, s)?;
-            (!is_left_out(mask, found.warp.centre, options.pattern_px)).then_some(found)
+            (!left_out(found.warp.centre)).then_some(found)
         };
         let found: Vec<Option<Alignment>> =
             asleep.par_iter().map_init(Scratch::default, look).collect();
@@ -384,8 +387,8 @@ impl Session {
         }
     }
 
-    fn is_left_out(&self, at: PlatePx) -> bool {
-        is_left_out(self.mask.as_ref(), at, self.options.pattern_px)
+    fn is_left_out(&self, at: PlatePx, side_px: usize) -> bool {
+        is_left_out(self.mask.as_ref(), at, side_px)
     }
 
     /// Remembers where a feature ended, if it ended soon.
@@ -408,52 +411,6 @@ impl Session {
         statistics::median(&mut sigmas).map_or(stated, |m| stated.max(UNCERTAIN * m))
     }
 
-    fn refill(&mut self, frame: FrameNumber) {
-        self.now.frames_since_refill = 0;
-        let wanted = self.options.count.saturating_sub(self.now.live.len());
-        let asleep = self.now.asleep.iter().map(|a| a.live.feature.warp.centre);
-        let taken = asleep.chain(self.now.spent.iter().map(|s| s.0));
-        let taken: Vec<PlatePx> = self
-            .now
-            .live
-            .iter()
-            .map(|l| l.feature.warp.centre)
-            .chain(taken)
-            .collect();
-        let mut scratch = Scratch::default();
-        let before = self.now.live.len();
-        for found in candidates(
-            &self.before,
-            self.mask.as_ref(),
-            &self.options,
-            &taken,
-            wanted,
-        ) {
-            let place = found.candidate.px;
-            let cut = Feature::cut(
-                self.before.level(0),
-                place,
-                self.options.pattern_px,
-                &mut scratch,
-            );
-            let Some(feature) = cut else { continue };
-            let first = Sample {
-                frame,
-                px: place,
-                covariance: Covariance::isotropic(found.sigma_px),
-            };
-            let id = TrackId(self.now.tracks.len() as u32 + 1);
-            self.now.live.push(Live {
-                track: self.now.tracks.len(),
-                feature,
-            });
-            self.now
-                .tracks
-                .push(Track::new(id, TrackKind::Auto, vec![first]));
-        }
-        self.now.found_last = self.now.live.len() - before;
-    }
-
     fn finish(self) -> Result<Vec<Track>, TrackError> {
         let mut tracks = self.now.tracks;
         tracks.retain(|t| t.samples.len() >= SHORTEST_FRAMES);
@@ -465,52 +422,6 @@ impl Session {
         }
         Ok(tracks)
     }
-}
-
-/// A new feature, and how certain its place can be.
-struct Found {
-    candidate: Candidate,
-    sigma_px: f64,
-}
-
-fn candidates(
-    pyramid: &Pyramid,
-    mask: Option<&Mask>,
-    options: &TrackOptions,
-    taken: &[PlatePx],
-    wanted: usize,
-) -> impl Iterator<Item = Found> {
-    let picture = pyramid.level(0);
-    let noise = NOISE_LEFT * pyramid.noise_level().max(0.3);
-    let detector = options.detector(picture.width(), picture.height());
-    let allowed = |px: PlatePx| !is_left_out(mask, px, options.pattern_px);
-    detect::features(picture, noise, &detector, allowed, taken, wanted)
-        .into_iter()
-        .map(move |candidate| {
-            let sigma_px = f64::from(noise / candidate.strength.sqrt()).max(0.01);
-            Found {
-                candidate,
-                sigma_px,
-            }
-        })
-}
-
-/// Where features would be placed on a picture of which nothing is followed yet, and how certain
-/// they would be, px.
-pub fn preview(
-    picture: Plane,
-    mask: Option<&Mask>,
-    options: &TrackOptions,
-) -> Result<Vec<(PlatePx, f64)>, TrackError> {
-    let options = options.validated()?;
-    let pyramid = Pyramid::new(picture, 2);
-    Ok(candidates(&pyramid, mask, &options, &[], options.count)
-        .map(|f| (f.candidate.px, f.sigma_px))
-        .collect())
-}
-
-fn is_left_out(mask: Option<&Mask>, at: PlatePx, pattern_px: usize) -> bool {
-    mask.is_some_and(|m| m.touches(at, 0.5 * pattern_px as f64))
 }
 
 fn median(motions: impl Iterator<Item = Vector2<f64>>) -> Option<Vector2<f64>> {

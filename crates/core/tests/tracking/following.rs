@@ -38,15 +38,20 @@ impl Panning {
 }
 
 /// Waves of different length and direction, with no repetition inside the picture.
-struct Waves(Vec<[f64; 3]>);
+pub struct Waves(Vec<[f64; 3]>);
 
 impl Waves {
-    fn new(seed: u64) -> Self {
+    pub fn new(seed: u64) -> Self {
+        Self::of_lengths(seed, 8.0..38.0)
+    }
+
+    /// Waves as long as that, px.
+    pub fn of_lengths(seed: u64, px: std::ops::Range<f64>) -> Self {
         let mut random = fastrand::Rng::with_seed(seed);
         let wave = |_| {
             let (angle, length) = (
                 random.f64() * std::f64::consts::TAU,
-                8.0 + 30.0 * random.f64(),
+                px.start + (px.end - px.start) * random.f64(),
             );
             let k = std::f64::consts::TAU / length;
             [k * angle.cos(), k * angle.sin(), random.f64() * 6.0]
@@ -54,7 +59,7 @@ impl Waves {
         Self((0..24).map(wave).collect())
     }
 
-    fn at(&self, x: f64, y: f64) -> f64 {
+    pub fn at(&self, x: f64, y: f64) -> f64 {
         128.0
             + self
                 .0

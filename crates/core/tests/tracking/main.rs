@@ -5,3 +5,4 @@ mod alignment;
 mod following;
 mod interrupted;
 mod returns;
+mod soft;

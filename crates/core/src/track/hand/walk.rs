@@ -168,7 +168,7 @@ impl Walk {
         };
         // Where its surroundings have changed too much, what was there on the last picture may do.
         let found = found(&step, feature, scratch).or_else(|| {
-            feature.renew(before.pyramid.level(0), pattern_px, scratch)?;
+            feature.renew(before.pyramid.level(0), scratch)?;
             found(&step, feature, scratch)
         });
         let Some(found) = found else {
@@ -241,8 +241,7 @@ impl Walk {
             return false;
         };
         feature.go(found);
-        let pattern_px = self.leg.options.pattern_px;
-        let noted = feature.note(found, look.pyramid.level(0), pattern_px, scratch);
+        let noted = feature.note(found, look.pyramid.level(0), scratch);
         let noted = noted.filter(|noted| noted.covariance.sigma_px() <= MOST_UNCERTAIN_PX);
         self.path.samples.extend(noted.as_ref().map(|noted| Sample {
             frame,

@@ -1,0 +1,235 @@
+//! Where is something new to be followed?
+//!
+//! Fine detail first, spread over what is not followed yet. Then soft detail: what is out of focus or passes near before
+//! the lens holds nothing that a usual pattern could be aligned to, and fills the picture all the same. There patterns
+//! of twice the side are followed, detected on the next coarser level of the pyramid (detection in scale space;
+//! Lindeberg 1998, with two scales), where a usual pattern is as large: where fine detail was tried and ended soon, and
+//! where there is none.
+
+use super::{Live, Session};
+use crate::spaces::{FrameNumber, PlatePx, TrackId};
+use crate::track::detect::{self, Candidate, Detector, NOISE_LEFT};
+use crate::track::feature::Feature;
+use crate::track::follow::Scratch;
+use crate::track::matte::Mask;
+use crate::track::picture::{Plane, Pyramid};
+use crate::track::{TrackError, TrackOptions};
+use crate::tracks::{Covariance, Sample, Track, TrackKind};
+
+/// The pyramid level on which soft detail is looked for, and its px by those of the finest level.
+const SOFT_LEVEL: usize = 1;
+const SOFT_SCALE: f64 = 2.0;
+/// Share of the wanted number of features that may be of soft detail besides.
+const SOFT_SHARE: f64 = 0.125;
+/// What has been followed for so many frames is followed well enough that nothing soft is wanted near it.
+const PROVEN_FRAMES: usize = 3;
+
+/// A new feature.
+struct Found {
+    /// Its place.
+    px: PlatePx,
+    /// How certain that can be.
+    sigma_px: f64,
+    /// Side of its pattern.
+    side_px: usize,
+}
+
+/// Side of the pattern of soft detail, px.
+fn soft_side_px(options: &TrackOptions) -> usize {
+    SOFT_SCALE as usize * options.pattern_px | 1
+}
+
+impl Session {
+    /// Looks for new features.
+    pub(super) fn refill(&mut self, frame: FrameNumber) {
+        self.now.frames_since_refill = 0;
+        let place = |l: &Live| l.feature.warp.centre;
+        let live = self.now.live.iter();
+        let asleep: Vec<PlatePx> = self.now.asleep.iter().map(|a| place(&a.live)).collect();
+        let spent: Vec<PlatePx> = self.now.spent.iter().map(|s| s.0).collect();
+        let soft_side = soft_side_px(&self.options);
+        let is_soft = |l: &Live| l.feature.side_px() == soft_side;
+        let soft_ones = live.clone().filter(|l| is_soft(l)).count();
+        let fine_ones = self.now.live.len() - soft_ones;
+        let is_proven =
+            |l: &&Live| is_soft(l) || self.now.tracks[l.track].samples.len() >= PROVEN_FRAMES;
+        let proven: Vec<PlatePx> = live.clone().filter(is_proven).map(place).collect();
+        let mut taken: Vec<PlatePx> = live.map(place).collect();
+        taken.extend(asleep.iter().chain(&spent));
+
+        let wanted = self.options.count.saturating_sub(fine_ones);
+        let look = Looked {
+            pyramid: &self.before,
+            mask: self.mask.as_ref(),
+            options: &self.options,
+        };
+        let mut all = look.fine(&taken, wanted);
+        let most = (SOFT_SHARE * self.options.count as f64) as usize;
+        let soft = look.soft(
+            &Tried {
+                followed: proven.iter().chain(&asleep).copied().collect(),
+                spent,
+                untried: all.iter().map(|f| f.px).collect(),
+            },
+            most.saturating_sub(soft_ones),
+        );
+        let fine_found = all.len();
+        all.extend(soft);
+        let mut scratch = Scratch::default();
+        let mut born = 0;
+        for (k, found) in all.into_iter().enumerate() {
+            let is_born = self.bear(frame, &found, &mut scratch);
+            born += usize::from(is_born && k < fine_found);
+        }
+        self.now.found_last = born;
+    }
+
+    /// Begins to follow a feature; false where nothing can be aligned to.
+    fn bear(&mut self, frame: FrameNumber, found: &Found, scratch: &mut Scratch) -> bool {
+        let picture = self.before.level(0);
+        let Some(feature) = Feature::cut(picture, found.px, found.side_px, scratch) else {
+            return false;
+        };
+        let first = Sample {
+            frame,
+            px: found.px,
+            covariance: Covariance::isotropic(found.sigma_px),
+        };
+        let track = self.now.tracks.len();
+        let id = TrackId(track as u32 + 1);
+        self.now.live.push(Live { track, feature });
+        let track = Track::new(id, TrackKind::Auto, vec![first]);
+        self.now.tracks.push(track);
+        true
+    }
+}
+
+/// What is known of places before soft detail is looked for.
+struct Tried {
+    /// Where something is followed.
+    followed: Vec<PlatePx>,
+    /// Where fine detail ended soon.
+    spent: Vec<PlatePx>,
+    /// Where fine detail begins now.
+    untried: Vec<PlatePx>,
+}
+
+impl Tried {
+    /// Whether soft detail is wanted at a place: nothing is followed so near, and fine detail was tried there or is not
+    /// to be had.
+    fn wants_soft(&self, at: PlatePx, near_px: f64) -> bool {
+        let any = |places: &[PlatePx]| places.iter().any(|p| p.distance_px(at) < near_px);
+        !any(&self.followed) && (any(&self.spent) || !any(&self.untried))
+    }
+}
+
+/// A frame in which new features are looked for.
+struct Looked<'a> {
+    pyramid: &'a Pyramid,
+    mask: Option<&'a Mask>,
+    options: &'a TrackOptions,
+}
+
+impl Looked<'_> {
+    /// Up to so many of fine detail, away from what is taken.
+    fn fine(&self, taken: &[PlatePx], wanted: usize) -> Vec<Found> {
+        let (picture, side_px) = (self.pyramid.level(0), self.options.pattern_px);
+        let noise = NOISE_LEFT * self.pyramid.noise_level().max(0.3);
+        let detector = self.options.detector(picture.width(), picture.height());
+        let allowed = |px: PlatePx| !is_left_out(self.mask, px, side_px);
+        detect::features(picture, noise, &detector, allowed, taken, wanted)
+            .into_iter()
+            .map(|c| Found {
+                px: c.px,
+                sigma_px: sigma_px(&c, noise),
+                side_px,
+            })
+            .collect()
+    }
+
+    /// Up to so many of soft detail, where that is wanted.
+    fn soft(&self, tried: &Tried, wanted: usize) -> Vec<Found> {
+        if wanted == 0 || self.pyramid.count() <= SOFT_LEVEL {
+            return Vec::new();
+        }
+        let picture = self.pyramid.level(SOFT_LEVEL);
+        let noise = NOISE_LEFT * picture.noise_level().max(0.3);
+        let (side_px, usual_px) = (soft_side_px(self.options), self.options.pattern_px as f64);
+        let fine = self.options.detector(picture.width(), picture.height());
+        let detector = Detector {
+            max_sigma_px: fine.max_sigma_px / SOFT_SCALE,
+            spacing_px: 0.5 * usual_px,
+            ..fine
+        };
+        let up = |px: PlatePx| PlatePx::new(SOFT_SCALE * px.x, SOFT_SCALE * px.y);
+        let allowed = |px: PlatePx| {
+            let at = up(px);
+            !is_left_out(self.mask, at, side_px) && tried.wants_soft(at, SOFT_SCALE * usual_px)
+        };
+        detect::features(picture, noise, &detector, allowed, &[], wanted)
+            .into_iter()
+            .map(|c| Found {
+                px: up(c.px),
+                sigma_px: SOFT_SCALE * sigma_px(&c, noise),
+                side_px,
+            })
+            .collect()
+    }
+}
+
+/// How certain the place of a detail can be in a picture with noise of so many levels, px.
+fn sigma_px(candidate: &Candidate, noise: f32) -> f64 {
+    f64::from(noise / candidate.strength.sqrt()).max(0.01)
+}
+
+/// Where features would be placed on a picture of which nothing is followed yet, and how certain
+/// they would be, px.
+pub fn preview(
+    picture: Plane,
+    mask: Option<&Mask>,
+    options: &TrackOptions,
+) -> Result<Vec<(PlatePx, f64)>, TrackError> {
+    let options = options.validated()?;
+    let look = Looked {
+        pyramid: &Pyramid::new(picture, SOFT_LEVEL + 1),
+        mask,
+        options: &options,
+    };
+    let fine = look.fine(&[], options.count);
+    Ok(fine.into_iter().map(|f| (f.px, f.sigma_px)).collect())
+}
+
+/// Whether a pattern of a side reaches into a matte.
+pub(super) fn is_left_out(mask: Option<&Mask>, at: PlatePx, side_px: usize) -> bool {
+    mask.is_some_and(|m| m.touches(at, 0.5 * side_px as f64))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    /// Nothing soft where something is followed; where fine detail begins only once it was tried there.
+    #[rstest]
+    #[case::blank(false, false, false, true)]
+    #[case::begun(false, false, true, false)]
+    #[case::begun_again(false, true, true, true)]
+    #[case::ended(false, true, false, true)]
+    #[case::followed(true, false, false, false)]
+    #[case::followed_by_now(true, true, true, false)]
+    fn soft_detail_comes_second(
+        #[case] followed: bool,
+        #[case] spent: bool,
+        #[case] untried: bool,
+        #[case] wanted: bool,
+    ) {
+        let at = PlatePx::new(100.0, 80.0);
+        let places = |near: bool| vec![PlatePx::new(if near { 110.0 } else { 170.0 }, 80.0)];
+        let tried = Tried {
+            followed: places(followed),
+            spent: places(spent),
+            untried: places(untried),
+        };
+        assert_eq!(tried.wants_soft(at, 50.0), wanted);
+    }
+}
