@@ -3,6 +3,7 @@
 #[path = "tests_along.rs"]
 mod along;
 
+use crate::running::prepared::{Stage, prepared};
 use crate::running::{ground_of, made, opened, small_plate, start, text_in};
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::{Move, Trial};
@@ -12,14 +13,11 @@ use serde_json::{Value, json};
 #[actix_web::test]
 async fn a_stale_solve_is_refused_or_delivered_as_stale() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
+    let (server, shot, ..) = prepared(Stage::Followed, data.path(), root.path()).await;
     let facts = json!({
-        "rate": "25", "focal": { "mm": 30.0 }, "film_back": { "width_mm": 36.0, "height_mm": 20.25 },
-        "track": { "count": 250, "pattern_px": 15 },
+        "focal": { "mm": 30.0 }, "film_back": { "width_mm": 36.0, "height_mm": 20.25 },
     });
     assert_eq!(server.edit(shot, facts).await.0, 200);
-    server.work(shot, "track").await;
     let view = server.work(shot, "solve").await;
     assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
     assert_eq!(view["stale_since"], json!([]));
@@ -59,11 +57,7 @@ async fn a_stale_solve_is_refused_or_delivered_as_stale() {
 #[actix_web::test]
 async fn names_survive_import_solve_and_delivery() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    assert_eq!(server.edit(shot, facts).await.0, 200);
-    server.work(shot, "track").await;
+    let (server, shot, ..) = prepared(Stage::Followed, data.path(), root.path()).await;
     // Out, named by numbers and words, and in again as the only tracks of another shot.
     let (_, rows) = server
         .ask("GET", &format!("/api/shots/{shot}/tracks.csv"), "", b"")
@@ -126,13 +120,7 @@ async fn names_survive_import_solve_and_delivery() {
 #[actix_web::test]
 async fn a_shot_with_a_damaged_attempt_opens_and_says_so() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    server.edit(shot, facts).await;
-    for kind in ["track", "solve"] {
-        server.work(shot, kind).await;
-    }
+    let (server, shot, ..) = prepared(Stage::Solved, data.path(), root.path()).await;
     server.end().await;
     let file = format!("sqlite://{}", data.path().join("project.db").display());
     let pool = sqlx::SqlitePool::connect(&file).await.unwrap();
@@ -232,11 +220,7 @@ async fn a_turn_with_a_zoom_is_found_told_and_delivered() {
 #[actix_web::test]
 async fn a_track_has_its_place_by_the_camera() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    assert_eq!(server.edit(shot, facts).await.0, 200);
-    server.work(shot, "track").await;
+    let (server, shot, ..) = prepared(Stage::Followed, data.path(), root.path()).await;
     let asked = |track: u64| format!("/api/shots/{shot}/tracks/{track}/place");
     let (_, before) = server.get(&asked(1)).await;
     assert!(
@@ -266,12 +250,7 @@ async fn a_track_has_its_place_by_the_camera() {
 #[actix_web::test]
 async fn a_read_out_time_is_a_fact_of_the_shot() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    assert_eq!(server.edit(shot, facts).await.0, 200);
-    server.work(shot, "track").await;
-    let view = server.work(shot, "solve").await;
+    let (server, shot, _, view) = prepared(Stage::Solved, data.path(), root.path()).await;
     assert!(view["solve"]["readout_text"].is_null(), "{}", view["solve"]);
     let (_, view) = server.edit(shot, json!({ "readout_ms": 8.0 })).await;
     assert_eq!(view["stale_since"].as_array().unwrap().len(), 1);
@@ -290,13 +269,7 @@ async fn a_read_out_time_is_a_fact_of_the_shot() {
 #[actix_web::test]
 async fn recipes_are_delivered_again_and_say_what_changed() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    server.edit(shot, facts).await;
-    for kind in ["track", "solve"] {
-        server.work(shot, kind).await;
-    }
+    let (server, shot, ..) = prepared(Stage::Solved, data.path(), root.path()).await;
     let (_, view) = server.get(&format!("/api/shots/{shot}")).await;
     let names: Vec<&str> = view["state"]["recipes"]
         .as_array()
@@ -407,8 +380,7 @@ async fn recipes_are_delivered_again_and_say_what_changed() {
 #[actix_web::test]
 async fn what_is_no_recipe_is_refused() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
+    let (server, shot, ..) = prepared(Stage::Solved, data.path(), root.path()).await;
     for wrong in [
         json!({ "name": "", "formats": ["usd"] }),
         json!({ "name": "a", "formats": ["paper"] }),
@@ -419,11 +391,6 @@ async fn what_is_no_recipe_is_refused() {
             .things(shot, "recipes", json!({ "add": [wrong] }))
             .await;
         assert!((400..500).contains(&status), "{status} {answer}");
-    }
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    server.edit(shot, facts).await;
-    for kind in ["track", "solve"] {
-        server.work(shot, kind).await;
     }
     for folder in ["../out", "/tmp/out", "walk/../../out"] {
         let add = json!({ "add": [{ "name": folder, "formats": ["usd"], "folder": folder }] });

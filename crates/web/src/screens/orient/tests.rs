@@ -1,14 +1,13 @@
 //! The world upright, at its origin and in metres, against the truth of the set; what is said of statements that are not
 //! heard or do not agree; a world that is locked.
 
+use crate::running::prepared::{Stage, prepared};
 use crate::running::{
-    ground_of, length, made, opened, placed, small_plate, solved_from_truth, standing,
+    FRAMES, ground_of, length, made, opened, placed, small_plate, solved_from_truth, standing,
 };
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::trial::Trial;
 use serde_json::{Value, json};
-
-const FRAMES: usize = 24;
 
 type Placed = (u64, [f64; 3], [f64; 3]);
 
@@ -147,9 +146,7 @@ async fn ground_origin_and_a_distance_make_the_world_true() {
 #[actix_web::test]
 async fn what_is_proposed_can_be_stated() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), FRAMES);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, ..) = prepared(Stage::FromTruth, data.path(), root.path()).await;
     let (status, answer) = server.get(&format!("/api/shots/{shot}/proposals")).await;
     assert_eq!(status, 200, "{answer}");
     let proposals = answer["proposals"].as_array().unwrap();
@@ -180,9 +177,7 @@ async fn what_is_proposed_can_be_stated() {
 #[actix_web::test]
 async fn statements_that_make_no_world_are_said() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), FRAMES);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, points, _) = prepared(Stage::FromTruth, data.path(), root.path()).await;
     let found = placed(&server, shot, &points).await;
     let ids: Vec<u64> = found.iter().map(|f| f.0).collect();
     for fact in [
@@ -272,9 +267,7 @@ async fn statements_that_make_no_world_are_said() {
 #[actix_web::test]
 async fn a_locked_world_stays() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), FRAMES);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, points, _) = prepared(Stage::FromTruth, data.path(), root.path()).await;
     let found = placed(&server, shot, &points).await;
     let (a, b) = (&found[0], &found[5]);
     let (status, view) = server.edit(shot, json!({ "world_locked": true })).await;
@@ -310,9 +303,7 @@ async fn a_locked_world_stays() {
 #[actix_web::test]
 async fn an_edge_drawn_on_two_frames_says_how_large_the_world_is() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), FRAMES);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, points, _) = prepared(Stage::FromTruth, data.path(), root.path()).await;
     let take = Trial::small(FRAMES).take();
     let (first, last) = (1, FRAMES - 2);
     let drawn = |at: &[f64; 3]| {

@@ -1,12 +1,11 @@
 //! Guests: where they are drawn on the plate, how good they say they are, what is made of them.
 
-use crate::running::{ground_of, length, opened, placed, small_plate, solved_from_truth, standing};
+use crate::running::prepared::{Stage, prepared};
+use crate::running::{FRAMES, ground_of, length, placed, standing};
 use parallax_core::spaces::WorldPoint;
 use parallax_demo::trial::Trial;
 use serde_json::{Value, json};
 use std::path::Path;
-
-const FRAMES: usize = 24;
 
 fn boxed(at: u64, size_m: Value) -> Value {
     json!({ "name": "crate", "at": at, "what": { "kind": "box", "size_m": size_m } })
@@ -22,9 +21,7 @@ async fn oriented(
     data: &Path,
     root: &Path,
 ) -> (crate::running::Running, i64, Vec<(u64, [f64; 3])>, Value) {
-    small_plate(root, FRAMES);
-    let (server, shot) = opened(data, root).await;
-    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, points, _) = prepared(Stage::FromTruth, data, root).await;
     let found = placed(&server, shot, &points).await;
     let ground: Vec<_> = found.iter().filter(|(_, t, _)| t[1].abs() < 1e-6).collect();
     let (a, b) = (ground[0], ground[ground.len() / 2]);
@@ -306,9 +303,7 @@ async fn models_are_taken_in_or_refused_with_a_sentence() {
 #[actix_web::test]
 async fn a_box_stands_where_the_true_camera_sees_it() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), FRAMES);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let (points, view) = solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, points, view) = prepared(Stage::FromTruth, data.path(), root.path()).await;
     assert_eq!(standing(&view, "proof"), ("not-begun".into(), "–".into()));
     let found = placed(&server, shot, &points).await;
     let ground: Vec<_> = found.iter().filter(|(_, t, _)| t[1].abs() < 1e-6).collect();
@@ -391,9 +386,7 @@ async fn a_box_stands_where_the_true_camera_sees_it() {
 #[actix_web::test]
 async fn slip_is_told_where_cg_stands() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), FRAMES);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let (points, _) = solved_from_truth(&server, shot, FRAMES).await;
+    let (server, shot, points, _) = prepared(Stage::FromTruth, data.path(), root.path()).await;
     let found = placed(&server, shot, &points).await;
     let (id, _, at) = found[found.len() / 2];
     let ask = async |query: &str| server.get(&format!("/api/shots/{shot}/{query}")).await;

@@ -1,20 +1,11 @@
 //! What is stated of a solve, and what is asked of one before another is run: surveyed points, attempts beside
 //! each other, limits, smoothing.
 
-use crate::running::{Running, ground_of, opened, small_plate};
+use crate::running::prepared::{Stage, prepared};
+use crate::running::{Running, ground_of};
 use serde_json::{Value, json};
 
 const JSON: &str = "content-type: application/json\r\n";
-
-/// A solved shot of the small plate.
-async fn solved(server: &Running, shot: i64) -> Value {
-    let facts = json!({ "rate": "25", "track": { "count": 250, "pattern_px": 15 } });
-    assert_eq!(server.edit(shot, facts).await.0, 200);
-    server.work(shot, "track").await;
-    let view = server.work(shot, "solve").await;
-    assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
-    view
-}
 
 /// Landmarks of the current attempt that many frames see: name and place.
 async fn landmarks(server: &Running, shot: i64) -> Vec<(u32, [f64; 3])> {
@@ -40,9 +31,7 @@ async fn landmarks(server: &Running, shot: i64) -> Vec<(u32, [f64; 3])> {
 #[actix_web::test]
 async fn a_survey_holds_the_world_in_metres() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    let view = solved(&server, shot).await;
+    let (server, shot, _, view) = prepared(Stage::Solved, data.path(), root.path()).await;
     assert_eq!(view["facts"]["unit"], "no scale");
     let known = landmarks(&server, shot).await;
     let chosen: Vec<&(u32, [f64; 3])> = known.iter().step_by(known.len() / 5).take(5).collect();
@@ -166,8 +155,7 @@ async fn a_survey_holds_the_world_in_metres() {
 #[actix_web::test]
 async fn attempts_stand_beside_each_other_and_changes_are_foreseen() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
+    let (server, shot, ..) = prepared(Stage::Followed, data.path(), root.path()).await;
     let ask = |what: &'static str| format!("/api/shots/{shot}/{what}");
     for what in [
         "limit?px=0.3",
@@ -181,7 +169,8 @@ async fn attempts_stand_beside_each_other_and_changes_are_foreseen() {
             "{what} without a camera"
         );
     }
-    let view = solved(&server, shot).await;
+    let view = server.work(shot, "solve").await;
+    assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
     let (first, landmarks) = (
         view["state"]["attempt"].clone(),
         &view["solve"]["landmarks"],
@@ -262,12 +251,12 @@ async fn attempts_stand_beside_each_other_and_changes_are_foreseen() {
 #[actix_web::test]
 async fn a_focal_length_is_known_about() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
+    let (server, shot, ..) = prepared(Stage::Followed, data.path(), root.path()).await;
     let about = json!({ "focal": { "about": { "mm": 30.0, "sigma_mm": 0.5 } } });
     let (_, view) = server.edit(shot, about).await;
     assert_eq!(view["facts"]["focal"], "30 ± 0.5 mm, stated");
-    let view = solved(&server, shot).await;
+    let view = server.work(shot, "solve").await;
+    assert!(view["state"]["attempt"].is_i64(), "{}", view["jobs"]);
     let sigma_mm = view["solve"]["focal_sigma_mm"].as_f64().unwrap();
     assert!(sigma_mm > 0.0 && sigma_mm <= 0.5, "{sigma_mm}");
     let (status, refused) = server
@@ -288,9 +277,7 @@ async fn a_focal_length_is_known_about() {
 #[actix_web::test]
 async fn known_lengths_take_part_and_say_what_they_miss() {
     let (data, root) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
-    small_plate(root.path(), 24);
-    let (server, shot) = opened(data.path(), root.path()).await;
-    solved(&server, shot).await;
+    let (server, shot, ..) = prepared(Stage::Solved, data.path(), root.path()).await;
     let known = landmarks(&server, shot).await;
     let at = |share: f64| known[(share * known.len() as f64) as usize];
     let length = |a: (u32, [f64; 3]), b: (u32, [f64; 3]), times: f64| {

@@ -8,6 +8,11 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 
+pub mod prepared;
+
+/// The small plate has so many frames in most tests.
+pub const FRAMES: usize = 24;
+
 /// The server while it runs.
 pub struct Running {
     pub address: String,
@@ -61,6 +66,7 @@ pub fn standing(view: &Value, station: &str) -> (String, String) {
 }
 
 /// A point that the tests of Orient and Proof know the truth of.
+#[derive(Clone)]
 pub struct TruePoint {
     /// Name of its track.
     pub name: String,
