@@ -55,7 +55,8 @@ pub fn sample_block<S: Simd>(
     }
 }
 
-/// The same where some of it lies outside.
+/// The same where some of it lies outside, as all does that is followed on coarse levels: what lies
+/// between two columns of the picture in one go, the columns beyond its sides one by one.
 #[inline(never)]
 fn sample_border(
     picture: &Plane,
@@ -64,13 +65,34 @@ fn sample_border(
     side: usize,
     out: &mut [f32],
 ) {
+    let (width, height) = (picture.width() as isize, picture.height() as isize);
+    let line = |y: isize| picture.row(y.clamp(0, height - 1) as usize);
+    let within = |x: isize| x.clamp(0, side as isize) as usize;
+    let first = within(-at.0);
+    let end = within(width - 1 - at.0).max(first);
+    let mix = |[ul, ur, ll, lr]: [f32; 4]| {
+        let top = (1.0 - fx) * ul + fx * ur;
+        let bottom = (1.0 - fx) * ll + fx * lr;
+        (1.0 - fy) * top + fy * bottom
+    };
     for (y, out) in out.chunks_exact_mut(stride(side)).take(side).enumerate() {
-        for (x, o) in out[..side].iter_mut().enumerate() {
-            let (px, py) = (at.0 + x as isize, at.1 + y as isize);
-            let top = (1.0 - fx) * picture.clamped(px, py) + fx * picture.clamped(px + 1, py);
-            let bottom =
-                (1.0 - fx) * picture.clamped(px, py + 1) + fx * picture.clamped(px + 1, py + 1);
-            *o = (1.0 - fy) * top + fy * bottom;
+        let y = at.1 + y as isize;
+        let (upper, lower) = (line(y), line(y + 1));
+        let beyond = |x: usize| {
+            let column = |x: isize| x.clamp(0, width - 1) as usize;
+            let (left, right) = (column(at.0 + x as isize), column(at.0 + x as isize + 1));
+            mix([upper[left], upper[right], lower[left], lower[right]])
+        };
+        for x in (0..first).chain(end..side) {
+            out[x] = beyond(x);
+        }
+        if first < end {
+            let start = (at.0 + first as isize) as usize;
+            let [upper, lower] = [upper, lower].map(|line| &line[start..=start + end - first]);
+            let corners = upper.windows(2).zip(lower.windows(2));
+            for (o, (upper, lower)) in out[first..end].iter_mut().zip(corners) {
+                *o = mix([upper[0], upper[1], lower[0], lower[1]]);
+            }
         }
     }
 }
@@ -144,7 +166,7 @@ pub fn sample_warped<S: Simd>(simd: S, picture: &Plane, warp: &Warp, side: usize
         if row.is_inside(picture, out.len()) {
             inside_row(simd, picture, row, out);
         } else {
-            any_row(picture, row, &mut out[..side]);
+            border_row(simd, picture, row, &mut out[..side]);
         }
         row.x = row.x.wrapping_add(down.0);
         row.y = row.y.wrapping_add(down.1);
@@ -155,6 +177,24 @@ fn fixed(value: f64) -> i32 {
     (value * f64::from(ONE)).round() as i32
 }
 
+/// A row of which some lies outside: in vectors what lies inside.
+#[inline(always)]
+fn border_row<S: Simd>(simd: S, picture: &Plane, row: SampleRow, out: &mut [f32]) {
+    let (mut first, mut end) = (0, out.len());
+    while first < end && !row.after(first).is_inside(picture, 1) {
+        first += 1;
+    }
+    while first < end && !row.after(end - 1).is_inside(picture, 1) {
+        end -= 1;
+    }
+    let (inside, after) = out.split_at_mut(end);
+    let (before, inside) = inside.split_at_mut(first);
+    any_row(picture, row, before);
+    inside_row(simd, picture, row.after(first), inside);
+    any_row(picture, row.after(end), after);
+}
+
+/// Samples wherever they lie, one by one.
 #[inline(never)]
 fn any_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
     let scale = 1.0 / ONE as f32;
@@ -164,14 +204,26 @@ fn any_row(picture: &Plane, row: SampleRow, out: &mut [f32]) {
             (x & (ONE - 1)) as f32 * scale,
             (y & (ONE - 1)) as f32 * scale,
         );
-        let (xi, yi) = ((x >> FRACTION_BITS) as isize, (y >> FRACTION_BITS) as isize);
-        let top = picture.clamped(xi, yi) * (1.0 - fx) + picture.clamped(xi + 1, yi) * fx;
-        let bottom =
-            picture.clamped(xi, yi + 1) * (1.0 - fx) + picture.clamped(xi + 1, yi + 1) * fx;
+        let at = ((x >> FRACTION_BITS) as isize, (y >> FRACTION_BITS) as isize);
+        let [ul, ur, ll, lr] = corners(picture, at);
+        let top = ul * (1.0 - fx) + ur * fx;
+        let bottom = ll * (1.0 - fx) + lr * fx;
         *o = top + fy * (bottom - top);
         x = x.wrapping_add(row.step_x);
         y = y.wrapping_add(row.step_y);
     }
+}
+
+/// The values of a pixel, of its right, its lower and its lower right neighbour.
+#[inline(always)]
+fn corners(picture: &Plane, (x, y): (isize, isize)) -> [f32; 4] {
+    let (width, height) = (picture.width(), picture.height());
+    if x >= 0 && y >= 0 && (x as usize) + 1 < width && (y as usize) + 1 < height {
+        let at = y as usize * width + x as usize;
+        let (upper, lower) = (&picture.levels()[at..], &picture.levels()[at + width..]);
+        return [upper[0], upper[1], lower[0], lower[1]];
+    }
+    [(0, 0), (1, 0), (0, 1), (1, 1)].map(|(dx, dy)| picture.clamped(x + dx, y + dy))
 }
 
 /// A row in runs of samples whose pixels are neighbours: their values load as vectors, which
@@ -273,4 +325,73 @@ fn between<S: Simd>(simd: S, [ul, ur, ll, lr]: [S::f32s; 4], fx: S::f32s, fy: S:
     let top = simd.mul_add_e_f32s(fx, simd.sub_f32s(ur, ul), ul);
     let bottom = simd.mul_add_e_f32s(fx, simd.sub_f32s(lr, ll), ll);
     simd.mul_add_e_f32s(fy, simd.sub_f32s(bottom, top), top)
+}
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+
+    use super::*;
+    use crate::spaces::PlatePx;
+    use crate::vectors::vectors;
+    use nalgebra::Matrix2;
+    use pulp::WithSimd;
+    use rstest::rstest;
+
+    const SIZE: (usize, usize) = (31, 19);
+
+    fn picture() -> Plane {
+        let mut chance = fastrand::Rng::with_seed(3);
+        let levels = (0..SIZE.0 * SIZE.1).map(|_| 200.0 * chance.f32());
+        Plane::new(SIZE.0, SIZE.1, levels.collect()).unwrap()
+    }
+
+    /// A block or, with a shape, a warped patch about a place.
+    struct Sampled<'a>(&'a Plane, Warp, usize, bool);
+
+    impl WithSimd for Sampled<'_> {
+        type Output = Vec<f32>;
+
+        #[inline(always)]
+        fn with_simd<S: Simd>(self, simd: S) -> Vec<f32> {
+            let Self(picture, warp, side, warped) = self;
+            let mut out = vec![0.0; stride(side) * side];
+            let half = side as f64 / 2.0;
+            let (left, top) = (warp.centre.x - half, warp.centre.y - half);
+            if warped {
+                sample_warped(simd, picture, &warp, side, &mut out);
+            } else {
+                sample_block(simd, picture, left, top, side, &mut out);
+            }
+            out
+        }
+    }
+
+    /// Inside, across each border and beyond all of them, each px is what lies between its four neighbours.
+    #[rstest]
+    fn what_is_sampled_is_what_lies_there(
+        #[values(-30.0, 1.3, 15.5, 29.8, 70.0)] x: f64,
+        #[values(-20.0, 0.4, 9.5, 18.7, 45.0)] y: f64,
+        #[values(5, 11, 41)] side: usize,
+        #[values(None, Some(Matrix2::new(0.9, 0.2, -0.1, 1.2)))] shape: Option<Matrix2<f64>>,
+    ) {
+        let picture = picture();
+        let warp = Warp {
+            centre: PlatePx::new(x, y),
+            shape: shape.unwrap_or(Matrix2::identity()),
+        };
+        let sampled = vectors(Sampled(&picture, warp, side, shape.is_some()));
+        let middle = (side as f64 - 1.0) / 2.0;
+        for (row, values) in sampled.chunks_exact(stride(side)).enumerate() {
+            for (column, value) in values[..side].iter().enumerate() {
+                let off = Vector2::new(column as f64 - middle, row as f64 - middle);
+                let there = picture.level_at(warp.centre.moved(warp.shape * off));
+                let differs = (f64::from(*value) - there).abs();
+                assert!(
+                    differs < 0.05,
+                    "{value} at {column}, {row} instead of {there}"
+                );
+            }
+        }
+    }
 }

@@ -36,7 +36,7 @@ struct Found {
 
 /// Side of the pattern of soft detail, px.
 fn soft_side_px(options: &TrackOptions) -> usize {
-    SOFT_SCALE as usize * options.pattern_px | 1
+    2 * options.pattern_px + 1
 }
 
 impl Session {
