@@ -216,12 +216,11 @@ impl Session {
         self.wake(frame, after.level(0), &motions);
         self.before = after;
         self.now.frames_since_refill += 1;
-        let few = (self.now.live.len() as f64) < REFILL_SHARE * self.options.count as f64;
+        let fine = self.fine_count();
+        let few = (fine as f64) < REFILL_SHARE * self.options.count as f64;
         // Where the last look found little, the next can wait.
         let worthwhile = self.now.found_last as f64 >= WORTHWHILE * self.options.count as f64;
-        if few
-            && worthwhile
-            && (self.now.frames_since_refill >= 2 || self.now.live.len() * 2 < self.options.count)
+        if few && worthwhile && (self.now.frames_since_refill >= 2 || fine * 2 < self.options.count)
             || self.now.frames_since_refill >= REFILL_FRAMES
         {
             self.refill(frame);
@@ -288,7 +287,7 @@ impl Session {
             let side = live.feature.side_px();
             let Some(alignment) = found else {
                 let expected = live.feature.warp.centre.moved(motion);
-                if self.is_left_out(expected, side) {
+                if is_left_out(self.mask.as_ref(), expected, side) {
                     live.feature.drift_along(motion);
                     self.now.asleep.push(Asleep { live, frames: 1 });
                 } else {
@@ -300,7 +299,7 @@ impl Session {
             if !taken.claim(centre) {
                 continue;
             }
-            if self.is_left_out(centre, side) {
+            if is_left_out(self.mask.as_ref(), centre, side) {
                 live.feature
                     .drift_along(centre.offset_from(live.feature.warp.centre));
                 self.now.asleep.push(Asleep { live, frames: 1 });
@@ -332,12 +331,13 @@ impl Session {
         let Some(noted) = live.feature.note(found, picture, scratch) else {
             return;
         };
+        let is_soft = live.feature.side_px() > self.options.pattern_px;
         let track = &mut self.now.tracks[live.track];
         track.drift_px = noted.drift_px.or(track.drift_px);
         track.samples.push(Sample {
             frame,
             px: found.warp.centre,
-            covariance: noted.covariance,
+            covariance: births::claimed(noted.covariance, is_soft),
         });
         self.now.live.push(live);
     }
@@ -385,10 +385,6 @@ impl Session {
                 None => {}
             }
         }
-    }
-
-    fn is_left_out(&self, at: PlatePx, side_px: usize) -> bool {
-        is_left_out(self.mask.as_ref(), at, side_px)
     }
 
     /// Remembers where a feature ended, if it ended soon.
