@@ -1,4 +1,5 @@
-//! Frames on which it is worth while to take the looks of all features.
+//! Frames on which it is worth while to take the looks of all features: all along the shot, and closely about
+//! gaps, where something passes before the lens and the last frames before it share the most with the first behind it.
 
 use crate::spaces::FrameNumber;
 use crate::tracks::Track;
@@ -15,6 +16,70 @@ const MOST: usize = 96;
 const SHARED: f64 = 0.5;
 /// The frame before one on which so many of its features have ended is one as well: nothing was lost yet.
 const ABRUPT: f64 = 0.8;
+
+/// A gap is where fewer features than this ...
+const FEW: usize = 16;
+/// ... are seen both so many frames before and so many after a frame.
+const ASIDE: usize = 8;
+/// A gap longer than this is no passer-by: the camera looks elsewhere.
+const LONGEST_GAP: usize = 36;
+/// At most so many gaps are looked at closely, the shortest first.
+const MOST_GAPS: usize = 6;
+/// Frames looked at on each side of a gap, and how far they are apart.
+const SIDE: usize = 7;
+const STRIDE: usize = 2;
+
+/// Where little links a shot: indices of the frames before and after.
+pub struct Gap {
+    /// The nearest first.
+    pub before: Vec<usize>,
+    /// The nearest first.
+    pub after: Vec<usize>,
+}
+
+/// The gaps of a shot, in the order of their lengths. What the frames at the ends of a shot see does not tell.
+pub fn gaps(tracks: &[Track], frames: &[FrameNumber]) -> Vec<Gap> {
+    // How many tracks span each frame by so much, from where each begins and ceases to.
+    let mut changes = vec![0isize; frames.len() + 1];
+    for (first, last) in tracks.iter().filter_map(Track::range) {
+        let index = |frame| frames.binary_search(&frame).ok();
+        let (Some(first), Some(last)) = (index(first), index(last)) else {
+            continue;
+        };
+        if last >= first + 2 * ASIDE {
+            changes[first + ASIDE] += 1;
+            changes[last - ASIDE + 1] -= 1;
+        }
+    }
+    let mut spanning = 0;
+    let links = |change: &isize| {
+        spanning += change;
+        spanning >= FEW as isize
+    };
+    let linked: Vec<bool> = changes[..frames.len()].iter().map(links).collect();
+    let mut found: Vec<std::ops::Range<usize>> = Vec::new();
+    let mut next = linked.iter().position(|l| *l).unwrap_or(linked.len());
+    while let Some(start) = (next..linked.len()).find(|k| !linked[*k]) {
+        // One that lasts to the end has nothing behind it.
+        let Some(end) = (start..linked.len()).find(|k| linked[*k]) else {
+            break;
+        };
+        found.extend((end - start <= LONGEST_GAP).then_some(start..end));
+        next = end;
+    }
+    found.sort_by_key(|gap| (gap.len(), gap.start));
+    found.truncate(MOST_GAPS);
+    let about = |gap: std::ops::Range<usize>| Gap {
+        before: (0..SIDE)
+            .filter_map(|k| gap.start.checked_sub(1 + STRIDE * k))
+            .collect(),
+        after: (0..SIDE)
+            .map(|k| gap.end + STRIDE * k)
+            .filter(|k| *k < frames.len())
+            .collect(),
+    };
+    found.into_iter().map(about).collect()
+}
 
 /// Indices of key frames, ascending; none of a shot that hangs together by itself.
 pub fn chosen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<usize> {
@@ -63,4 +128,42 @@ fn seen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<Vec<usize>> {
 
 fn shared(a: &[usize], b: &[usize]) -> usize {
     a.iter().filter(|t| b.binary_search(t).is_ok()).count()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::spaces::{PlatePx, TrackId};
+    use crate::tracks::{Covariance, Sample, TrackKind};
+    use rstest::rstest;
+
+    /// Twenty features each on frames from and to; whether a gap is seen between two of them.
+    #[rstest]
+    #[case::whole(&[(0, 99)], None)]
+    #[case::broken(&[(0, 45), (54, 99)], Some((38, 62)))]
+    #[case::overlapping(&[(0, 60), (40, 99)], None)]
+    #[case::looks_elsewhere(&[(0, 30), (69, 99)], None)]
+    #[case::ends_early(&[(0, 60)], None)]
+    #[case::hardly_begun(&[(0, 12), (20, 99)], None)]
+    fn gaps_are_where_little_links(
+        #[case] lives: &[(i32, i32)],
+        #[case] expected: Option<(usize, usize)>,
+    ) {
+        let frames: Vec<FrameNumber> = (0..100).map(FrameNumber).collect();
+        let track = |(first, last): (i32, i32)| {
+            let sample = |frame| Sample {
+                frame: FrameNumber(frame),
+                px: PlatePx::new(5.0, 5.0),
+                covariance: Covariance::isotropic(0.1),
+            };
+            let samples = (first..=last).map(sample).collect();
+            Track::new(TrackId(1), TrackKind::Auto, samples)
+        };
+        let lives = lives.iter().flat_map(|life| std::iter::repeat_n(*life, 20));
+        let tracks: Vec<Track> = lives.map(track).collect();
+        let found = gaps(&tracks, &frames);
+        assert!(found.len() <= 1);
+        let nearest = found.first().map(|gap| (gap.before[0], gap.after[0]));
+        assert_eq!(nearest, expected.map(|(start, end)| (start - 1, end)));
+    }
 }
