@@ -1,6 +1,7 @@
 //! `orient`, `slip` and `path` as a pipeline calls them, on a camera that `match` solved: files, figures, exit statuses.
 #![allow(clippy::unwrap_used)]
 
+use parallax_core::camera::Pose;
 use parallax_demo::features;
 use parallax_demo::plates::{self, Coding};
 use parallax_demo::trial::Trial;
@@ -220,11 +221,15 @@ fn a_camera_file_is_oriented_by_what_is_proposed(solved: &Solved) {
     let of = |name: &String| place(&oriented, name);
     let ground: Vec<_> = points.iter().filter(|p| p.1[1].abs() < 1e-3).collect();
     let (a, b) = farthest(&ground);
-    let heading =
-        |from: [f64; 3], to: [f64; 3]| (to[0] - from[0]).atan2(to[2] - from[2]).to_degrees();
-    let off = heading(of(&a.0), of(&b.0)) - heading(a.1, b.1);
-    let off = off - 90.0 * (off / 90.0).round();
-    assert!(off.abs() < 0.7, "heading is off by {off}");
+    let take = Trial::small(24).take();
+    for (k, frame) in oriented.frames.iter().enumerate().step_by(8) {
+        let rotation = |pose: Pose| pose.camera_from_world.rotation;
+        let found = rotation(oriented.pose(frame).unwrap());
+        let turn = (found.inverse() * rotation(take.pose(k))).to_rotation_matrix();
+        let off = turn[(0, 2)].atan2(turn[(2, 2)]).to_degrees();
+        let off = off - 90.0 * (off / 90.0).round();
+        assert!(off.abs() < 0.3, "heading is off by {off} on frame {k}");
+    }
     let long = apart(&of(&a.0), &of(&b.0));
     let rises = ground.iter().map(|g| of(&g.0)[1].abs() / long);
     let level = rises.filter(|rise| *rise < 0.01).count();
