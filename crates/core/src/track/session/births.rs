@@ -39,8 +39,9 @@ fn soft_side_px(options: &TrackOptions) -> usize {
     2 * options.pattern_px + 1
 }
 
-/// What is claimed of a position. Soft detail is less certain than its alignment says, what is near being less flat in
-/// a large patch and smeared by its motion: off by 1.7 times as much along a motion of 50 px a frame, as it says across.
+/// What is claimed of a position. Soft detail is less certain than its alignment says, what is near being less flat in a
+/// large patch and smeared by its motion: on a pillar that passes at 50 px a frame it is off by 1.7 times as much along the
+/// motion, and by as much as is said across.
 pub(super) fn claimed(covariance: Covariance, is_soft: bool) -> Covariance {
     match is_soft {
         true => covariance.plus(&covariance),
