@@ -230,6 +230,19 @@ fn a_camera_file_is_oriented_by_what_is_proposed(solved: &Solved) {
         let off = off - 90.0 * (off / 90.0).round();
         assert!(off.abs() < 0.3, "heading is off by {off} on frame {k}");
     }
+    // So do its landmarks; one of them may sit on an edge, not one in two pairs that lie far apart.
+    let pairs = ground.iter().enumerate();
+    let pairs = pairs.flat_map(|(k, one)| ground[k + 1..].iter().map(move |other| (*one, *other)));
+    let far = pairs.filter(|(one, other)| 2.0 * apart(&one.1, &other.1) > apart(&a.1, &b.1));
+    let heading =
+        |from: [f64; 3], to: [f64; 3]| (to[0] - from[0]).atan2(to[2] - from[2]).to_degrees();
+    let mut off: Vec<f64> = far
+        .map(|(one, other)| heading(of(&one.0), of(&other.0)) - heading(one.1, other.1))
+        .map(|off| (off - 90.0 * (off / 90.0).round()).abs())
+        .collect();
+    off.sort_by(f64::total_cmp);
+    let median = off[off.len() / 2];
+    assert!(median < 0.7, "headings on the ground are off by {median}");
     let long = apart(&of(&a.0), &of(&b.0));
     let rises = ground.iter().map(|g| of(&g.0)[1].abs() / long);
     let level = rises.filter(|rise| *rise < 0.01).count();

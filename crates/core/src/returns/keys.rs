@@ -29,16 +29,57 @@ const MOST_GAPS: usize = 6;
 const SIDE: usize = 7;
 const STRIDE: usize = 2;
 
-/// Where little links a shot: indices of the frames before and after.
-pub struct Gap {
-    /// The nearest first.
-    pub before: Vec<usize>,
-    /// The nearest first.
-    pub after: Vec<usize>,
+/// Frames whose features are held against those of others.
+pub struct Keys {
+    /// Their indices, ascending.
+    pub frames: Vec<usize>,
+    /// Which are held against each other, as places among them: what was lost shortly before what was lost long ago.
+    pub pairs: Vec<(usize, usize)>,
+}
+
+impl Keys {
+    /// All key frames along a shot, in pairs of any two, and those about its gaps, in pairs across each; none of
+    /// a shot that hangs together by itself.
+    pub fn of(tracks: &[Track], frames: &[FrameNumber]) -> Self {
+        let along = chosen(tracks, frames);
+        let gaps = match along.is_empty() {
+            true => Vec::new(),
+            false => gaps(tracks, frames),
+        };
+        // Those across a gap with the neighbours, the nearest first.
+        let mut ranked: Vec<([usize; 2], [usize; 2])> = Vec::new();
+        for (k, earlier) in along.iter().enumerate() {
+            let later = along[k + 1..].iter().enumerate();
+            ranked.extend(later.map(|(apart, later)| ([apart + 1, 0], [*earlier, *later])));
+        }
+        for Gap { before, after } in &gaps {
+            for earlier in before {
+                let later = after.iter();
+                ranked.extend(later.map(|later| ([1, later - earlier], [*earlier, *later])));
+            }
+        }
+        ranked.sort();
+        let mut all = along;
+        all.extend(gaps.into_iter().flat_map(|g| [g.before, g.after]).flatten());
+        all.sort_unstable();
+        all.dedup();
+        let place = |frame: usize| all.partition_point(|f| *f < frame);
+        let pairs = ranked.iter().map(|(_, [a, b])| (place(*a), place(*b)));
+        Self {
+            pairs: pairs.collect(),
+            frames: all,
+        }
+    }
+}
+
+/// Where little links a shot: indices of the frames before and after, the nearest first.
+struct Gap {
+    before: Vec<usize>,
+    after: Vec<usize>,
 }
 
 /// The gaps of a shot, in the order of their lengths. What the frames at the ends of a shot see does not tell.
-pub fn gaps(tracks: &[Track], frames: &[FrameNumber]) -> Vec<Gap> {
+fn gaps(tracks: &[Track], frames: &[FrameNumber]) -> Vec<Gap> {
     // How many tracks span each frame by so much, from where each begins and ceases to.
     let mut changes = vec![0isize; frames.len() + 1];
     for (first, last) in tracks.iter().filter_map(Track::range) {
@@ -82,7 +123,7 @@ pub fn gaps(tracks: &[Track], frames: &[FrameNumber]) -> Vec<Gap> {
 }
 
 /// Indices of key frames, ascending; none of a shot that hangs together by itself.
-pub fn chosen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<usize> {
+fn chosen(tracks: &[Track], frames: &[FrameNumber]) -> Vec<usize> {
     let seen = seen(tracks, frames);
     let mut keys: Vec<usize> = Vec::new();
     for (index, here) in seen.iter().enumerate() {
@@ -165,5 +206,14 @@ mod tests {
         assert!(found.len() <= 1);
         let nearest = found.first().map(|gap| (gap.before[0], gap.after[0]));
         assert_eq!(nearest, expected.map(|(start, end)| (start - 1, end)));
+        // Where there is a gap its sides are held against each other, the later against the earlier.
+        let keys = Keys::of(&tracks, &frames);
+        let pairs = keys
+            .pairs
+            .iter()
+            .map(|(a, b)| (keys.frames[*a], keys.frames[*b]));
+        let pairs: Vec<(usize, usize)> = pairs.collect();
+        assert!(pairs.iter().all(|(earlier, later)| earlier < later));
+        assert!(nearest.is_none_or(|across| pairs.contains(&across)));
     }
 }

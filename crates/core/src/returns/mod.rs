@@ -24,6 +24,7 @@ use crate::track::picture::Pyramid;
 use crate::track::{FrameSource, TrackError, TrackOptions};
 use crate::tracks::{Covariance, Sample, Track};
 use describe::Descriptor;
+use keys::Keys;
 use nalgebra::Vector2;
 use rayon::prelude::*;
 use std::collections::{HashMap, HashSet};
@@ -92,18 +93,13 @@ pub fn joined(
     progress: &dyn Progress,
 ) -> Result<Vec<Track>, TrackError> {
     let frames = source.frames();
-    let mut keys = keys::chosen(&tracks, frames);
+    let Keys {
+        frames: keys,
+        pairs,
+    } = Keys::of(&tracks, frames);
     if keys.is_empty() {
         return Ok(tracks);
     }
-    let along = keys.clone();
-    let gaps = keys::gaps(&tracks, frames);
-    keys.extend(
-        gaps.iter()
-            .flat_map(|gap| gap.before.iter().chain(&gap.after)),
-    );
-    keys.sort_unstable();
-    keys.dedup();
     let mut looks = Vec::with_capacity(keys.len());
     for (done, &key) in keys.iter().enumerate() {
         if progress.is_cancelled() {
@@ -123,7 +119,6 @@ pub fn joined(
         is_old: HashSet::new(),
         pictures: HashMap::new(),
     };
-    let pairs = pairs(&keys, &along, &gaps);
     for (done, (i, j)) in pairs.iter().enumerate() {
         if progress.is_cancelled() {
             return Err(TrackError::Cancelled);
@@ -133,27 +128,6 @@ pub fn joined(
     }
     let (joins, glimpses) = (search.joins, search.glimpses);
     Ok(applied(tracks, &joins, glimpses))
-}
-
-/// Pairs of key frames that are held against each other, by their places among `keys`: all of those `along` the shot, what
-/// was lost shortly before what was lost long ago, and with the neighbours the sides of each gap.
-fn pairs(keys: &[usize], along: &[usize], gaps: &[keys::Gap]) -> Vec<(usize, usize)> {
-    let mut ranked: Vec<([usize; 2], [usize; 2])> = Vec::new();
-    for (k, earlier) in along.iter().enumerate() {
-        let later = along[k + 1..].iter().enumerate();
-        ranked.extend(later.map(|(apart, later)| ([apart + 1, 0], [*earlier, *later])));
-    }
-    for gap in gaps {
-        for earlier in &gap.before {
-            let later = gap.after.iter();
-            ranked.extend(later.map(|later| ([1, later - earlier], [*earlier, *later])));
-        }
-    }
-    ranked.sort();
-    ranked.dedup();
-    let place = |frame: usize| keys.binary_search(&frame).ok();
-    let places = |(_, [a, b]): ([usize; 2], [usize; 2])| Some((place(a)?, place(b)?));
-    ranked.into_iter().filter_map(places).collect()
 }
 
 /// What the features of one frame look like.

@@ -277,13 +277,13 @@ fn smaller_eigenvalues([xx, xy, yy]: &[Vec<f32>; 3], out: &mut [f32]) {
 }
 
 /// Places as two rows of numbers, for distances to many at once.
-struct Places {
+pub(super) struct Places {
     across: Vec<f32>,
     down: Vec<f32>,
 }
 
 impl Places {
-    fn of(places: impl Iterator<Item = PlatePx>) -> Self {
+    pub(super) fn of(places: impl Iterator<Item = PlatePx>) -> Self {
         let (across, down) = places.map(|p| (p.x as f32, p.y as f32)).unzip();
         Self { across, down }
     }
@@ -295,6 +295,11 @@ impl Places {
             &self.down[..count],
             [from.x as f32, from.y as f32],
         )
+    }
+
+    /// Whether one of them is nearer to a place than that.
+    pub(super) fn within(&self, from: PlatePx, px: f64) -> bool {
+        f64::from(self.nearest_squared(from, self.across.len())) < px * px
     }
 }
 

@@ -81,6 +81,11 @@ impl Feature {
         self.reference.side_px()
     }
 
+    /// Whether it is of soft detail: its pattern is larger than usual.
+    pub fn is_soft(&self, options: &TrackOptions) -> bool {
+        self.side_px() > options.pattern_px
+    }
+
     /// Where its speed leads.
     pub fn expected(&self) -> PlatePx {
         self.warp.centre.moved(self.velocity.unwrap_or_default())
@@ -231,22 +236,14 @@ impl Step<'_> {
             .or_else(|| self.searched(feature, motion, scratch))
     }
 
-    /// Whether a feature is of soft detail: its pattern is larger than usual.
-    fn is_soft(&self, feature: &Feature) -> bool {
-        feature.side_px() > self.options.pattern_px
-    }
-
     /// How far a feature may go from frame to frame, across and up-down, px.
     fn reach_px(&self, feature: &Feature) -> (f64, f64) {
-        let times = if self.is_soft(feature) {
-            SOFT_REACH
-        } else {
-            1.0
+        let times = match feature.is_soft(self.options) {
+            true => SOFT_REACH,
+            false => 1.0,
         };
-        (
-            times * self.options.reach_x_px,
-            times * self.options.reach_y_px,
-        )
+        let usual = (self.options.reach_x_px, self.options.reach_y_px);
+        (times * usual.0, times * usual.1)
     }
 
     fn expected(
@@ -297,7 +294,7 @@ impl Step<'_> {
         )?;
         let side = self.options.pattern_px;
         // On the next coarser level a usual pattern is as large as one of soft detail.
-        let finest = usize::from(self.is_soft(feature)).min(level);
+        let finest = usize::from(feature.is_soft(self.options)).min(level);
         let to = follow::shift_between(
             self.before,
             self.after,

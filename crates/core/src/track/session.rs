@@ -331,7 +331,7 @@ impl Session {
         let Some(noted) = live.feature.note(found, picture, scratch) else {
             return;
         };
-        let is_soft = live.feature.side_px() > self.options.pattern_px;
+        let is_soft = live.feature.is_soft(&self.options);
         let track = &mut self.now.tracks[live.track];
         track.drift_px = noted.drift_px.or(track.drift_px);
         track.samples.push(Sample {

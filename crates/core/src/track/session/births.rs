@@ -1,14 +1,14 @@
 //! Where is something new to be followed?
 //!
-//! Fine detail first, spread over what is not followed yet. Then soft detail: what is out of focus or passes near before
-//! the lens holds nothing that a usual pattern could be aligned to, and fills the picture all the same. There patterns
+//! Fine detail first, spread over what is not followed yet. Then soft detail: what passes near before the lens, or is out
+//! of focus, holds nothing that a usual pattern could be aligned to, and fills the picture all the same. There patterns
 //! of twice the side are followed, detected on the next coarser level of the pyramid (detection in scale space;
 //! Lindeberg 1998, with two scales), where a usual pattern is as large: where fine detail was tried and ended soon, and
 //! where there is none.
 
 use super::{Live, Session};
 use crate::spaces::{FrameNumber, PlatePx, TrackId};
-use crate::track::detect::{self, Candidate, Detector, NOISE_LEFT};
+use crate::track::detect::{self, Candidate, Detector, NOISE_LEFT, Places};
 use crate::track::feature::Feature;
 use crate::track::follow::Scratch;
 use crate::track::matte::Mask;
@@ -52,52 +52,42 @@ pub(super) fn claimed(covariance: Covariance, is_soft: bool) -> Covariance {
 impl Session {
     /// How many features of fine detail are followed.
     pub(super) fn fine_count(&self) -> usize {
-        let usual_px = self.options.pattern_px;
-        let live = self.now.live.iter();
-        live.filter(|l| l.feature.side_px() == usual_px).count()
+        let is_fine = |l: &&Live| !l.feature.is_soft(&self.options);
+        self.now.live.iter().filter(is_fine).count()
     }
 
     /// Looks for new features.
     pub(super) fn refill(&mut self, frame: FrameNumber) {
         self.now.frames_since_refill = 0;
         let place = |l: &Live| l.feature.warp.centre;
-        let live = self.now.live.iter();
-        let asleep: Vec<PlatePx> = self.now.asleep.iter().map(|a| place(&a.live)).collect();
+        let is_proven = |l: &&Live| {
+            let seen = self.now.tracks[l.track].samples.len();
+            seen >= PROVEN_FRAMES || l.feature.is_soft(&self.options)
+        };
+        let (proven, untried): (Vec<&Live>, Vec<&Live>) = self.now.live.iter().partition(is_proven);
+        let asleep = self.now.asleep.iter().map(|a| &a.live);
+        let followed: Vec<PlatePx> = proven.into_iter().chain(asleep).map(place).collect();
+        let untried: Vec<PlatePx> = untried.into_iter().map(place).collect();
         let spent: Vec<PlatePx> = self.now.spent.iter().map(|s| s.0).collect();
-        let soft_side = soft_side_px(&self.options);
-        let is_soft = |l: &Live| l.feature.side_px() == soft_side;
-        let fine_ones = self.fine_count();
-        let soft_ones = self.now.live.len() - fine_ones;
-        let is_proven =
-            |l: &&Live| is_soft(l) || self.now.tracks[l.track].samples.len() >= PROVEN_FRAMES;
-        let proven: Vec<PlatePx> = live.clone().filter(is_proven).map(place).collect();
-        let mut taken: Vec<PlatePx> = live.map(place).collect();
-        taken.extend(asleep.iter().chain(&spent));
+        let taken = [&followed[..], &untried, &spent].concat();
 
-        let wanted = self.options.count.saturating_sub(fine_ones);
         let look = Looked {
             pyramid: &self.before,
             mask: self.mask.as_ref(),
             options: &self.options,
         };
-        let mut all = look.fine(&taken, wanted);
-        let most = (SOFT_SHARE * self.options.count as f64) as usize;
-        let soft = look.soft(
-            &Tried {
-                followed: proven.iter().chain(&asleep).copied().collect(),
-                spent,
-                untried: all.iter().map(|f| f.px).collect(),
-            },
-            most.saturating_sub(soft_ones),
-        );
-        let fine_found = all.len();
-        all.extend(soft);
+        let (count, fine_ones) = (self.options.count, self.fine_count());
+        let soft_ones = self.now.live.len() - fine_ones;
+        let fine = look.fine(&taken, count.saturating_sub(fine_ones));
+        let tried = Tried::new(followed, spent, untried.into_iter().chain(places(&fine)));
+        let soft = look.soft(&tried, most_soft(&self.options).saturating_sub(soft_ones));
         let mut scratch = Scratch::default();
-        let mut born = 0;
-        for (k, found) in all.into_iter().enumerate() {
-            let is_born = self.bear(frame, &found, &mut scratch);
-            born += usize::from(is_born && k < fine_found);
-        }
+        let mut bear_all = |found: Vec<Found>| {
+            let born = found.iter().map(|f| self.bear(frame, f, &mut scratch));
+            born.filter(|is_born| *is_born).count()
+        };
+        let born = bear_all(fine);
+        bear_all(soft);
         self.now.found_last = born;
     }
 
@@ -107,11 +97,11 @@ impl Session {
         let Some(feature) = Feature::cut(picture, found.px, found.side_px, scratch) else {
             return false;
         };
-        let is_soft = found.side_px > self.options.pattern_px;
+        let expected = Covariance::isotropic(found.sigma_px);
         let first = Sample {
             frame,
             px: found.px,
-            covariance: claimed(Covariance::isotropic(found.sigma_px), is_soft),
+            covariance: claimed(expected, feature.is_soft(&self.options)),
         };
         let track = self.now.tracks.len();
         let id = TrackId(track as u32 + 1);
@@ -122,21 +112,42 @@ impl Session {
     }
 }
 
+/// How many features of soft detail are followed at most, besides the wanted number.
+fn most_soft(options: &TrackOptions) -> usize {
+    (SOFT_SHARE * options.count as f64) as usize
+}
+
+fn places(found: &[Found]) -> impl Iterator<Item = PlatePx> {
+    found.iter().map(|f| f.px)
+}
+
 /// What is known of places before soft detail is looked for.
 struct Tried {
     /// Where something is followed.
-    followed: Vec<PlatePx>,
+    followed: Places,
     /// Where fine detail ended soon.
-    spent: Vec<PlatePx>,
-    /// Where fine detail begins now.
-    untried: Vec<PlatePx>,
+    spent: Places,
+    /// Where fine detail has just begun.
+    untried: Places,
 }
 
 impl Tried {
+    fn new(
+        followed: Vec<PlatePx>,
+        spent: Vec<PlatePx>,
+        untried: impl Iterator<Item = PlatePx>,
+    ) -> Self {
+        Self {
+            followed: Places::of(followed.into_iter()),
+            spent: Places::of(spent.into_iter()),
+            untried: Places::of(untried),
+        }
+    }
+
     /// Whether soft detail is wanted at a place: nothing is followed so near, and fine detail was tried there or is not
     /// to be had.
     fn wants_soft(&self, at: PlatePx, near_px: f64) -> bool {
-        let any = |places: &[PlatePx]| places.iter().any(|p| p.distance_px(at) < near_px);
+        let any = |places: &Places| places.within(at, near_px);
         !any(&self.followed) && (any(&self.spent) || !any(&self.untried))
     }
 }
@@ -214,7 +225,10 @@ pub fn preview(
         options: &options,
     };
     let fine = look.fine(&[], options.count);
-    Ok(fine.into_iter().map(|f| (f.px, f.sigma_px)).collect())
+    let tried = Tried::new(Vec::new(), Vec::new(), places(&fine));
+    let soft = look.soft(&tried, most_soft(&options));
+    let all = fine.into_iter().chain(soft);
+    Ok(all.map(|f| (f.px, f.sigma_px)).collect())
 }
 
 /// Whether a pattern of a side reaches into a matte.
@@ -243,11 +257,7 @@ mod tests {
     ) {
         let at = PlatePx::new(100.0, 80.0);
         let places = |near: bool| vec![PlatePx::new(if near { 110.0 } else { 170.0 }, 80.0)];
-        let tried = Tried {
-            followed: places(followed),
-            spent: places(spent),
-            untried: places(untried),
-        };
+        let tried = Tried::new(places(followed), places(spent), places(untried).into_iter());
         assert_eq!(tried.wants_soft(at, 50.0), wanted);
     }
 }
