@@ -69,6 +69,8 @@ pub struct Scratch {
     columns: Vec<f32>,
     window: Window,
     regrid: regrid::Buffers,
+    /// The same for other sides, so that taking turns costs nothing.
+    others: Vec<Scratch>,
 }
 
 /// Place and shape of a feature on one frame: maps offsets in its reference patch to the picture.
@@ -398,22 +400,37 @@ pub fn fits(picture: &Plane, centre: PlatePx, half: f64) -> bool {
 
 impl Scratch {
     fn resize(&mut self, side: usize) {
-        let area = area(side);
-        if self.template.len() != area {
-            // Reading from within its last row goes one vector on.
-            let widest = side + 2 * blur::BORDER;
-            self.block = vec![0.0; widest * stride(widest) + 8];
-            for buffer in [
-                &mut self.template,
-                &mut self.across,
-                &mut self.down,
-                &mut self.sampled,
-            ] {
-                *buffer = vec![0.0; area];
-            }
-            self.images = vec![0.0; 6 * area];
-            self.columns = vec![0.0; 4 * stride(side)];
-            self.window = Window::new(side);
+        if self.has(side) {
+            return;
+        }
+        let mut others = std::mem::take(&mut self.others);
+        let kept = others.iter().position(|other| other.has(side));
+        let wanted = kept.map_or_else(|| Self::of(side), |kept| others.swap_remove(kept));
+        let before = std::mem::replace(self, wanted);
+        if !before.template.is_empty() {
+            others.push(before);
+        }
+        self.others = others;
+    }
+
+    fn has(&self, side: usize) -> bool {
+        self.template.len() == area(side)
+    }
+
+    fn of(side: usize) -> Self {
+        let zeros = |length| vec![0.0; length];
+        // Reading from within its last row goes one vector on.
+        let widest = side + 2 * blur::BORDER;
+        Self {
+            block: zeros(widest * stride(widest) + 8),
+            template: zeros(area(side)),
+            across: zeros(area(side)),
+            down: zeros(area(side)),
+            sampled: zeros(area(side)),
+            images: zeros(6 * area(side)),
+            columns: zeros(4 * stride(side)),
+            window: Window::new(side),
+            ..Self::default()
         }
     }
 
