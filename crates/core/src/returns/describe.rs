@@ -6,6 +6,7 @@
 
 use crate::spaces::PlatePx;
 use crate::track::picture::Pyramid;
+use faer::Mat;
 use std::f64::consts::TAU;
 
 /// Cells to a side, and directions in each.
@@ -71,17 +72,16 @@ impl Descriptor {
         made_unit(&mut histogram)?;
         Some(Self(Box::new(histogram)))
     }
+}
 
-    /// How alike two are, -1 to 1.
-    pub fn likeness(&self, other: &Self) -> f32 {
-        let mut sums = [0.0f32; 8];
-        for (a, b) in self.0.chunks_exact(8).zip(other.0.chunks_exact(8)) {
-            for k in 0..8 {
-                sums[k] += a[k] * b[k];
-            }
-        }
-        sums.iter().sum()
+/// Descriptors as columns: how alike two are, -1 to 1, is the product of theirs.
+pub fn side_by_side<'a>(looks: impl ExactSizeIterator<Item = &'a Descriptor>) -> Mat<f64> {
+    let mut columns = Mat::zeros(LENGTH, looks.len());
+    for (column, look) in columns.col_iter_mut().zip(looks) {
+        let entries = column.iter_mut().zip(look.0.iter());
+        entries.for_each(|(entry, look)| *entry = f64::from(*look));
     }
+    columns
 }
 
 /// Shares a gradient among the cells and directions that it lies between.
@@ -145,7 +145,7 @@ mod tests {
         #[case] shift: f64,
         #[case] gain: f64,
         #[case] larger: f64,
-        #[case] least: f32,
+        #[case] least: f64,
     ) {
         let (before, after) = (pyramid(0.0, 1.0, 1.0), pyramid(shift, gain, larger));
         let at = PlatePx::new(55.0, 42.0);
@@ -153,8 +153,11 @@ mod tests {
         let one = Descriptor::of(&before, at, 30.0).unwrap();
         let again = Descriptor::of(&after, there, 30.0).unwrap();
         let other = Descriptor::of(&after, PlatePx::new(80.0, 30.0), 30.0).unwrap();
-        assert!(one.likeness(&again) > least, "{}", one.likeness(&again));
-        assert!(one.likeness(&again) > one.likeness(&other) + 0.1);
+        let looks = side_by_side([one, again, other].iter());
+        let likeness = looks.transpose() * &looks;
+        assert!((likeness[(0, 0)] - 1.0).abs() < 1e-5);
+        assert!(likeness[(0, 1)] > least, "{}", likeness[(0, 1)]);
+        assert!(likeness[(0, 1)] > likeness[(0, 2)] + 0.1);
     }
 
     #[test]

@@ -24,6 +24,8 @@ use crate::track::picture::Pyramid;
 use crate::track::{FrameSource, TrackError, TrackOptions};
 use crate::tracks::{Covariance, Sample, Track};
 use describe::Descriptor;
+use faer::linalg::matmul::matmul;
+use faer::{Accum, Mat, Par};
 use keys::Keys;
 use nalgebra::Vector2;
 use rayon::prelude::*;
@@ -32,7 +34,7 @@ use std::collections::{HashMap, HashSet};
 /// Sides of the square whose looks are taken, patterns.
 const SIDES: f64 = 2.2;
 /// The most alike has to be nearer than this share of the distance of the next.
-const CLEARLY: f32 = 0.8;
+const CLEARLY: f64 = 0.8;
 /// Levels of the pictures in which old features are looked for, a px at 1280 being one at most in the coarsest.
 const LEVELS: usize = 3;
 /// Where so many features were never lost, nothing more is looked for.
@@ -359,26 +361,39 @@ fn agreeing(
 
 /// Pairs that are each other's most alike, and clearly so.
 fn most_alike(old: &[&Detail], new: &[&Detail]) -> Vec<(usize, usize)> {
-    let best = |from: &[&Detail], to: &[&Detail]| -> Vec<Option<usize>> {
-        from.par_iter()
-            .map(|one| {
-                let (mut first, mut second, mut at) = (-1.0f32, -1.0f32, 0);
-                for (k, other) in to.iter().enumerate() {
-                    let likeness = one.2.likeness(&other.2);
-                    if likeness > first {
-                        (second, first, at) = (first, likeness, k);
-                    } else if likeness > second {
-                        second = likeness;
-                    }
-                }
-                // Of unit vectors, the squared distance is twice what the likeness lacks to 1.
-                (1.0 - first < CLEARLY * CLEARLY * (1.0 - second)).then_some(at)
-            })
-            .collect()
-    };
-    let (forth, back) = (best(old, new), best(new, old));
+    let looks = |details: &[&Detail]| describe::side_by_side(details.iter().map(|d| &d.2));
+    let (old, new) = (looks(old), looks(new));
+    let mut likenesses = Mat::<f64>::zeros(old.ncols(), new.ncols());
+    matmul(
+        &mut likenesses,
+        Accum::Replace,
+        old.transpose(),
+        &new,
+        1.0,
+        Par::rayon(0),
+    );
+    let forth: Vec<_> = (0..old.ncols())
+        .map(|k| clearest(likenesses.row(k).iter()))
+        .collect();
+    let back: Vec<_> = (0..new.ncols())
+        .map(|k| clearest(likenesses.col(k).iter()))
+        .collect();
     let mutual = |(a, b): (usize, Option<usize>)| b.filter(|b| back[*b] == Some(a)).map(|b| (a, b));
     forth.into_iter().enumerate().filter_map(mutual).collect()
+}
+
+/// Which of the likenesses is the greatest, where none of the others is nearly as great.
+fn clearest<'a>(likenesses: impl Iterator<Item = &'a f64>) -> Option<usize> {
+    let (mut first, mut second, mut at) = (-1.0, -1.0, 0);
+    for (k, likeness) in likenesses.enumerate() {
+        if *likeness > first {
+            (second, first, at) = (first, *likeness, k);
+        } else if *likeness > second {
+            second = *likeness;
+        }
+    }
+    // Of unit vectors, the squared distance is twice what the likeness lacks to 1.
+    (1.0 - first < CLEARLY * CLEARLY * (1.0 - second)).then_some(at)
 }
 
 /// The tracks with what goes on as an earlier one moved there, and with where they were seen besides.
