@@ -1,15 +1,19 @@
 //! What points have to do with their cameras, and its subtraction from the blocks of cameras.
 //!
 //! Eliminating a point that n cameras see changes a block for each of the n²/2 pairs of them: in a shot
-//! whose features live long most of a step is this. So cameras are taken in [`Group`]s of a few, each with Y and W
-//! of the points that they see laid side by side, zeros where one of them does not see one. The blocks between two
-//! groups are then one product of matrices over the points that both see (faer's, which fills the registers).
+//! whose features live long most of a step is this. So cameras are taken in [`Group`]s of a few, each with Z = W R of
+//! the points that they see laid side by side, where R Rᵀ is V⁻¹, and zeros where one of them does not see one. The
+//! blocks between two groups, W V⁻¹ Wᵀ, are then one product Z Zᵀ over the points that both see (faer's, which fills the
+//! registers).
 
+use super::CAMERA;
+use super::products::PointPart;
 use super::reduced::{Block, Structure};
 use super::residual::Linear;
 use faer::linalg::matmul::matmul;
 use faer::{Accum, MatMut, MatRef, Par};
-use nalgebra::Matrix3;
+use multiversion::multiversion;
+use std::array;
 use std::cmp::Ordering;
 use std::ops::Range;
 
@@ -29,11 +33,10 @@ pub struct Group {
     pub sights: Vec<(usize, usize)>,
     /// Points, ascending, with which of the sights are of them.
     pub points: Vec<(usize, Range<usize>)>,
-    /// Rows of each point's Y and W: the free unknowns of all cameras.
+    /// Rows of each point's Z: the free unknowns of all cameras.
     rows: usize,
     /// Three columns for each point.
-    y: Vec<f64>,
-    w: Vec<f64>,
+    z: Vec<f64>,
 }
 
 impl Group {
@@ -44,8 +47,7 @@ impl Group {
             sights: Vec::new(),
             points: Vec::new(),
             rows: AT_ONCE * slots.len(),
-            y: Vec::new(),
-            w: Vec::new(),
+            z: Vec::new(),
         }
     }
 
@@ -59,33 +61,51 @@ impl Group {
         }
     }
 
-    /// Lays out W and Y = W V⁻¹. `inverse` is V⁻¹ of a point.
-    pub fn lay(
-        &mut self,
-        slots: &[usize],
-        linear: &[Option<Linear>],
-        inverse: impl Fn(usize) -> Matrix3<f64>,
-    ) {
-        let of_point = 3 * self.rows;
-        for laid in [&mut self.y, &mut self.w] {
-            laid.clear();
-            laid.resize(of_point * self.points.len(), 0.0);
+    /// Lays out Z, of each camera the unknowns in `slots`: the same ones of the same group each time.
+    pub fn lay(&mut self, slots: &[usize], linear: &[Option<Linear>], points: &[PointPart]) {
+        // Where a camera does not see a point zeros stay.
+        self.z.resize(3 * self.rows * self.points.len(), 0.0);
+        match slots.len() {
+            1 => lay::<1>(self, slots, linear, points),
+            3 => lay::<3>(self, slots, linear, points),
+            4 => lay::<4>(self, slots, linear, points),
+            6 => lay::<6>(self, slots, linear, points),
+            CAMERA => lay::<CAMERA>(self, slots, linear, points),
+            _ => debug_assert!(slots.is_empty()),
         }
-        for (at, (point, sights)) in self.points.iter().enumerate() {
-            let inverse = inverse(*point);
-            for (camera, at_linear) in &self.sights[sights.clone()] {
-                let Some(l) = &linear[*at_linear] else {
-                    continue;
-                };
-                let from = of_point * at + slots.len() * (camera - self.first);
-                let seen = l.point * inverse;
-                for (r, slot) in (from..).zip(slots) {
-                    let by = l.camera.column(*slot);
-                    for axis in 0..3 {
-                        let at = r + self.rows * axis;
-                        self.w[at] = by[0] * l.point[(0, axis)] + by[1] * l.point[(1, axis)];
-                        self.y[at] = by[0] * seen[(0, axis)] + by[1] * seen[(1, axis)];
-                    }
+    }
+}
+
+#[multiversion(targets("x86_64+avx2+fma"))]
+fn lay<const SLOTS: usize>(
+    group: &mut Group,
+    slots: &[usize],
+    linear: &[Option<Linear>],
+    points: &[PointPart],
+) {
+    let Group {
+        first,
+        sights,
+        points: seen,
+        rows,
+        z,
+    } = group;
+    for (at, (point, of_point)) in seen.iter().enumerate() {
+        let root = &points[*point].root;
+        for (camera, derivatives) in &sights[of_point.clone()] {
+            let l = linear[*derivatives].as_ref();
+            let by = |row| array::from_fn(|k| l.map_or(0.0, |l| l.camera[(row, slots[k])]));
+            let by: [[f64; SLOTS]; 2] = array::from_fn(by);
+            let turned = |row, axis| {
+                let of = |l: &Linear| (0..3).map(|k| l.point[(row, k)] * root[(k, axis)]).sum();
+                l.map_or(0.0, of)
+            };
+            for axis in 0..3 {
+                let [a, b]: [f64; 2] = array::from_fn(|row| turned(row, axis));
+                let from = *rows * (3 * at + axis) + SLOTS * (camera - *first);
+                let z = &mut z[from..from + SLOTS];
+                for k in 0..SLOTS {
+                    z[k] = by[0][k] * a + by[1][k] * b;
                 }
             }
         }
@@ -103,7 +123,7 @@ pub struct Columns<'a, 'b> {
 }
 
 impl Columns<'_, '_> {
-    /// Takes off all points: block(row, column) -= Y_row W_columnᵀ.
+    /// Takes off all points: block(row, column) -= Z_row Z_columnᵀ.
     pub fn subtract(&mut self, groups: &[Group], slots: &[usize]) {
         let own = self.group.first / AT_ONCE;
         let mut is_linked = vec![false; groups.len()];
@@ -139,12 +159,12 @@ impl Columns<'_, '_> {
     }
 }
 
-/// Y Wᵀ over the points that two groups see.
+/// Z Zᵀ over the points that two groups see.
 #[derive(Default)]
 struct Between {
-    /// Of points that are still to be multiplied.
-    y: Vec<f64>,
-    w: Vec<f64>,
+    /// Of points that are still to be multiplied, of the rows' group and of the columns'.
+    of_rows: Vec<f64>,
+    of_columns: Vec<f64>,
     product: Vec<f64>,
 }
 
@@ -170,32 +190,33 @@ impl Between {
     }
 
     /// Takes points that lie one after the other in both groups: many are multiplied where they lie.
-    fn take(&mut self, rows: &Group, columns: &Group, (of_y, of_w): (Range<usize>, Range<usize>)) {
+    fn take(&mut self, rows: &Group, columns: &Group, (here, there): (Range<usize>, Range<usize>)) {
         let laid = |of: Range<usize>| 3 * rows.rows * of.start..3 * rows.rows * of.end;
-        let count = of_y.len();
-        let (y, w) = (&rows.y[laid(of_y)], &columns.w[laid(of_w)]);
+        let count = here.len();
+        let (of_rows, of_columns) = (&rows.z[laid(here)], &columns.z[laid(there)]);
         if count >= WHERE_THEY_LIE {
-            multiply(&mut self.product, rows.rows, y, w);
+            multiply(&mut self.product, rows.rows, of_rows, of_columns);
             return;
         }
-        self.y.extend_from_slice(y);
-        self.w.extend_from_slice(w);
-        if self.y.len() >= 3 * rows.rows * POINTS {
+        self.of_rows.extend_from_slice(of_rows);
+        self.of_columns.extend_from_slice(of_columns);
+        if self.of_rows.len() >= 3 * rows.rows * POINTS {
             self.multiply_gathered(rows.rows);
         }
     }
 
     fn multiply_gathered(&mut self, rows: usize) {
-        multiply(&mut self.product, rows, &self.y, &self.w);
-        self.y.clear();
-        self.w.clear();
+        multiply(&mut self.product, rows, &self.of_rows, &self.of_columns);
+        self.of_rows.clear();
+        self.of_columns.clear();
     }
 }
 
-fn multiply(product: &mut [f64], rows: usize, y: &[f64], w: &[f64]) {
-    let count = y.len() / rows;
-    let y = MatRef::from_column_major_slice(y, rows, count);
-    let w = MatRef::from_column_major_slice(w, rows, count);
+fn multiply(product: &mut [f64], rows: usize, of_rows: &[f64], of_columns: &[f64]) {
+    let count = of_rows.len() / rows;
+    let of_rows = MatRef::from_column_major_slice(of_rows, rows, count);
+    let of_columns = MatRef::from_column_major_slice(of_columns, rows, count);
     let product = MatMut::from_column_major_slice_mut(product, rows, rows);
-    matmul(product, Accum::Add, y, w.transpose(), 1.0, Par::Seq);
+    let columns = of_columns.transpose();
+    matmul(product, Accum::Add, of_rows, columns, 1.0, Par::Seq);
 }

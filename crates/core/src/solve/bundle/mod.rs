@@ -25,6 +25,7 @@ pub mod coupling;
 pub mod covariance;
 pub mod minimise;
 pub mod normal;
+pub mod products;
 pub mod reduced;
 pub mod relative;
 pub mod residual;

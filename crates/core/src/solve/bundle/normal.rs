@@ -6,6 +6,7 @@
 //! number of threads. Rows and columns of unknowns that are not free are made or not, and not read.
 
 use super::coupling::{AT_ONCE, Columns, Group};
+use super::products::{CameraPart, PointPart, PointSums};
 use super::reduced::{Blocks, Structure};
 use super::residual::{self, Linear};
 use super::{Belief, CAMERA, Loss, MOST_SHARED, Observation, Problem, Step};
@@ -147,19 +148,14 @@ impl Linearisation {
 
     /// What one point contributes.
     fn point_part(&self, problem: &Problem, damping: f64, point: usize) -> PointPart {
-        let mut v = Matrix3::zeros();
-        let mut side = Vector3::zeros();
-        let mut point_shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
-        let mut shared = SMatrix::<f64, MOST_SHARED, MOST_SHARED>::zeros();
-        let mut shared_side = SMatrix::<f64, MOST_SHARED, 1>::zeros();
-        let count = problem.free.count();
-        for (_, l) in self.all(problem, point) {
-            v += l.point.tr_mul(&l.point);
-            side += l.point.tr_mul(&l.residual);
-            add_products(&mut point_shared, &l.point, &l.shared, count);
-            add_products(&mut shared, &l.shared, &l.shared, count);
-            add_products(&mut shared_side, &l.shared, &l.residual, 1);
-        }
+        let sights = self.all(problem, point).map(|(_, l)| l);
+        let PointSums {
+            normal: mut v,
+            mut side,
+            coupling,
+            mut shared,
+            mut shared_side,
+        } = PointSums::of(sights, problem.free.count());
         shared += SMatrix::from_diagonal(&shared.diagonal()) * damping;
         problem.hold_length(point, &mut v);
         if let Some(anchor) = problem.beliefs.anchor(point) {
@@ -169,12 +165,16 @@ impl Linearisation {
         for i in 0..3 {
             v[(i, i)] += damping * v[(i, i)] + 1e-12;
         }
-        let inverse = v.try_inverse().unwrap_or_else(Matrix3::zeros);
-        let (place, place_shared) = (inverse * side, inverse * point_shared);
-        shared -= point_shared.tr_mul(&place_shared);
-        shared_side -= point_shared.tr_mul(&place);
+        // A point that nothing holds stays where it is.
+        let factor = v.cholesky().and_then(|v| v.l().try_inverse());
+        let root = factor.map_or_else(Matrix3::zeros, |l| l.transpose());
+        let inverse = root * root.transpose();
+        let (place, place_shared) = (inverse * side, inverse * coupling);
+        shared -= coupling.tr_mul(&place_shared);
+        shared_side -= coupling.tr_mul(&place);
         PointPart {
             inverse,
+            root,
             side,
             place,
             place_shared,
@@ -183,7 +183,7 @@ impl Linearisation {
         }
     }
 
-    /// Lays out Y and W of the points by groups of cameras.
+    /// Lays out what points have to do with their cameras, by groups of these.
     fn lay(&self, problem: &Problem, points: &[PointPart], groups: &mut Vec<Group>) {
         let slots = problem.slots();
         if groups.is_empty() {
@@ -197,7 +197,7 @@ impl Linearisation {
         }
         groups
             .par_iter_mut()
-            .for_each(|group| group.lay(slots, &self.linear, |point| points[point].inverse));
+            .for_each(|group| group.lay(slots, &self.linear, points));
     }
 
     /// What is left of a group's columns of blocks; its cameras' coupling to the shared unknowns and right-hand sides.
@@ -209,26 +209,7 @@ impl Linearisation {
         Columns { group, blocks, .. }: Columns<'_, '_>,
     ) -> Vec<CameraPart> {
         let shared = problem.free.count();
-        let mut parts: Vec<CameraPart> = Vec::new();
-        parts.resize_with(blocks.len(), CameraPart::nothing);
-        for (point, sights) in &group.points {
-            let point = &points[*point];
-            for (camera, at) in &group.sights[sights.clone()] {
-                let Some(l) = &self.linear[*at] else { continue };
-                let part = &mut parts[camera - group.first];
-                add_products(&mut part.own, &l.camera, &l.camera, CAMERA);
-                // Without what the point takes on itself.
-                let left = l.residual - l.point * point.place;
-                add_products(&mut part.side, &l.camera, &left, 1);
-                for k in 0..shared {
-                    let left = l.shared.column(k) - l.point * point.place_shared.column(k);
-                    let by = l.camera.tr_mul(&left);
-                    part.shared
-                        .column_mut(k)
-                        .zip_apply(&by, |sum, by| *sum += by);
-                }
-            }
-        }
+        let mut parts = CameraPart::of_group(group, blocks.len(), &self.linear, points, shared);
         for (part, blocks) in parts.iter_mut().zip(blocks.iter_mut()) {
             for i in 0..CAMERA {
                 part.own[(i, i)] += damping * part.own[(i, i)];
@@ -359,12 +340,12 @@ impl Linearisation {
 
     /// V⁻¹ of a point and its couplings W V⁻¹ to the cameras, without damping: for covariances.
     pub fn point_coupling(&self, problem: &Problem, point: usize) -> Option<PointCoupling> {
-        let mut v = Matrix3::zeros();
-        let mut shared = SMatrix::<f64, 3, MOST_SHARED>::zeros();
-        for (_, l) in self.all(problem, point) {
-            v += l.point.tr_mul(&l.point);
-            shared += l.point.tr_mul(&l.shared);
-        }
+        let sights = self.all(problem, point).map(|(_, l)| l);
+        let PointSums {
+            normal: mut v,
+            coupling: shared,
+            ..
+        } = PointSums::of(sights, problem.free.count());
         problem.hold_length(point, &mut v);
         if let Some(anchor) = problem.beliefs.anchor(point) {
             v += anchor.normal();
@@ -414,47 +395,6 @@ impl ReducedSystem {
             shared: SMatrix::zeros(),
             camera_side: vec![SMatrix::zeros(); cameras],
             shared_side: SMatrix::zeros(),
-        }
-    }
-}
-
-/// Adds `aᵀ b`, of whose columns only the first `columns` are not zero.
-fn add_products<const A: usize, const B: usize>(
-    sum: &mut SMatrix<f64, A, B>,
-    a: &SMatrix<f64, 2, A>,
-    b: &SMatrix<f64, 2, B>,
-    columns: usize,
-) {
-    for c in 0..columns.min(B) {
-        for r in 0..A {
-            sum[(r, c)] += a[(0, r)] * b[(0, c)] + a[(1, r)] * b[(1, c)];
-        }
-    }
-}
-
-struct PointPart {
-    inverse: Matrix3<f64>,
-    side: Vector3<f64>,
-    /// V⁻¹ times the point's side, and times its coupling to the shared unknowns.
-    place: Vector3<f64>,
-    place_shared: SMatrix<f64, 3, MOST_SHARED>,
-    shared: SMatrix<f64, MOST_SHARED, MOST_SHARED>,
-    shared_side: SMatrix<f64, MOST_SHARED, 1>,
-}
-
-struct CameraPart {
-    own: SMatrix<f64, CAMERA, CAMERA>,
-    shared: CameraShared,
-    side: SMatrix<f64, CAMERA, 1>,
-}
-
-impl CameraPart {
-    /// A camera that sees nothing stays where it is instead of making the matrix singular.
-    fn nothing() -> Self {
-        Self {
-            own: SMatrix::identity() * 1e-9,
-            shared: CameraShared::zeros(),
-            side: SMatrix::zeros(),
         }
     }
 }
