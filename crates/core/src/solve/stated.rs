@@ -106,18 +106,17 @@ pub fn state(
     let readout = moved
         .readout
         .map(|readout| (readout, sigma_of(Shared::Readout).unwrap_or(0.0)));
-    let finished = certain.as_ref().map(|c| Finished {
+    let finished = Finished {
         views,
         options,
         world,
         loss: ended.loss,
-        variance_factor: c.variance_factor,
+        variance_factor: certain.as_ref().map_or(1.0, |c| c.variance_factor),
         progress,
-    });
-    let finished = finished.as_ref();
-    let (lens_suspicion, zoom_suspicion) = finished.map_or((None, None), |finished| {
-        let lens = lens_check::suspect(finished);
-        let zoom = zoom_check::suspect(finished);
+    };
+    let (lens_suspicion, zoom_suspicion) = certain.as_ref().map_or((None, None), |_| {
+        let lens = lens_check::suspect(&finished);
+        let zoom = zoom_check::suspect(&finished);
         // What bends explains some of what zooms, and the other way round.
         match (lens, zoom) {
             (Some(lens), Some(zoom)) if lens.rms_px < zoom.rms_px => (Some(lens), None),
@@ -154,7 +153,8 @@ pub fn state(
         parallax_deg: travels.then_some(parallax_deg),
         lens_suspected: lens_suspicion.is_some(),
         zoom: zoom_suspicion,
-        contradiction: finished.and_then(focal_check::contradiction),
+        // A statement that is far off may leave the first frame nothing that it sees, so that nothing else can be told.
+        contradiction: focal_check::contradiction(&finished),
         slip_px,
         jump,
         carried: &carried,
