@@ -150,6 +150,7 @@ impl Solving {
                 ..plain
             },
             focal: self.focal_knowledge(),
+            focal_to_begin_with: None,
             moves: self.moves,
             zooms: self.zooms,
             plate_frames: Some(self.frames),

@@ -62,9 +62,54 @@ impl Progress for Within<'_> {
     }
 }
 
+/// What a window's solve says of its tracks, and its focal length, px.
+type Window = (Vec<(TrackId, Option<Suspect>)>, f64);
+
+/// A shot that is solved in windows.
+struct Shot<'a> {
+    tracks: &'a [Track],
+    frames: Vec<FrameNumber>,
+    /// Where windows begin.
+    firsts: Vec<usize>,
+    /// Steps that each of them has done.
+    done: Vec<AtomicUsize>,
+    progress: &'a dyn Progress,
+}
+
+impl<'a> Shot<'a> {
+    fn of(tracks: &'a [Track], progress: &'a dyn Progress) -> Self {
+        let frames = frames_of(tracks);
+        let stride = WINDOW - OVERLAP;
+        let beyond = frames.len().saturating_sub(WINDOW);
+        let firsts = (0..=beyond.next_multiple_of(stride)).step_by(stride);
+        let firsts: Vec<usize> = firsts.filter(|first| *first < frames.len()).collect();
+        Self {
+            done: firsts.iter().map(|_| AtomicUsize::new(0)).collect(),
+            tracks,
+            frames,
+            firsts,
+            progress,
+        }
+    }
+
+    /// One window; nothing where it has no camera that can be relied on.
+    fn window(&self, window: usize, options: &SolveOptions) -> Option<Window> {
+        let first = self.firsts[window];
+        let last = (first + WINDOW).min(self.frames.len()) - 1;
+        let inside = within(self.tracks, self.frames[first], self.frames[last]);
+        let progress = Within {
+            all: self.progress,
+            done: &self.done,
+            window,
+        };
+        let attempt = solve(&inside, options, &progress).ok()?;
+        let is_good = attempt.verdict == Verdict::Good;
+        is_good.then(|| (judged(&inside, &attempt), attempt.lens.focal_px))
+    }
+}
+
 /// Tracks that no point of the scene explains.
 pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> Vec<Suspect> {
-    let frames = frames_of(tracks);
     let options = SolveOptions {
         moves: Some(CameraMove::Free),
         zooms: Some(false),
@@ -72,29 +117,26 @@ pub fn against(tracks: &[Track], lens: &Intrinsics, progress: &dyn Progress) -> 
         solve_lens: LensTerms::TWO,
         ..SolveOptions::nothing_known(*lens)
     };
-    let firsts: Vec<usize> = match frames.len() {
-        0 => Vec::new(),
-        count => (0..=count
-            .saturating_sub(WINDOW)
-            .next_multiple_of(WINDOW - OVERLAP))
-            .step_by(WINDOW - OVERLAP)
-            .collect(),
+    let shot = Shot::of(tracks, progress);
+    if shot.firsts.is_empty() {
+        return Vec::new();
+    }
+    let first = shot.window(0, &options);
+    // One camera sees all of them: where the first tells its focal length, the others begin with that, and look for
+    // another only where it leads nowhere.
+    let begun = first.as_ref().map(|(_, focal_px)| SolveOptions {
+        focal_to_begin_with: Some(*focal_px),
+        ..options.clone()
+    });
+    let of_other = |window| {
+        let with_known = begun.as_ref().and_then(|begun| shot.window(window, begun));
+        with_known.or_else(|| shot.window(window, &options))
     };
-    let done: Vec<AtomicUsize> = firsts.iter().map(|_| AtomicUsize::new(0)).collect();
-    let of_window = |(window, first): (usize, &usize)| {
-        let last = (first + WINDOW).min(frames.len());
-        let inside = within(tracks, frames[*first], frames[last - 1]);
-        let progress = Within {
-            all: progress,
-            done: &done,
-            window,
-        };
-        let attempt = solve(&inside, &options, &progress).ok()?;
-        (attempt.verdict == Verdict::Good).then(|| judged(&inside, &attempt))
-    };
-    let judged: Vec<Option<Vec<_>>> = firsts.par_iter().enumerate().map(of_window).collect();
+    let others = (1..shot.firsts.len()).into_par_iter().map(of_other);
+    let others: Vec<Option<Window>> = others.collect();
+    let windows = std::iter::once(first).chain(others).flatten();
     let mut verdicts: HashMap<TrackId, Option<Suspect>> = HashMap::new();
-    for (track, suspect) in judged.into_iter().flatten().flatten() {
+    for (track, suspect) in windows.flat_map(|(judged, _)| judged) {
         // Good in one window is good: a later one may see too little of it.
         let known = verdicts.entry(track).or_insert(suspect);
         if suspect.is_none() {
@@ -208,4 +250,33 @@ fn lies_between(
         .collect();
     depths.sort_by(f64::total_cmp);
     matches!((depths.first(), depths.last()), (Some(near), Some(far)) if far / near > TWO_DEPTHS)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::progress::Silent;
+    use crate::tracks::{Covariance, TrackKind};
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::nothing(0, &[])]
+    #[case::short(50, &[0])]
+    #[case::one_window(72, &[0])]
+    #[case::a_frame_more(73, &[0, 48])]
+    #[case::two_windows(120, &[0, 48])]
+    #[case::long(400, &[0, 48, 96, 144, 192, 240, 288, 336])]
+    fn windows_reach_over_the_whole_shot(#[case] frames: i32, #[case] firsts: &[usize]) {
+        let at = |frame| Sample {
+            frame: FrameNumber(frame),
+            px: PlatePx::new(9.0, 5.0),
+            covariance: Covariance::isotropic(0.1),
+        };
+        let track = Track::new(TrackId(1), TrackKind::Auto, (0..frames).map(at).collect());
+        let tracks = [track];
+        let shot = Shot::of(&tracks, &Silent);
+        assert_eq!(shot.firsts, firsts);
+        let end = firsts.last().map_or(0, |first| first + WINDOW);
+        assert!(end >= shot.frames.len());
+    }
 }

@@ -119,7 +119,14 @@ const ZOOMED_STEPS: i32 = 3;
 
 /// Focal lengths worth trying, px: the known one, those about it, or eleven from wide to long.
 pub fn candidate_focals(options: &SolveOptions) -> Vec<f64> {
-    match options.focal {
+    match (options.focal, options.focal_to_begin_with) {
+        (FocalKnowledge::Unknown, Some(focal_px)) => vec![focal_px],
+        (known, _) => candidates_for(known, options),
+    }
+}
+
+fn candidates_for(known: FocalKnowledge, options: &SolveOptions) -> Vec<f64> {
+    match known {
         FocalKnowledge::Known(focal_px) => vec![focal_px],
         FocalKnowledge::About { px, sigma_px } if sigma_px < NEARLY_KNOWN * px => vec![px],
         FocalKnowledge::About { px, sigma_px } => {
@@ -214,6 +221,17 @@ fn pairs_of(keys: &[usize]) -> Vec<(usize, usize)> {
         .step_by(of_first)
         .flat_map(with_later)
         .collect()
+}
+
+/// Whether one of the pairs that were found shows parallax under a model of the focal length, so that there is some
+/// whatever the others show.
+pub fn is_on_one(views: &Views, options: &SolveOptions, found: &Evidence) -> bool {
+    let focals = candidate_focals(options);
+    let has = |pair: &StartingPair| {
+        let judged = judged_pair(views, options, &focals, pair.first, pair.second);
+        judged.is_some_and(|judged| !is_none(views, judged.parallax_px))
+    };
+    found.pairs.par_iter().any(has)
 }
 
 fn judged_pair(

@@ -113,6 +113,14 @@ impl FocalKnowledge {
         !matches!(self, Self::Known(_))
     }
 
+    /// Its value, px, as far as it is known.
+    fn px(&self) -> Option<f64> {
+        match self {
+            Self::Unknown => None,
+            Self::Known(px) | Self::About { px, .. } | Self::AtFirst { px, .. } => Some(*px),
+        }
+    }
+
     /// Value and standard error, px, of one that is known about.
     pub fn about(&self) -> Option<(f64, f64)> {
         match self {
@@ -176,6 +184,9 @@ pub struct SolveOptions {
     pub lens: Intrinsics,
     /// What is known of the focal length.
     pub focal: FocalKnowledge,
+    /// One that it begins with where nothing is known, px, as another solve of the same camera found it. It is no
+    /// statement: nothing pulls towards it.
+    pub focal_to_begin_with: Option<f64>,
     /// How the camera moves, where that is stated.
     pub moves: Option<CameraMove>,
     /// Whether the focal length changes, where that is stated. A known one does not, but for one that is known at first.
@@ -210,6 +221,7 @@ impl SolveOptions {
         Self {
             lens,
             focal: FocalKnowledge::Unknown,
+            focal_to_begin_with: None,
             moves: None,
             zooms: None,
             plate_frames: None,
@@ -220,6 +232,14 @@ impl SolveOptions {
             constraints: Constraints::default(),
             start_from: None,
             limit_px: None,
+        }
+    }
+
+    /// The same with the focal length stated to change or to stay.
+    fn zooming(&self, zooms: bool) -> Self {
+        Self {
+            zooms: Some(zooms),
+            ..self.clone()
         }
     }
 
@@ -242,11 +262,9 @@ impl SolveOptions {
     fn validated(&self) -> Result<(), SolveError> {
         let bad = |what, value, range| Err(SolveError::OutOfRange { what, value, range });
         let width = f64::from(self.lens.width_px);
-        if let FocalKnowledge::Known(f)
-        | FocalKnowledge::About { px: f, .. }
-        | FocalKnowledge::AtFirst { px: f, .. } = self.focal
-            && !(f.is_finite() && (0.1 * width..=50.0 * width).contains(&f))
-        {
+        let focals = [self.focal.px(), self.focal_to_begin_with];
+        let is_possible = |f: &f64| f.is_finite() && (0.1 * width..=50.0 * width).contains(f);
+        if let Some(f) = focals.into_iter().flatten().find(|f| !is_possible(f)) {
             return bad(
                 "focal length in px",
                 f,

@@ -220,14 +220,23 @@ impl Deciding<'_> {
             true => &mut self.zoomed,
         };
         if kept.is_none() {
-            let asked = SolveOptions {
-                zooms: Some(zooms),
-                ..self.options.clone()
-            };
+            let asked = self.options.zooming(zooms);
             let keys = &self.keys.frames;
             *kept = Some(evidence::parallax(self.views, &asked, keys, self.progress)?);
         }
         kept.as_ref().ok_or(SolveError::NoStart)
+    }
+
+    /// Whether pairs of frames show parallax, by rotations alone or with a change of focal length. Pairs that show it
+    /// by rotations alone most often show it with that too, without a look at all others.
+    fn has_parallax(&mut self, zooms: bool) -> Result<bool, SolveError> {
+        if let (true, None, Some(fixed)) = (zooms, &self.zoomed, &self.fixed)
+            && evidence::is_on_one(self.views, &self.options.zooming(true), fixed)
+        {
+            return Ok(true);
+        }
+        let parallax_px = self.evidence(zooms)?.parallax_px;
+        Ok(!evidence::is_none(self.views, parallax_px))
     }
 
     /// What the evidence of pairs of frames speaks for.
@@ -244,10 +253,9 @@ impl Deciding<'_> {
             if !self.is_allowed(kind) {
                 continue;
             }
-            let parallax_px = self.evidence(zooms)?.parallax_px;
+            let has_parallax = self.has_parallax(zooms)?;
             let stated = self.options.moves == Some(CameraMove::Nodal);
-            if stated && self.options.zooms.is_some() || evidence::is_none(self.views, parallax_px)
-            {
+            if stated && self.options.zooms.is_some() || !has_parallax {
                 return Ok(kind);
             }
         }

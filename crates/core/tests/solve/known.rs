@@ -345,7 +345,28 @@ fn a_solve_starts_where_it_is_told_to() {
     assert!(matches!(lost, Err(SolveError::OutOfRange { value, .. }) if value == 99.0));
 }
 
+/// What another solve found saves the search, and nothing pulls towards it.
 #[rstest]
+#[case::too_short(0.8)]
+#[case::right(1.0)]
+#[case::too_long(1.25)]
+fn a_solve_begins_with_a_focal_length_that_it_is_given(#[case] share: f64) {
+    let walk = walk();
+    let free = solved(&walk, |_| ()).unwrap();
+    let begun = solved(&walk, |o| o.focal_to_begin_with = Some(share * 1100.0)).unwrap();
+    let off = (begun.lens.focal_px - free.lens.focal_px) / free.focal_sigma_px.unwrap();
+    assert!(
+        off.abs() < 0.1,
+        "{off} standard errors from where it comes to by itself"
+    );
+    assert_eq!(
+        (begun.focal_solved, begun.verdict),
+        (free.focal_solved, Verdict::Good)
+    );
+}
+
+#[rstest]
+#[case::focal_to_begin_with(|o: &mut SolveOptions| o.focal_to_begin_with = Some(f64::INFINITY))]
 #[case::focal(|o: &mut SolveOptions| o.focal = FocalKnowledge::About { px: 1000.0, sigma_px: 0.0 })]
 #[case::focal_nan(|o: &mut SolveOptions| o.focal = FocalKnowledge::About { px: 1000.0, sigma_px: f64::NAN })]
 #[case::terms(|o: &mut SolveOptions| o.solve_lens.radial = 4)]
