@@ -20,6 +20,17 @@ async fn typed(client: &Client, selector: &str, value: &str) {
     field.send_keys(value).await.unwrap();
 }
 
+/// Whether every camera lies within the view of space.
+const PATH_IS_SEEN: &str = "(() => {
+    const view = document.querySelector('[x-data]')?._x_dataStack[0].shot.page?.spaceView;
+    const at = view?.camera.position.clone();
+    const isSeen = ({ matrix: m }) => {
+        const { x, y } = at.set(m[12], m[13], m[14]).project(view.camera);
+        return Math.max(Math.abs(x), Math.abs(y)) < 1;
+    };
+    return view?.world?.cameras.length && view.world.cameras.every(isSeen);
+})()";
+
 #[tokio::test(flavor = "multi_thread")]
 async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
     let (data, root, profile) = (
@@ -40,6 +51,11 @@ async fn an_artist_tries_a_limit_smoothing_and_a_survey() {
     let (_driver, client) = browser(profile.path()).await.unwrap();
     open_walk(&client, &address, "plate").await.unwrap();
     follow_and_solve(&client, "25").await.unwrap();
+
+    // All of the path is seen, also where the view is laid out after what it shows has come.
+    until(&client, PATH_IS_SEEN).await.unwrap();
+    client.refresh().await.unwrap();
+    until(&client, PATH_IS_SEEN).await.unwrap();
 
     // What a limit would drop is there before it is set, and a word is no limit.
     typed(&client, "#limit", "0.2").await;

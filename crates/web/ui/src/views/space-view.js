@@ -51,6 +51,8 @@ export class SpaceView {
     this.camera.position.set(8, 6, 12);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener("change", () => this.draw());
+    // Whoever has turned it keeps what they see when the view becomes wider or narrower.
+    this.controls.addEventListener("start", () => (this.looked = null));
     this.content = new THREE.Group();
     this.ground = new THREE.Group();
     this.scene.add(this.content, this.ground);
@@ -74,7 +76,8 @@ export class SpaceView {
     this.renderer.setSize(clientWidth, clientHeight, false);
     this.camera.aspect = clientWidth / clientHeight;
     this.camera.updateProjectionMatrix();
-    this.draw();
+    if (this.looked) this.look(this.looked);
+    else this.draw();
   }
 
   /** Takes a new world; looks at it from outside when it is the first or another one. */
@@ -101,7 +104,8 @@ export class SpaceView {
     this.lay(this.besidePath);
     this.at(frame);
     // Whoever moves it by hand looks from where they are.
-    if (moved && !this.stays) this.look("free");
+    if (moved && this.stays) this.looked = null;
+    else if (moved) this.look("free");
     if (moved) this.stays = false;
     this.draw();
   }
@@ -246,13 +250,16 @@ export class SpaceView {
   about() {
     const chosen = (this.world?.points ?? []).filter(([id]) => this.selected.has(id));
     if (!chosen.length) return;
+    this.looked = null;
     const mean = [1, 2, 3].map((k) => chosen.reduce((sum, p) => sum + p[k], 0) / chosen.length);
     this.controls.target.set(...mean);
     this.controls.update();
     this.draw();
   }
 
+  /** From outside, all of it: from the front, a side, the top or obliquely. */
   look(name) {
+    this.looked = name;
     const points = this.world?.points ?? [];
     const places = points.map(([, x, y, z]) => new THREE.Vector3(x, y, z));
     for (const c of this.world?.cameras ?? []) places.push(new THREE.Vector3(c.matrix[12], c.matrix[13], c.matrix[14]));
