@@ -267,16 +267,33 @@ export class SpaceView {
     // Far points would push everything else to the middle: the nearer nine tenths decide, and the whole path.
     const middle = new THREE.Vector3(...["x", "y", "z"].map((k) => places.map((p) => p[k]).sort((a, b) => a - b)[places.length >> 1]));
     const near = places.slice(0, points.length).sort((a, b) => a.distanceTo(middle) - b.distanceTo(middle));
-    const box = new THREE.Box3().setFromPoints([...near.slice(0, Math.ceil(near.length * 0.9)), ...places.slice(points.length)]);
-    const { center: centre, radius: reach } = box.getBoundingSphere(new THREE.Sphere());
-    const half = Math.atan(Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect));
-    this.controls.target.copy(centre);
-    this.camera.position.copy(centre).add(new THREE.Vector3(...VIEWS[name]).normalize().multiplyScalar((0.97 * (reach || 1)) / Math.sin(half)));
+    const shown = [...near.slice(0, Math.ceil(near.length * 0.9)), ...places.slice(points.length)];
+    const { center: centre, radius } = new THREE.Box3().setFromPoints(shown).getBoundingSphere(new THREE.Sphere());
+    const reach = radius || 1;
+    this.fit(shown, centre, new THREE.Vector3(...VIEWS[name]).normalize());
     this.camera.near = reach / 200;
     this.camera.far = reach * 400;
     this.camera.updateProjectionMatrix();
     this.controls.update();
     this.draw();
+  }
+
+  /** Looks from a direction at the middle of what is shown, from no farther than all of it needs. */
+  fit(shown, centre, from) {
+    const { camera } = this;
+    camera.position.copy(centre).add(from);
+    camera.lookAt(centre);
+    camera.updateMatrixWorld();
+    const [right, up, back] = [0, 1, 2].map((k) => new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, k));
+    const along = (axis) => shown.map((p) => p.clone().sub(centre).dot(axis));
+    const [across, high, nearer] = [right, up, back].map(along);
+    const most = (list) => list.reduce((a, b) => Math.max(a, b), -Infinity);
+    const [x, y] = [across, high].map((list) => (most(list) - most(list.map((v) => -v))) / 2);
+    const half = Math.tan((camera.fov * Math.PI) / 360);
+    const away = most(shown.map((_, k) => nearer[k] + Math.max(Math.abs(across[k] - x) / camera.aspect, Math.abs(high[k] - y)) / half));
+    centre.addScaledVector(right, x).addScaledVector(up, y);
+    this.controls.target.copy(centre);
+    camera.position.copy(centre).addScaledVector(back, 1.08 * away || 1);
   }
 
   pick(e) {
