@@ -327,13 +327,16 @@ fn nearest_squared(across: &[f32], down: &[f32], [x, y]: [f32; 2]) -> f32 {
     rest.chain(nearest).fold(f32::INFINITY, f32::min)
 }
 
-/// `candidates` are sorted, the strongest first.
-fn spread(
+/// Up to `wanted` of the candidates, evenly spread and away from `followed`. They are sorted, the strongest first.
+pub fn spread(
     mut candidates: Vec<Candidate>,
     followed: &[PlatePx],
     spacing_px: f64,
     wanted: usize,
 ) -> Vec<Candidate> {
+    if wanted == 0 {
+        return Vec::new();
+    }
     candidates.truncate(MOST_COMPARED);
     let followed = Places::of(followed.iter().copied());
     let places = Places::of(candidates.iter().map(|c| c.px));

@@ -78,8 +78,8 @@ impl Session {
         };
         let (count, fine_ones) = (self.options.count, self.fine_count());
         let soft_ones = self.now.live.len() - fine_ones;
-        let fine = look.fine(&taken, count.saturating_sub(fine_ones));
-        let tried = Tried::new(followed, spent, untried.into_iter().chain(places(&fine)));
+        let (fine, everywhere) = look.fine(&taken, count.saturating_sub(fine_ones));
+        let tried = Tried::new(followed, spent, untried.into_iter().chain(everywhere));
         let soft = look.soft(&tried, most_soft(&self.options).saturating_sub(soft_ones));
         let mut scratch = Scratch::default();
         let mut bear_all = |found: Vec<Found>| {
@@ -117,17 +117,13 @@ fn most_soft(options: &TrackOptions) -> usize {
     (SOFT_SHARE * options.count as f64) as usize
 }
 
-fn places(found: &[Found]) -> impl Iterator<Item = PlatePx> {
-    found.iter().map(|f| f.px)
-}
-
 /// What is known of places before soft detail is looked for.
 struct Tried {
     /// Where something is followed.
     followed: Places,
     /// Where fine detail ended soon.
     spent: Places,
-    /// Where fine detail has just begun.
+    /// Where fine detail has just begun, or is to be had.
     untried: Places,
 }
 
@@ -160,20 +156,21 @@ struct Looked<'a> {
 }
 
 impl Looked<'_> {
-    /// Up to so many of fine detail, away from what is taken.
-    fn fine(&self, taken: &[PlatePx], wanted: usize) -> Vec<Found> {
+    /// Up to so many of fine detail, away from what is taken; and wherever it is to be had.
+    fn fine(&self, taken: &[PlatePx], wanted: usize) -> (Vec<Found>, Vec<PlatePx>) {
         let (picture, side_px) = (self.pyramid.level(0), self.options.pattern_px);
         let noise = NOISE_LEFT * self.pyramid.noise_level().max(0.3);
         let detector = self.options.detector(picture.width(), picture.height());
-        let allowed = |px: PlatePx| !is_left_out(self.mask, px, side_px);
-        detect::features(picture, noise, &detector, allowed, taken, wanted)
-            .into_iter()
-            .map(|c| Found {
-                px: c.px,
-                sigma_px: sigma_px(&c, noise),
-                side_px,
-            })
-            .collect()
+        let mut candidates = detect::candidates(picture, noise, &detector);
+        candidates.retain(|c| !is_left_out(self.mask, c.px, side_px));
+        let everywhere = candidates.iter().map(|c| c.px).collect();
+        let chosen = detect::spread(candidates, taken, detector.spacing_px, wanted).into_iter();
+        let found = chosen.map(|c| Found {
+            px: c.px,
+            sigma_px: sigma_px(&c, noise),
+            side_px,
+        });
+        (found.collect(), everywhere)
     }
 
     /// Up to so many of soft detail, where that is wanted.
@@ -224,8 +221,8 @@ pub fn preview(
         mask,
         options: &options,
     };
-    let fine = look.fine(&[], options.count);
-    let tried = Tried::new(Vec::new(), Vec::new(), places(&fine));
+    let (fine, everywhere) = look.fine(&[], options.count);
+    let tried = Tried::new(Vec::new(), Vec::new(), everywhere.into_iter());
     let soft = look.soft(&tried, most_soft(&options));
     let all = fine.into_iter().chain(soft);
     Ok(all.map(|f| (f.px, f.sigma_px)).collect())
