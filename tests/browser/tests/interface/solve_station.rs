@@ -22,7 +22,7 @@ async fn typed(client: &Client, selector: &str, value: &str) {
 
 /// Whether every camera lies within the view of space.
 const PATH_IS_SEEN: &str = "(() => {
-    const view = document.querySelector('[x-data]')?._x_dataStack[0].shot.page?.spaceView;
+    const view = document.querySelector('[x-data]')?._x_dataStack?.[0].shot?.page?.spaceView;
     const at = view?.camera.position.clone();
     const isSeen = ({ matrix: m }) => {
         const { x, y } = at.set(m[12], m[13], m[14]).project(view.camera);
