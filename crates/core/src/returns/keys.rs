@@ -3,6 +3,7 @@
 
 use crate::spaces::FrameNumber;
 use crate::tracks::Track;
+use std::collections::HashSet;
 
 /// A frame is a key frame once it shares less than so much of its features, or of those of the last
 /// one, with that ...
@@ -59,6 +60,9 @@ impl Keys {
             }
         }
         ranked.sort();
+        // A frame beside a gap can be a key frame of its own.
+        let mut met = HashSet::new();
+        ranked.retain(|(_, pair)| met.insert(*pair));
         let mut all = along;
         all.extend(gaps.into_iter().flat_map(|g| [g.before, g.after]).flatten());
         all.sort_unstable();
@@ -215,5 +219,7 @@ mod tests {
         let pairs: Vec<(usize, usize)> = pairs.collect();
         assert!(pairs.iter().all(|(earlier, later)| earlier < later));
         assert!(nearest.is_none_or(|across| pairs.contains(&across)));
+        let once: HashSet<_> = pairs.iter().collect();
+        assert_eq!(once.len(), pairs.len());
     }
 }

@@ -44,26 +44,8 @@ const CLEARLY_STRONGER: f32 = 0.9;
 /// what the smoothing of [`Pyramid`](super::picture::Pyramid) does to waves of 6 px.
 pub const NOISE_LEFT: f32 = 0.75;
 
-/// Up to `wanted` new features where they are allowed, evenly spread and away from `followed`,
-/// in a picture with noise of so many levels.
-pub fn features(
-    picture: &Plane,
-    noise: f32,
-    detector: &Detector,
-    allowed: impl Fn(PlatePx) -> bool,
-    followed: &[PlatePx],
-    wanted: usize,
-) -> Vec<Candidate> {
-    if wanted == 0 {
-        return Vec::new();
-    }
-    let mut candidates = candidates(picture, noise, detector);
-    candidates.retain(|c| allowed(c.px));
-    spread(candidates, followed, detector.spacing_px, wanted)
-}
-
 /// All local peaks of strength that pass the detector, strongest first.
-pub fn candidates(picture: &Plane, noise: f32, detector: &Detector) -> Vec<Candidate> {
+pub(super) fn candidates(picture: &Plane, noise: f32, detector: &Detector) -> Vec<Candidate> {
     let (width, height) = (picture.width(), picture.height());
     let margin = detector.pattern_px / 2 + 3;
     if width <= 2 * margin || height <= 2 * margin {
@@ -327,8 +309,8 @@ fn nearest_squared(across: &[f32], down: &[f32], [x, y]: [f32; 2]) -> f32 {
     rest.chain(nearest).fold(f32::INFINITY, f32::min)
 }
 
-/// Up to `wanted` of the candidates, evenly spread and away from `followed`. They are sorted, the strongest first.
-pub fn spread(
+/// Up to `wanted` of the candidates, given the strongest first, evenly spread and away from `followed`.
+pub(super) fn spread(
     mut candidates: Vec<Candidate>,
     followed: &[PlatePx],
     spacing_px: f64,
@@ -389,13 +371,13 @@ mod tests {
     #[test]
     fn a_corner_is_found_and_an_edge_is_not() {
         let corner = picture(|x, y| if x >= 80 && y >= 60 { 180.0 } else { 60.0 });
-        let found = features(&corner, 0.0, &DETECTOR, |_| true, &[], 50);
+        let found = candidates(&corner, 0.0, &DETECTOR);
         assert_eq!(found.len(), 1);
         // The corner lies in the inner half of the pattern, which is what decides.
         let off = found[0].px.offset_from(PlatePx::new(80.0, 60.0));
         assert!(off.x.abs().max(off.y.abs()) <= 5.5, "{off}");
         let edge = picture(|x, _| if x >= 80 { 180.0 } else { 60.0 });
-        assert!(features(&edge, 0.0, &DETECTOR, |_| true, &[], 50).is_empty());
+        assert!(candidates(&edge, 0.0, &DETECTOR).is_empty());
     }
 
     /// By doubling, sums over any number of neighbours are what adding them up gives.
@@ -418,7 +400,7 @@ mod tests {
             .map(|_| (0..12).map(|_| random.f32()).sum::<f32>() * 2.5)
             .collect();
         let grain = Plane::new(160, 120, noise).unwrap();
-        assert!(features(&grain, grain.noise_level(), &DETECTOR, |_| true, &[], 50).is_empty());
+        assert!(candidates(&grain, grain.noise_level(), &DETECTOR).is_empty());
     }
 
     #[test]
@@ -431,7 +413,8 @@ mod tests {
             }
         });
         let followed = [PlatePx::new(63.0, 63.0), PlatePx::new(90.0, 45.0)];
-        let found = features(&checks, 0.0, &DETECTOR, |_| true, &followed, 40);
+        let all = candidates(&checks, 0.0, &DETECTOR);
+        let found = spread(all, &followed, DETECTOR.spacing_px, 40);
         assert!(found.len() > 10);
         for (i, a) in found.iter().enumerate() {
             let others = found[..i].iter().map(|b| b.px).chain(followed);

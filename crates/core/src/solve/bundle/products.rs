@@ -99,6 +99,19 @@ fn of_point<'a, const N: usize, I: Iterator<Item = &'a Linear>>(
     sums
 }
 
+/// What a few cameras that follow each other see.
+#[derive(Clone, Copy)]
+pub struct Seen<'a> {
+    /// Which points, and where among the derivatives.
+    pub group: &'a Group,
+    /// All derivatives; `None` behind a camera.
+    pub linear: &'a [Option<Linear>],
+    /// All points.
+    pub points: &'a [PointPart],
+    /// How many unknowns all cameras share.
+    pub shared: usize,
+}
+
 /// What is left of one camera after points took on themselves what they can.
 pub struct CameraPart {
     /// Its own block.
@@ -110,30 +123,20 @@ pub struct CameraPart {
 }
 
 impl CameraPart {
-    /// Of a few cameras that follow each other, from what they see.
-    pub fn of_group(
-        group: &Group,
-        cameras: usize,
-        linear: &[Option<Linear>],
-        points: &[PointPart],
-        shared: usize,
-    ) -> Vec<Self> {
-        match shared {
-            0 => Self::summed::<8>(group, cameras, linear, points, shared),
-            1..=4 => Self::summed::<12>(group, cameras, linear, points, shared),
-            _ => Self::summed::<20>(group, cameras, linear, points, shared),
+    /// Of so many cameras that follow each other.
+    pub fn of_group(seen: Seen, cameras: usize) -> Vec<Self> {
+        match seen.shared {
+            0 => Self::summed::<8>(seen, cameras),
+            1..=4 => Self::summed::<12>(seen, cameras),
+            _ => Self::summed::<20>(seen, cameras),
         }
     }
 
-    fn summed<const N: usize>(
-        group: &Group,
-        cameras: usize,
-        linear: &[Option<Linear>],
-        points: &[PointPart],
-        shared: usize,
-    ) -> Vec<Self> {
-        let rows = of_cameras::<N>(group, cameras, linear, points, shared);
-        rows.iter().map(|r| Self::from_rows(r, shared)).collect()
+    fn summed<const N: usize>(seen: Seen, cameras: usize) -> Vec<Self> {
+        let rows = of_cameras::<N>(seen, cameras);
+        rows.iter()
+            .map(|r| Self::from_rows(r, seen.shared))
+            .collect()
     }
 
     fn from_rows<const N: usize>(rows: &[[f64; N]; CAMERA], shared: usize) -> Self {
@@ -154,13 +157,13 @@ impl CameraPart {
 }
 
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn of_cameras<const N: usize>(
-    group: &Group,
-    cameras: usize,
-    linear: &[Option<Linear>],
-    points: &[PointPart],
-    shared: usize,
-) -> Vec<[[f64; N]; CAMERA]> {
+fn of_cameras<const N: usize>(seen: Seen, cameras: usize) -> Vec<[[f64; N]; CAMERA]> {
+    let Seen {
+        group,
+        linear,
+        points,
+        shared,
+    } = seen;
     let mut sums = vec![[[0.0; N]; CAMERA]; cameras];
     for (point, sights) in &group.points {
         let point = &points[*point];

@@ -192,14 +192,15 @@ impl Looked<'_> {
             let at = up(px);
             !is_left_out(self.mask, at, side_px) && tried.wants_soft(at, SOFT_SCALE * usual_px)
         };
-        detect::features(picture, noise, &detector, allowed, &[], wanted)
-            .into_iter()
-            .map(|c| Found {
-                px: up(c.px),
-                sigma_px: SOFT_SCALE * sigma_px(&c, noise),
-                side_px,
-            })
-            .collect()
+        let mut candidates = detect::candidates(picture, noise, &detector);
+        candidates.retain(|c| allowed(c.px));
+        let chosen = detect::spread(candidates, &[], detector.spacing_px, wanted).into_iter();
+        let found = chosen.map(|c| Found {
+            px: up(c.px),
+            sigma_px: SOFT_SCALE * sigma_px(&c, noise),
+            side_px,
+        });
+        found.collect()
     }
 }
 
