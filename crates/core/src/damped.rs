@@ -8,6 +8,10 @@
 
 use std::marker::PhantomData;
 
+/// A damping that shortens no step that counts: past a wall the depth of what is seen and a focal length hang on a
+/// millionth of what the cost says of each alone.
+pub const SLIGHT: f64 = 1e-9;
+
 /// How damping begins, follows and ends.
 #[derive(Clone, Copy, Debug)]
 pub struct Damping {
@@ -19,6 +23,8 @@ pub struct Damping {
     pub least: f64,
     /// Beyond this a step is too short to matter.
     pub most: f64,
+    /// Below this it hardly shortens a step: only there does a step that gains too little mean that all is gained.
+    pub slight: f64,
 }
 
 /// How damping follows what steps gain.
@@ -157,6 +163,8 @@ pub fn descend<D: Descent>(
     };
     let (mut at, mut cost) = (start, cost);
     let mut iterations = 0;
+    // Whether a longer step led nowhere since one last gained something.
+    let mut refused = false;
     let stop = loop {
         if problem.is_cancelled() {
             break Stop::Cancelled;
@@ -165,29 +173,34 @@ pub fn descend<D: Descent>(
             break Stop::IterationsUsed;
         }
         iterations += 1;
-        let tried = problem.step(&at, now.by);
-        if let Some(tried) = tried {
-            if tried.cost < cost {
-                let (by, length) = (cost - tried.cost, tried.length);
-                now.lower(damping, by, tried.foreseen);
-                at = tried.at;
+        let used = now.by;
+        let is_enough = match problem.step(&at, used) {
+            Some(tried) if tried.cost < cost => {
                 let gained = Gained {
-                    by,
+                    by: cost - tried.cost,
                     cost: tried.cost,
-                    length,
+                    length: tried.length,
                 };
-                if problem.is_enough(&gained) {
-                    cost = tried.cost;
-                    break Stop::Converged;
-                }
+                now.lower(damping, gained.by, tried.foreseen);
+                at = tried.at;
+                let is_enough = problem.is_enough(&gained);
                 cost = problem.moved(&at, tried.cost);
-                continue;
+                refused &= is_enough;
+                is_enough
             }
-            if tried.cost == cost || tried.foreseen < problem.least(cost) {
-                break Stop::Converged;
+            Some(tried) if tried.cost == cost || tried.foreseen < problem.least(cost) => true,
+            _ => {
+                refused = true;
+                now.raise(damping);
+                false
             }
+        };
+        if is_enough && (refused || used <= damping.slight) {
+            break Stop::Converged;
         }
-        now.raise(damping);
+        if is_enough {
+            now.by = damping.slight;
+        }
         if now.by > damping.most {
             break Stop::NoDescent;
         }
@@ -265,6 +278,7 @@ mod tests {
             },
             least: 1e-12,
             most: 1e9,
+            slight: f64::INFINITY,
         };
         let step = |p: &Vector2<f64>, damping: f64| {
             let (value, slope) = misses(p);
@@ -296,6 +310,7 @@ mod tests {
             },
             least: 0.0,
             most: 100.0,
+            slight: f64::INFINITY,
         };
         let up = |at: &f64, _| {
             Some(Tried {

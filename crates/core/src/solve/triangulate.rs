@@ -5,11 +5,12 @@
 //! in front of all cameras: distant features steady the rotation. Of cameras that only turn it is
 //! the direction that fits all rays best.
 
+use super::bundle::stepped::moved;
 use super::bundle::zoom::RATE_WANDERS;
 use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::views::Seen;
 use crate::camera::Eye;
-use crate::damped::{Damping, Gained, Rule, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, SLIGHT, Tried, descended};
 use nalgebra::{Matrix3, Vector3};
 
 /// A landmark and how well it is founded.
@@ -147,12 +148,15 @@ fn refine(problem: &mut Problem, loss: Loss) {
         },
         least: 0.0,
         most: 1e6,
+        slight: SLIGHT,
     };
+    let middle = problem.observations.get(problem.observations.len() / 2);
+    let middle = middle.map(|o| problem.poses[o.camera as usize]);
     let step = |point: &Vector3<f64>, damping: f64| {
         problem.points[0] = *point;
         let step = point_step(problem, &rotations, loss, damping)?;
         let at = match problem.motion {
-            Motion::Free => point + step,
+            Motion::Free => moved(point, &step, middle.as_ref().map(|m| (m, m))),
             Motion::Turning | Motion::Resting => (point + step).normalize(),
         };
         problem.points[0] = at;

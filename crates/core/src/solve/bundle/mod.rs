@@ -13,7 +13,7 @@
 //! - [`robust`]: losses, applied by reweighting.
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
 //! - [`reduced`]: sparse Cholesky of what is left, its structure analysed once.
-//! - [`minimise`]: the Levenberg-Marquardt loop.
+//! - [`minimise`]: the Levenberg-Marquardt loop; [`stepped`]: where a step of it leads.
 //! - [`covariance`]: how certain the result is, from [`selected_inverse`]; [`relative`]: one camera
 //!   against another.
 //!
@@ -32,6 +32,7 @@ pub mod residual;
 pub mod robust;
 pub mod rolling;
 pub mod selected_inverse;
+pub mod stepped;
 pub mod ties;
 pub mod zoom;
 
@@ -218,49 +219,6 @@ impl Problem {
         if self.motion.is_on_the_spot() {
             let direction = self.points[point];
             *normal += direction * direction.transpose() * normal.trace();
-        }
-    }
-
-    /// The problem after a step.
-    pub fn stepped(&self, step: &Step) -> Self {
-        let mut next = self.clone();
-        for (pose, s) in next.poses.iter_mut().zip(&step.cameras) {
-            *pose = pose.perturbed(
-                Vector3::new(s[0], s[1], s[2]),
-                Vector3::new(s[3], s[4], s[5]),
-            );
-        }
-        for (point, s) in next.points.iter_mut().zip(&step.points) {
-            *point += s;
-            if self.motion.is_on_the_spot() {
-                *point /= point.norm().max(f64::MIN_POSITIVE);
-            }
-        }
-        if let Some(zoom) = &mut next.zoom {
-            zoom.step(step.cameras.iter().map(|s| s[FOCAL]));
-        }
-        for (term, change) in self.free.terms().zip(step.shared) {
-            next.change(term, change);
-        }
-        next
-    }
-
-    /// Changes what is shared by no more than makes sense at once.
-    fn change(&mut self, term: Shared, by: f64) {
-        let lens = &mut self.lens;
-        match term {
-            // A step never more than halves or doubles the focal length.
-            Shared::Focal => {
-                lens.focal_px =
-                    (lens.focal_px + by).clamp(0.5 * lens.focal_px, 2.0 * lens.focal_px);
-            }
-            Shared::Lens(term) => term.change(lens, by),
-            Shared::Readout => {
-                if let Some(rolling) = &mut self.rolling {
-                    // It may be read upwards, and takes no longer than a frame.
-                    rolling.readout = (rolling.readout + by).clamp(-1.0, 1.0);
-                }
-            }
         }
     }
 

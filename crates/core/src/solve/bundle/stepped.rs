@@ -1,0 +1,97 @@
+//! Where does a step lead?
+//!
+//! What a step says of a point is straight in its inverse depth before a camera that sees it, together with where it is
+//! seen there (Civera, Davison and Montiel 2008): a far point's depth hardly shows, so that its steps are as long as its
+//! depth, and on a straight line in space most of them would lead astray. To first order this is the same step.
+
+use super::{FOCAL, Motion, Problem, Shared, Step};
+use crate::camera::Pose;
+use nalgebra::{Point3, Vector3};
+
+/// A step leads at most to so many times less than infinity, by inverse depth: ten times as far.
+const MOST_DEEPER: f64 = 0.9;
+
+impl Problem {
+    /// The problem after a step.
+    pub fn stepped(&self, step: &Step) -> Self {
+        let mut next = self.clone();
+        for (pose, s) in next.poses.iter_mut().zip(&step.cameras) {
+            *pose = pose.perturbed(
+                Vector3::new(s[0], s[1], s[2]),
+                Vector3::new(s[3], s[4], s[5]),
+            );
+        }
+        let anchors = self.anchors();
+        for ((point, s), anchor) in next.points.iter_mut().zip(&step.points).zip(anchors) {
+            *point = match self.motion {
+                Motion::Free => {
+                    let [before, after] = [&self.poses, &next.poses].map(|poses| poses.get(anchor));
+                    moved(point, s, before.zip(after))
+                }
+                Motion::Turning | Motion::Resting => {
+                    let at = *point + s;
+                    at / at.norm().max(f64::MIN_POSITIVE)
+                }
+            };
+        }
+        if let Some(zoom) = &mut next.zoom {
+            zoom.step(step.cameras.iter().map(|s| s[FOCAL]));
+        }
+        for (term, change) in self.free.terms().zip(step.shared) {
+            next.change(term, change);
+        }
+        next
+    }
+
+    /// Changes what is shared by no more than makes sense at once.
+    fn change(&mut self, term: Shared, by: f64) {
+        let lens = &mut self.lens;
+        match term {
+            // A step never more than halves or doubles the focal length.
+            Shared::Focal => {
+                lens.focal_px =
+                    (lens.focal_px + by).clamp(0.5 * lens.focal_px, 2.0 * lens.focal_px);
+            }
+            Shared::Lens(term) => term.change(lens, by),
+            Shared::Readout => {
+                if let Some(rolling) = &mut self.rolling {
+                    // It may be read upwards, and takes no longer than a frame.
+                    rolling.readout = (rolling.readout + by).clamp(-1.0, 1.0);
+                }
+            }
+        }
+    }
+
+    /// The camera in the middle of those that see each point; none where no camera does.
+    fn anchors(&self) -> Vec<usize> {
+        let mut anchors = vec![usize::MAX; self.points.len()];
+        for seen in self.observations.chunk_by(|a, b| a.point == b.point) {
+            let middle = &seen[seen.len() / 2];
+            anchors[middle.point as usize] = middle.camera as usize;
+        }
+        anchors
+    }
+}
+
+/// Where a point comes to by a step, as a camera that sees it stands before and after that.
+pub fn moved(
+    point: &Vector3<f64>,
+    step: &Vector3<f64>,
+    anchor: Option<(&Pose, &Pose)>,
+) -> Vector3<f64> {
+    let Some((before, after)) = anchor else {
+        return point + step;
+    };
+    let from = (before.camera_from_world * Point3::from(*point)).coords;
+    // The step by the camera that it was reckoned with: long as it is, the camera's turn would bend it.
+    let turned = (after.camera_from_world * Point3::from(*point)).coords - from;
+    let by = turned + before.camera_from_world.rotation * step;
+    if from.z == 0.0 {
+        return point + step;
+    }
+    let deeper = (by.z / from.z).min(MOST_DEEPER);
+    let depth = from.z / (1.0 - deeper);
+    let across = |x: f64, by_x: f64| (x + by_x - x * by.z / from.z) / from.z * depth;
+    let to = Vector3::new(across(from.x, by.x), across(from.y, by.y), depth);
+    (after.camera_from_world.inverse() * Point3::from(to)).coords
+}
