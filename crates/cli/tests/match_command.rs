@@ -305,7 +305,7 @@ fn rolled(camera: &CameraFile, truth: &CameraFile) -> Vector3<f64> {
 
 /// A wagon over a third of the picture rolls by: at few features and at many the camera is that of the terrace.
 #[rstest]
-fn a_large_mover_is_not_the_scene(#[values(150, 1200)] count: usize) {
+fn a_large_mover_is_not_the_scene(#[values(150, 350, 1200)] count: usize) {
     let out = tempfile::tempdir().unwrap();
     let plate = plates::shipped().join("wagon-pass");
     let count = count.to_string();

@@ -12,6 +12,9 @@ use std::marker::PhantomData;
 /// millionth of what the cost says of each alone.
 pub const SLIGHT: f64 = 1e-9;
 
+/// What damping falls by besides where a step gained too little under more than that.
+const LESS_AT_REST: f64 = 0.01;
+
 /// How damping begins, follows and ends.
 #[derive(Clone, Copy, Debug)]
 pub struct Damping {
@@ -188,7 +191,8 @@ pub fn descend<D: Descent>(
                 refused &= is_enough;
                 is_enough
             }
-            Some(tried) if tried.cost == cost || tried.foreseen < problem.least(cost) => true,
+            Some(tried) if tried.cost == cost => true,
+            Some(tried) if tried.foreseen < problem.least(cost) => break Stop::Converged,
             _ => {
                 refused = true;
                 now.raise(damping);
@@ -199,7 +203,7 @@ pub fn descend<D: Descent>(
             break Stop::Converged;
         }
         if is_enough {
-            now.by = damping.slight;
+            now.by *= LESS_AT_REST;
         }
         if now.by > damping.most {
             break Stop::NoDescent;
@@ -259,11 +263,44 @@ pub fn descended<A>(
 mod tests {
     use super::*;
     use nalgebra::{Matrix2, Vector2};
+    use rstest::rstest;
 
     /// A curved valley (Rosenbrock 1960), which plain steps overshoot.
     fn misses(p: &Vector2<f64>) -> (Vector2<f64>, Matrix2<f64>) {
         let value = Vector2::new(10.0 * (p.y - p.x * p.x), 1.0 - p.x);
         (value, Matrix2::new(-20.0 * p.x, 10.0, -1.0, 0.0))
+    }
+
+    /// Along a valley with slopes of a ten-thousandth a damped step gains nothing that counts far from the bottom.
+    #[rstest]
+    #[case::of_damped_steps(f64::INFINITY, false)]
+    #[case::of_steps_as_long_as_they_ask(SLIGHT, true)]
+    fn too_little_gained_is_the_end(#[case] slight: f64, #[case] at_the_bottom: bool) {
+        let slopes = Matrix2::new(1000.0, -1000.0, 0.1, 0.1);
+        let damping = Damping {
+            first: 1e-4,
+            rule: Rule::Foreseen,
+            least: 1e-12,
+            most: 1e9,
+            slight,
+        };
+        let cost = |p: &Vector2<f64>| 0.5 * (slopes * p).norm_squared();
+        let step = |p: &Vector2<f64>, damping: f64| {
+            let mut normal = slopes.tr_mul(&slopes);
+            (0..2).for_each(|k| normal[(k, k)] *= 1.0 + damping);
+            let by = -normal.cholesky()?.solve(&slopes.tr_mul(&(slopes * p)));
+            let at = p + by;
+            Some(Tried {
+                at,
+                cost: cost(&at),
+                length: by.norm(),
+                foreseen: cost(p) - cost(&at),
+            })
+        };
+        let start = Vector2::new(50.0, 50.0);
+        let is_enough = |gained: Gained| gained.by < 1e-3 * gained.cost;
+        let (at, _) = descended(start, cost(&start), 30, damping, step, is_enough);
+        assert_eq!(at.norm() < 1.0, at_the_bottom, "{at}");
     }
 
     #[test]

@@ -134,7 +134,11 @@ pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progr
         rule: Rule::Foreseen,
         least: 1e-12,
         most: MOST_DAMPING,
-        slight: SLIGHT,
+        // Paths between frames are held meanwhile: a long step gains by what they do not follow.
+        slight: match problem.rolling {
+            Some(_) => f64::INFINITY,
+            None => SLIGHT,
+        },
     };
     let done = descend(
         &mut adjusting,

@@ -95,3 +95,63 @@ pub fn moved(
     let to = Vector3::new(across(from.x, by.x), across(from.y, by.y), depth);
     (after.camera_from_world.inverse() * Point3::from(to)).coords
 }
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)]
+
+    use super::*;
+    use crate::camera::Intrinsics;
+    use crate::spaces::WorldPoint;
+    use nalgebra::UnitQuaternion;
+    use rstest::rstest;
+
+    fn camera(turn: Vector3<f64>, shift: Vector3<f64>) -> Pose {
+        Pose::from_parts(UnitQuaternion::new(Vector3::new(0.1, -0.3, 0.05)), shift)
+            .perturbed(turn, Vector3::zeros())
+    }
+
+    /// A point so deep before the first camera.
+    fn before(camera: &Pose, deep: f64) -> Vector3<f64> {
+        let lens = Intrinsics::centred(1280, 720, 1000.0);
+        let at = |z: f64| {
+            let at = camera.camera_from_world.inverse() * Point3::new(0.2 * deep, -0.1 * deep, z);
+            lens.project(camera, &WorldPoint(at)).map(|_| at.coords)
+        };
+        at(deep).or(at(-deep)).unwrap()
+    }
+
+    /// A tenth of a step changes a tenth as much, and is off a straight line by a hundredth as much.
+    #[rstest]
+    fn a_short_step_is_straight(#[values(3.0, 400.0)] deep: f64) {
+        let camera = camera(Vector3::zeros(), Vector3::new(0.3, 0.1, -0.4));
+        let point = before(&camera, deep);
+        let step = Vector3::new(0.02, -0.05, 0.03) * deep;
+        let off = |share: f64| {
+            let turned = camera.perturbed(Vector3::new(0.01, 0.02, -0.01) * share, step * share);
+            let to = moved(&point, &(step * share), Some((&camera, &turned)));
+            (to - point - step * share).norm()
+        };
+        let ratio = off(1e-2) / off(1e-3);
+        assert!((95.0..105.0).contains(&ratio), "{ratio}");
+    }
+
+    /// A far point goes half as far again while the camera turns: it is seen where the turn alone has it.
+    #[rstest]
+    #[case::nearer(-0.5)]
+    #[case::farther(0.5)]
+    #[case::past_infinity(1.5)]
+    fn a_far_point_is_carried_along_its_line_of_sight(#[case] deeper: f64) {
+        let lens = Intrinsics::centred(1280, 720, 1000.0);
+        let camera = camera(Vector3::zeros(), Vector3::zeros());
+        let turned = camera.perturbed(Vector3::new(5e-4, -4e-4, 0.0), Vector3::zeros());
+        let point = before(&camera, 2000.0);
+        let to = moved(&point, &(point * deeper), Some((&camera, &turned)));
+        let seen = |at: Vector3<f64>| lens.project(&turned, &WorldPoint(at.into())).unwrap();
+        let off_px = seen(to).distance_px(seen(point));
+        assert!(off_px < 0.01, "{off_px} px off");
+        let times = to.norm() / point.norm();
+        let wanted = 1.0 / (1.0 - deeper.min(MOST_DEEPER));
+        assert!((times / wanted - 1.0).abs() < 0.01, "{times} times as far");
+    }
+}
