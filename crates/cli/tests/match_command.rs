@@ -318,8 +318,13 @@ fn a_large_mover_is_not_the_scene(#[values(150, 350, 1200)] count: usize) {
     let truth = read(&plates::truth_path(&plate, "wagon-pass"));
     let camera = read(&out.path().join("camera.json"));
     let rolled = rolled(&camera, &truth);
-    let off = (rolled - Vector3::new(-0.062, 0.0, -0.004)).norm();
-    assert!(off < 0.002, "it rolls {rolled:?} m a frame");
+    let rolls = Vector3::new(-0.062, 0.0, -0.004);
+    // Three of the errors that are stated: how far away it is is known to 2 %.
+    let off = (rolled - rolls).norm();
+    assert!(
+        off < 3.0 * 0.02 * rolls.norm(),
+        "it rolls {rolled:?} m a frame"
+    );
     let difference = compare(&camera, &truth).unwrap();
     assert!(difference.rms_px_at_1280 < 0.3, "{difference:?}");
     assert!(difference.worst_focal_share.abs() < 0.005, "{difference:?}");

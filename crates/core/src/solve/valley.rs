@@ -302,18 +302,22 @@ mod tests {
         );
     }
 
-    /// From far along the valley of a wall strides lead to its bottom, and not away from there.
+    /// Where paths between rows are held, steps along the valley of a wall gain nothing that counts before its bottom;
+    /// strides do.
     #[rstest]
     #[case::too_long(1.5)]
     #[case::too_short(0.7)]
-    fn strides_lead_to_the_bottom(#[case] times: f64) {
-        let (views, truth) = slide(0.3, 0.001, 0);
+    fn strides_lead_on_where_steps_have_come_to_rest(#[case] times: f64) {
+        let (views, mut truth) = slide(0.3, 0.001, 0);
+        truth.readout = Some(0.0);
         let loss = Loss::Cauchy(views.in_sigmas(0.5));
         let mut bottom = truth.clone();
         let lowest = rested(&views, &mut bottom, loss);
         let mut world = truth.stretched(times).unwrap();
+        let at_rest = rested(&views, &mut world, loss);
+        assert!(at_rest > lowest + 1.0, "{at_rest} is as low as {lowest}");
         assert!(world.walk_the_valley(&views, loss, 1.1, &Silent));
-        let after = world.adjust(&views, loss, (0, 0.0), &Silent).last_cost;
+        let after = rested(&views, &mut world, loss);
         assert!(after < lowest + 1.0, "{after}, where {lowest} is lowest");
         assert!(!bottom.walk_the_valley(&views, loss, 1.1, &Silent));
     }

@@ -1,11 +1,12 @@
 //! Lengths and planes that are known of landmarks, in a solve.
 
+use crate::shared;
 use crate::walks::Walk;
 use parallax_core::lens::Distortion;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
     Attempt, Constraints, Doubt, KnownLength, KnownPlane, LensTerms, SolveError, SolveOptions,
-    Verdict, solve, solve_again,
+    Verdict, solve_again,
 };
 use parallax_core::spaces::{TrackId, WorldPoint};
 
@@ -55,7 +56,7 @@ fn solved(walk: &Walk, constraints: Constraints) -> Result<Attempt, SolveError> 
         constraints,
         ..walk.options(LensTerms::NONE)
     };
-    solve(&walk.tracks, &options, &Silent)
+    shared::solve(&walk.tracks, &options)
 }
 
 /// Long-lived tracks of points that lie apart.

@@ -1,14 +1,14 @@
 //! A solve's normal equations made anew: what they say of one landmark is what the solve said, what they say of several
 //! together makes errors of an oriented world honest.
 
+use crate::shared;
 use crate::walks::{FRAMES, Walk, pose};
 use nalgebra::Vector3;
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::orient::{Edge, End, Facing, Fact, Runs, Stated, Statement, Together, oriented};
-use parallax_core::progress::Silent;
+use parallax_core::solve::Attempt;
 use parallax_core::solve::information::{Information, SolvedShot};
-use parallax_core::solve::{Attempt, solve};
 use parallax_core::spaces::{TrackId, WorldPoint};
 use rstest::rstest;
 
@@ -22,7 +22,7 @@ fn information(attempt: &Attempt, walk: &Walk) -> Information {
 #[case::lens(LensTerms::TWO, Distortion::radial(-0.1, 0.02))]
 fn landmarks_are_as_certain_as_the_solve_says(#[case] terms: LensTerms, #[case] bends: Distortion) {
     let walk = Walk::new(3, 1100.0, bends);
-    let attempt = solve(&walk.tracks, &walk.options(terms), &Silent).unwrap();
+    let attempt = shared::solve(&walk.tracks, &walk.options(terms)).unwrap();
     let information = information(&attempt, &walk);
     let some: Vec<_> = attempt.landmarks.iter().step_by(25).collect();
     let tracks: Vec<TrackId> = some.iter().map(|l| l.track).collect();
@@ -108,7 +108,7 @@ fn an_oriented_world_is_as_certain_as_it_says() {
             (0..90).map(|_| WorldPoint::new(draw(-5.0, 5.0), draw(0.0, 2.5), draw(-9.0, 0.5)));
         let points: Vec<WorldPoint> = floor.iter().chain(&edge).copied().chain(others).collect();
         let walk = Walk::of(lens, poses, points, &mut random);
-        let attempt = solve(&walk.tracks, &walk.options(LensTerms::NONE), &Silent).unwrap();
+        let attempt = shared::solve(&walk.tracks, &walk.options(LensTerms::NONE)).unwrap();
         let information = information(&attempt, &walk);
         let found = oriented(&attempt, &statements, Some(&information));
         assert_eq!(found.unused().count(), 0, "{:?}", found.misses);

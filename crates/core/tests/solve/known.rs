@@ -1,6 +1,7 @@
 //! What is known besides what was seen: a focal length with its error, surveyed landmarks, a steady camera,
 //! more terms of the lens, and the frames from which a solve starts.
 
+use crate::shared;
 use crate::walks::{FRAMES, Walk};
 use nalgebra::{UnitQuaternion, Vector3};
 use parallax_core::camera::{Intrinsics, Similarity};
@@ -13,7 +14,7 @@ use parallax_core::solve::smoothing::cost;
 use parallax_core::solve::survey::NoHold;
 use parallax_core::solve::{
     Attempt, Doubt, FocalKnowledge, LensTerms, SolveError, SolveOptions, Steady, Surveyed, Verdict,
-    solve, solve_again,
+    solve_again,
 };
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use rstest::rstest;
@@ -27,7 +28,7 @@ fn walk() -> Walk {
 fn solved(walk: &Walk, change: impl FnOnce(&mut SolveOptions)) -> Result<Attempt, SolveError> {
     let mut options = walk.options(LensTerms::NONE);
     change(&mut options);
-    solve(&walk.tracks, &options, &Silent)
+    shared::solve(&walk.tracks, &options)
 }
 
 /// What is known holds where the picture says little, and yields where it says more.
@@ -295,8 +296,8 @@ fn all_terms_of_the_lens_are_solved_along() {
         centre: true,
         ..LensTerms::NONE
     };
-    let two = solve(&walk.tracks, &options(LensTerms::TWO), &Silent).unwrap();
-    let full = solve(&walk.tracks, &options(all), &Silent).unwrap();
+    let two = shared::solve(&walk.tracks, &options(LensTerms::TWO)).unwrap();
+    let full = shared::solve(&walk.tracks, &options(all)).unwrap();
     let (before, after) = (walk.error_px(&two), walk.error_px(&full));
     assert!(
         after < 0.15 && after < 0.5 * before,

@@ -2,12 +2,13 @@
 //! those that turn or travel, which may contradict what is stated.
 
 use crate::moving::{Does, FOCAL_PX, FRAMES, Shot};
+use crate::shared;
 use nalgebra::Vector2;
 use parallax_core::camera::Pose;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
     Attempt, CameraMove, Candidates, Doubt, FocalKnowledge, SolveError, SolveOptions, Verdict,
-    solve, solve_again, solve_scene,
+    solve_again, solve_scene,
 };
 use parallax_core::spaces::TrackId;
 use parallax_core::tracks::Track;
@@ -37,7 +38,7 @@ fn a_locked_off_zoom_follows_from_its_first_focal_length(
         zooms,
         ..at_first(&shot, FOCAL_PX, EXACT_PX)
     };
-    let attempt = solve(&shot.tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &options).unwrap();
     assert_eq!((attempt.moves, attempt.zooms()), (CameraMove::Locked, true));
     assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
     assert_eq!(attempt.frames.len(), FRAMES);
@@ -56,7 +57,7 @@ fn a_locked_off_zoom_follows_from_its_first_focal_length(
 fn an_error_of_the_first_focal_length_is_one_of_all(#[case] share: f64, #[case] verdict: Verdict) {
     let shot = Shot::new(Does::Rest, 1.4);
     let options = at_first(&shot, FOCAL_PX * (1.0 + share), share * FOCAL_PX);
-    let attempt = solve(&shot.tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &options).unwrap();
     assert_eq!(
         (attempt.moves, attempt.verdict),
         (CameraMove::Locked, verdict)
@@ -81,7 +82,7 @@ fn a_locked_off_zoom_needs_a_focal_length(
         zooms,
         ..shot.options()
     };
-    let refused = solve(&shot.tracks, &options, &Silent).unwrap_err();
+    let refused = shared::solve(&shot.tracks, &options).unwrap_err();
     let SolveError::LockedZoomWithoutFocal { factor } = refused else {
         panic!("{refused}");
     };
@@ -116,7 +117,7 @@ fn a_locked_off_zoom_is_no_rest_with_a_focal_length_that_stays() {
         focal: FocalKnowledge::Known(FOCAL_PX),
         ..shot.options()
     };
-    let refused = solve(&shot.tracks, &options, &Silent).unwrap_err();
+    let refused = shared::solve(&shot.tracks, &options).unwrap_err();
     assert!(
         matches!(refused, SolveError::LockedButZooms { .. }),
         "{refused}"
@@ -150,7 +151,7 @@ fn a_locked_off_zoom_that_is_ruled_out_is_never_good(
         });
         said.is_some_and(|factor| (factor / zoom - 1.0).abs() < 0.01)
     };
-    match solve(&shot.tracks, &options, &Silent) {
+    match shared::solve(&shot.tracks, &options) {
         Ok(attempt) => {
             assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px);
             assert!(is_said(&attempt), "{:?}", attempt.doubts);
@@ -179,7 +180,7 @@ fn what_moves_before_a_locked_off_zoom_is_set_aside() {
         }
     }
     let options = at_first(&shot, FOCAL_PX, EXACT_PX);
-    let attempt = solve(&shot.tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &options).unwrap();
     assert_eq!(attempt.moves, CameraMove::Locked);
     assert!(shot.worst_focal(&attempt) < 0.001);
     let aside: HashSet<TrackId> = attempt.set_aside.iter().map(|(id, _)| *id).collect();
@@ -198,7 +199,7 @@ fn what_is_stated_of_the_first_frame_holds_in_any_zoom(
 ) {
     let shot = Shot::new(does, zoom);
     let options = at_first(&shot, FOCAL_PX, sigma_px);
-    let attempt = solve(&shot.tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &options).unwrap();
     assert_eq!((attempt.moves, attempt.zooms()), (moves, true));
     assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
     let first = attempt.frames[0].focal_px.unwrap() - FOCAL_PX;
@@ -221,7 +222,7 @@ fn a_first_focal_length_against_the_picture_is_never_good(
 ) {
     let shot = Shot::new(does, zoom);
     let options = at_first(&shot, wrong * FOCAL_PX, EXACT_PX);
-    match solve(&shot.tracks, &options, &Silent) {
+    match shared::solve(&shot.tracks, &options) {
         Ok(attempt) => {
             assert!(attempt.zooms(), "as is stated");
             assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px);
@@ -246,11 +247,11 @@ fn a_moving_zoom_is_no_locked_off_one(#[case] does: Does) {
         moves: Some(CameraMove::Locked),
         ..at_first(&shot, FOCAL_PX, EXACT_PX)
     };
-    match solve(&shot.tracks, &options, &Silent) {
+    match shared::solve(&shot.tracks, &options) {
         Ok(attempt) => assert_eq!(attempt.verdict, Verdict::NeedsALook, "{}", attempt.rms_px),
         Err(refused) => assert!(!refused.to_string().is_empty()),
     }
-    let found = solve(&shot.tracks, &at_first(&shot, FOCAL_PX, EXACT_PX), &Silent).unwrap();
+    let found = shared::solve(&shot.tracks, &at_first(&shot, FOCAL_PX, EXACT_PX)).unwrap();
     assert_ne!(found.moves, CameraMove::Locked);
     assert!(
         !found

@@ -13,6 +13,7 @@ mod moving;
 mod on_demand;
 mod parts;
 mod rolling;
+mod shared;
 mod slip;
 mod solving;
 mod walks;

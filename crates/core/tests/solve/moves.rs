@@ -2,6 +2,7 @@
 //! of known kind sees, without pictures.
 
 use crate::moving::{Does, FOCAL_PX, FRAMES, Shot};
+use crate::shared;
 use nalgebra::Vector2;
 use parallax_core::camera::Pose;
 use parallax_core::lens::correct::solve_with_lens;
@@ -10,7 +11,7 @@ use parallax_core::progress::Silent;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::{
     CameraMove, Candidates, Constraints, Doubt, FocalKnowledge, KnownLength, SolveError,
-    SolveOptions, Verdict, solve, solve_again,
+    SolveOptions, Verdict, solve_again,
 };
 use parallax_core::spaces::TrackId;
 use parallax_core::tracks::Covariance;
@@ -71,7 +72,7 @@ fn a_turning_camera_has_directions_and_no_false_depths() {
 #[test]
 fn a_camera_that_rests_needs_its_focal_length() {
     let shot = Shot::new(Does::Rest, 1.0);
-    let refused = solve(&shot.tracks, &shot.options(), &Silent).unwrap_err();
+    let refused = shared::solve(&shot.tracks, &shot.options()).unwrap_err();
     assert!(
         matches!(refused, SolveError::LockedWithoutFocal { .. }),
         "{refused}"
@@ -80,7 +81,7 @@ fn a_camera_that_rests_needs_its_focal_length() {
         focal: FocalKnowledge::Known(FOCAL_PX),
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &stated, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &stated).unwrap();
     assert_eq!(attempt.moves, CameraMove::Locked);
     assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
     assert!(shot.off_px(&attempt) < 0.1);
@@ -104,7 +105,7 @@ fn a_creeping_camera_is_not_good_at_rest(#[case] creeps: f64, #[case] verdict: V
         focal: FocalKnowledge::Known(FOCAL_PX),
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &stated, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &stated).unwrap();
     assert_eq!(attempt.moves, CameraMove::Locked);
     assert_eq!(attempt.verdict, verdict, "{:?}", attempt.doubts);
 }
@@ -122,7 +123,7 @@ fn what_moves_before_a_resting_camera_is_set_aside() {
         focal: FocalKnowledge::Known(FOCAL_PX),
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &stated, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &stated).unwrap();
     let moving: HashSet<TrackId> = shot.tracks.iter().take(20).map(|t| t.id).collect();
     let aside: HashSet<TrackId> = attempt.set_aside.iter().map(|(id, _)| *id).collect();
     assert_eq!(aside, moving);
@@ -148,7 +149,7 @@ fn a_wrong_statement_is_never_good(
         zooms,
         ..shot.options()
     };
-    match solve(&shot.tracks, &stated, &Silent) {
+    match shared::solve(&shot.tracks, &stated) {
         Ok(attempt) => {
             assert_eq!(attempt.verdict, Verdict::NeedsALook);
             assert!(moves.is_none_or(|m| m == attempt.moves));
@@ -176,7 +177,7 @@ fn a_focal_length_against_the_picture_is_contradicted(
         },
         ..shot.options()
     };
-    let attempt = match solve(&shot.tracks, &options, &Silent) {
+    let attempt = match shared::solve(&shot.tracks, &options) {
         Ok(attempt) => attempt,
         Err(refused) => {
             assert!((wrong - 1.0).abs() > 0.1, "{refused}");
@@ -205,7 +206,7 @@ fn a_zoom_that_was_ruled_out_is_named() {
         zooms: Some(false),
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &stays, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &stays).unwrap();
     let found = attempt.doubts.iter().find_map(|d| match d {
         Doubt::FocalChanges { rms_px, .. } => Some(*rms_px),
         _ => None,
@@ -215,7 +216,7 @@ fn a_zoom_that_was_ruled_out_is_named() {
         zooms: Some(true),
         ..shot.options()
     };
-    let mended = solve(&shot.tracks, &zooming, &Silent).unwrap();
+    let mended = shared::solve(&shot.tracks, &zooming).unwrap();
     assert!(freed < 0.8 * fixed, "{freed} of {fixed}");
     assert!(
         mended.rms_px < 1.1 * freed,
@@ -234,7 +235,7 @@ fn a_focal_length_that_stays_may_be_said_to_change(
         zooms: Some(true),
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &zooming, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &zooming).unwrap();
     assert!(attempt.zooms());
     assert!(shot.worst_focal(&attempt) < 0.007);
     assert!(shot.off_px(&attempt) < 0.3);
@@ -281,7 +282,7 @@ fn a_lens_that_follows_the_zoom_is_solved_along(#[case] does: Does, #[case] zoom
         solve_lens: LensTerms::TWO,
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &along, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &along).unwrap();
     assert!(attempt.zooms());
     let (off_px, focal) = (shot.off_px(&attempt), shot.worst_focal(&attempt));
     assert!(off_px < 0.5 && focal < 0.007, "{off_px:.2} px, {focal:.4}");
@@ -322,7 +323,7 @@ fn lengths_before_a_turning_camera_hold_nothing() {
         },
         ..shot.options()
     };
-    let attempt = solve(&shot.tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&shot.tracks, &options).unwrap();
     let unused = Doubt::ConstraintsUnused { contradict: false };
     assert_eq!(attempt.doubts, [unused]);
     assert!(attempt.constraints.is_empty() && shot.off_px(&attempt) < 0.3);

@@ -1,10 +1,10 @@
 //! Tracks of points that a camera of known kind sees, without pictures.
 
+use crate::shared;
 use nalgebra::{Point3, UnitQuaternion, Vector2, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::Distortion;
-use parallax_core::progress::Silent;
-use parallax_core::solve::{Attempt, SolveOptions, solve};
+use parallax_core::solve::{Attempt, SolveOptions};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 
@@ -115,7 +115,7 @@ impl Shot {
     }
 
     pub fn solved(&self) -> Attempt {
-        solve(&self.tracks, &self.options(), &Silent).unwrap()
+        shared::solve(&self.tracks, &self.options()).unwrap()
     }
 
     /// The largest share by which a focal length is off, over all frames.

@@ -1,11 +1,11 @@
 //! Landmarks on demand: the place of a detail that took no part in a solve, from where it was marked.
 
+use crate::shared;
 use nalgebra::{Point3, UnitQuaternion, Vector2, Vector3};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
-use parallax_core::progress::Silent;
 use parallax_core::solve::locked::FAR;
 use parallax_core::solve::on_demand::{NoPlace, placed};
-use parallax_core::solve::{Attempt, CameraMove, FocalKnowledge, Readout, SolveOptions, solve};
+use parallax_core::solve::{Attempt, CameraMove, FocalKnowledge, Readout, SolveOptions};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
@@ -73,7 +73,7 @@ fn solved(moves: CameraMove) -> (Attempt, Vec<WorldPoint>) {
         readout: Readout::None,
         ..SolveOptions::nothing_known(lens())
     };
-    (solve(&tracks, &options, &Silent).unwrap(), points)
+    (shared::solve(&tracks, &options).unwrap(), points)
 }
 
 fn marked(moves: CameraMove, detail: &WorldPoint, frames: &[usize], off_px: f64) -> Vec<Sample> {

@@ -1,12 +1,13 @@
 //! Shots that hang together by little: something covers the picture, or the way leads back to where it
 //! began. Tracks of points that a known camera sees, without pictures.
 
+use crate::shared;
 use nalgebra::{Point3, Vector2, Vector3};
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, CameraMove, Doubt, SolveError, SolveOptions, Verdict, solve, solve_again,
+    Attempt, CameraMove, Doubt, SolveError, SolveOptions, Verdict, solve_again,
 };
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -91,7 +92,7 @@ fn camera_sees(k: usize, point: &WorldPoint) -> Option<parallax_core::spaces::Pl
 
 fn solved(tracks: &[Track]) -> Result<Attempt, SolveError> {
     let options = SolveOptions::nothing_known(lens());
-    solve(tracks, &options, &Silent)
+    shared::solve(tracks, &options)
 }
 
 /// How far true points are seen off through solved cameras, after the best change of world, px rms.
@@ -234,7 +235,7 @@ fn frames_behind_something_are_carried_over(
         plate_frames: Some(FRAMES),
         ..SolveOptions::nothing_known(lens())
     };
-    let attempt = solve(&tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&tracks, &options).unwrap();
     assert_eq!(attempt.frames.len(), FRAMES);
     assert_eq!(attempt.verdict, Verdict::NeedsALook);
     let said = attempt.doubts.iter().find_map(|d| match d {

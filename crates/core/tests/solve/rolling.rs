@@ -1,13 +1,11 @@
 //! A rolling shutter in a camera that shakes: found with its read-out time, or left alone where there is none.
 //! Tracks of points that a known camera sees row by row, without pictures.
 
+use crate::shared;
 use nalgebra::{Point3, UnitQuaternion, Vector2, Vector3};
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Intrinsics, Pose, Similarity};
-use parallax_core::progress::Silent;
-use parallax_core::solve::{
-    Attempt, CameraMove, Readout, SolveError, SolveOptions, Verdict, solve,
-};
+use parallax_core::solve::{Attempt, CameraMove, Readout, SolveError, SolveOptions, Verdict};
 use parallax_core::spaces::{FrameNumber, PlatePx, TrackId, WorldPoint};
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
 use rstest::rstest;
@@ -112,7 +110,7 @@ impl Shot {
             readout,
             ..SolveOptions::nothing_known(lens(1.0, 0.0))
         };
-        solve(&self.tracks, &options, &Silent)
+        shared::solve(&self.tracks, &options)
     }
 
     /// How far the middle rows' cameras see true points off, px rms.

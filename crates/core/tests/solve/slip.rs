@@ -1,17 +1,17 @@
 //! Forecast slip against the true slip of solves of which the truth is known, and advice against what it does.
 
+use crate::shared;
 use crate::walks::{NOISE_PX, Walk, is_inside};
 use nalgebra::{Vector2, Vector3};
 use parallax_core::camera::{Eye, Similarity};
 use parallax_core::lens::{Distortion, LensTerms};
-use parallax_core::progress::Silent;
 use parallax_core::slip::advice::Candidate;
 use parallax_core::slip::{Joint, NoForecast, advice, field, forecast};
 use parallax_core::solve::bundle::{Loss, Motion};
 use parallax_core::solve::information::{Information, SolvedShot};
 use parallax_core::solve::triangulate::{Sighting, triangulate};
 use parallax_core::solve::views::Seen;
-use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions, solve};
+use parallax_core::solve::{Attempt, FocalKnowledge, SolveOptions};
 use parallax_core::spaces::{FrameNumber, TrackId, WorldPoint};
 use parallax_core::statistics::median;
 use parallax_core::tracks::{Covariance, Sample, Track, TrackKind};
@@ -104,7 +104,7 @@ fn slip_is_as_large_as_is_forecast(
         if from_references {
             followed_from_references(&mut walk, seed);
         }
-        let attempt = solve(&walk.tracks, &walk.options(terms), &Silent).unwrap();
+        let attempt = shared::solve(&walk.tracks, &walk.options(terms)).unwrap();
         let joint = joint(&attempt, &walk);
         for place in places(&attempt) {
             let Ok(slip) = forecast(&joint, &place) else {
@@ -148,7 +148,7 @@ fn advice_does_what_it_says() {
         ..walk
     };
     let options = walk.options(LensTerms::NONE);
-    let attempt = solve(&walk.tracks, &options, &Silent).unwrap();
+    let attempt = shared::solve(&walk.tracks, &options).unwrap();
     let before = joint(&attempt, &walk);
     let true_place = WorldPoint::new(2.2, 0.3, -1.0);
     let to_solved = |attempt: &Attempt, walk: &Walk| {
@@ -173,7 +173,7 @@ fn advice_does_what_it_says() {
             }
             Candidate::Lens(_) => unreachable!("no lens is solved"),
         }
-        let again = solve(&walk.tracks, &options, &Silent).unwrap();
+        let again = shared::solve(&walk.tracks, &options).unwrap();
         let about = match options.focal {
             FocalKnowledge::About { px, sigma_px } => Some((px, sigma_px)),
             _ => None,
@@ -213,7 +213,7 @@ fn seen(walk: &Walk, place: &WorldPoint, from: FrameNumber, to: FrameNumber) -> 
 #[test]
 fn a_field_covers_the_picture() {
     let walk = Walk::new(5, 1100.0, Distortion::NONE);
-    let attempt = solve(&walk.tracks, &walk.options(LensTerms::NONE), &Silent).unwrap();
+    let attempt = shared::solve(&walk.tracks, &walk.options(LensTerms::NONE)).unwrap();
     let joint = joint(&attempt, &walk);
     let field = field(&joint, FrameNumber(20), 8.0, [8, 5]).unwrap();
     assert_eq!(field.px.len(), 40);

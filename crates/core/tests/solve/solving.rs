@@ -2,13 +2,14 @@
 //! them, positions with noise. No pictures, so that only the solve is on trial.
 
 use crate::interrupted::{Kept, persisted};
+use crate::shared;
 use crate::walks::{FRAMES, Walk};
 use parallax_core::camera::Intrinsics;
 use parallax_core::lens::Distortion;
 use parallax_core::lens::correct::solve_with_lens;
 use parallax_core::progress::Silent;
 use parallax_core::solve::{
-    Attempt, Candidates, LensTerms, SolveError, Verdict, go_on, solve, solve_again,
+    Attempt, Candidates, LensTerms, SolveError, Verdict, go_on, solve_again,
 };
 use parallax_core::spaces::PlatePx;
 use rstest::rstest;
@@ -21,7 +22,7 @@ fn the_camera_is_found_without_its_focal_length(
     #[values(800.0, 1900.0)] focal_px: f64,
 ) {
     let walk = Walk::new(seed, focal_px, Distortion::NONE);
-    let attempt = solve(&walk.tracks, &walk.options(LensTerms::NONE), &Silent).unwrap();
+    let attempt = shared::solve(&walk.tracks, &walk.options(LensTerms::NONE)).unwrap();
     assert_eq!(attempt.frames.len(), FRAMES as usize);
     assert_eq!(attempt.verdict, Verdict::Good);
     assert_eq!(
@@ -44,7 +45,7 @@ fn the_camera_is_found_without_its_focal_length(
 #[case::pincushion(Distortion::radial(0.03, 0.0))]
 fn a_lens_left_out_is_suspected(#[case] distortion: Distortion) {
     let walk = Walk::new(5, 1000.0, distortion);
-    let without = solve(&walk.tracks, &walk.options(LensTerms::NONE), &Silent).unwrap();
+    let without = shared::solve(&walk.tracks, &walk.options(LensTerms::NONE)).unwrap();
     let suspicion = without.lens_suspicion.expect("the lens is suspected");
     assert_eq!(suspicion.k1.signum(), distortion.k1.signum());
     assert!(suspicion.corner_px > 1.0 && suspicion.rms_px < without.rms_px);
@@ -124,7 +125,7 @@ fn a_solve_goes_on_where_it_was(#[case] always: bool) {
     );
     assert!(stops > 3, "it was stopped {stops} times only");
     assert!(kept.times() > 2, "it went on {} times only", kept.times());
-    let without = solve(&walk.tracks, &options, &Silent).unwrap();
+    let without = shared::solve(&walk.tracks, &options).unwrap();
     let text = |attempt: &Attempt| serde_json::to_string(attempt).unwrap();
     assert_eq!(text(&attempt), text(&without));
 }
