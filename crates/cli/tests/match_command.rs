@@ -305,7 +305,11 @@ fn rolled(camera: &CameraFile, truth: &CameraFile) -> Vector3<f64> {
 
 /// A wagon over a third of the picture rolls by: at few features and at many the camera is that of the terrace.
 #[rstest]
-fn a_large_mover_is_not_the_scene(#[values(150, 350, 1200)] count: usize) {
+#[case::few(150, 0.002)]
+// Three of the errors that are stated: how far away it is is known to 2 %.
+#[case::where_damped_steps_came_to_rest(350, 0.0037)]
+#[case::many(1200, 0.002)]
+fn a_large_mover_is_not_the_scene(#[case] count: usize, #[case] rolls_within_m: f64) {
     let out = tempfile::tempdir().unwrap();
     let plate = plates::shipped().join("wagon-pass");
     let count = count.to_string();
@@ -318,13 +322,8 @@ fn a_large_mover_is_not_the_scene(#[values(150, 350, 1200)] count: usize) {
     let truth = read(&plates::truth_path(&plate, "wagon-pass"));
     let camera = read(&out.path().join("camera.json"));
     let rolled = rolled(&camera, &truth);
-    let rolls = Vector3::new(-0.062, 0.0, -0.004);
-    // Three of the errors that are stated: how far away it is is known to 2 %.
-    let off = (rolled - rolls).norm();
-    assert!(
-        off < 3.0 * 0.02 * rolls.norm(),
-        "it rolls {rolled:?} m a frame"
-    );
+    let off = (rolled - Vector3::new(-0.062, 0.0, -0.004)).norm();
+    assert!(off < rolls_within_m, "it rolls {rolled:?} m a frame");
     let difference = compare(&camera, &truth).unwrap();
     assert!(difference.rms_px_at_1280 < 0.3, "{difference:?}");
     assert!(difference.worst_focal_share.abs() < 0.005, "{difference:?}");

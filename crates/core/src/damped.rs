@@ -3,8 +3,8 @@
 //! ([`crate::solve::bundle::minimise`]) and for a handful of unknowns alike.
 //!
 //! Each problem solves its own damped normal equations; what is the same everywhere is here: when
-//! a step counts, how damping follows, and when to stop. The cost never rises while its weights
-//! stay; a place that no step betters is left as it was.
+//! a step counts, how damping follows, and when to stop: where a step that damping hardly shortens gains too little.
+//! The cost never rises while its weights stay; a place that no step betters is left as it was.
 
 use std::marker::PhantomData;
 

@@ -150,15 +150,15 @@ fn refine(problem: &mut Problem, loss: Loss) {
         most: 1e6,
         slight: SLIGHT,
     };
-    let middle = problem.observations.get(problem.observations.len() / 2);
-    let middle = middle.map(|o| problem.poses[o.camera as usize]);
+    let anchor = problem.anchors()[0];
+    let anchor = problem.poses.get(anchor).copied();
     let step = |point: &Vector3<f64>, damping: f64| {
         problem.points[0] = *point;
         let step = point_step(problem, &rotations, loss, damping)?;
-        let at = match problem.motion {
-            Motion::Free => moved(point, &step, middle.as_ref().map(|m| (m, m))),
-            Motion::Turning | Motion::Resting => (point + step).normalize(),
-        };
+        let mut at = moved(point, &step, anchor.as_ref().map(|pose| (pose, pose)));
+        if problem.motion.is_on_the_spot() {
+            at = at.normalize();
+        }
         problem.points[0] = at;
         Some(Tried {
             at,

@@ -8,9 +8,9 @@
 //! lowers the cost, so that nothing is lost but these steps.
 //!
 //! Where paths between rows are held single steps are damped, gain nothing that counts, and an adjustment comes to rest
-//! on its side. Its way is known: focal lengths by a ratio, depths by the same, turns away from the view by its inverse
-//! (the bas-relief ambiguity, Szeliski and Kang 1997). Where the focal length that came out is vague, strides along it
-//! show whether one way leads further down.
+//! on its side; elsewhere one can have run out of steps there. Its way is known: focal lengths by a ratio, depths by the
+//! same, turns away from the view by its inverse (the bas-relief ambiguity, Szeliski and Kang 1997). Where the focal
+//! length that came out is vague, strides along it show whether one way leads further down.
 
 use super::bundle::{Loss, Motion};
 use super::views::Views;
@@ -315,7 +315,7 @@ mod tests {
         let lowest = rested(&views, &mut bottom, loss);
         let mut world = truth.stretched(times).unwrap();
         let at_rest = rested(&views, &mut world, loss);
-        assert!(at_rest > lowest + 1.0, "{at_rest} is as low as {lowest}");
+        assert!(at_rest > lowest + 4.0, "{at_rest} is as low as {lowest}");
         assert!(world.walk_the_valley(&views, loss, 1.1, &Silent));
         let after = rested(&views, &mut world, loss);
         assert!(after < lowest + 1.0, "{after}, where {lowest} is lowest");

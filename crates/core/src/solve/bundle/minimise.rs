@@ -134,10 +134,9 @@ pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progr
         rule: Rule::Foreseen,
         least: 1e-12,
         most: MOST_DAMPING,
-        // Paths between frames are held meanwhile: a long step gains by what they do not follow.
-        slight: match problem.rolling {
-            Some(_) => f64::INFINITY,
-            None => SLIGHT,
+        slight: match problem.holds_paths() {
+            true => f64::INFINITY,
+            false => SLIGHT,
         },
     };
     let done = descend(

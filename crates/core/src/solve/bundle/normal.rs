@@ -6,7 +6,7 @@
 //! number of threads. Rows and columns of unknowns that are not free are made or not, and not read.
 
 use super::coupling::{AT_ONCE, Columns, Group};
-use super::products::{CameraPart, PointPart, PointSums, Seen};
+use super::products::{CameraPart, PointPart, PointSums, Sights};
 use super::reduced::{Blocks, Structure};
 use super::residual::{self, Linear};
 use super::{Belief, CAMERA, Loss, MOST_SHARED, Observation, Problem, Step};
@@ -208,13 +208,13 @@ impl Linearisation {
         damping: f64,
         Columns { group, blocks, .. }: Columns<'_, '_>,
     ) -> Vec<CameraPart> {
-        let seen = Seen {
+        let sights = Sights {
             group,
             linear: &self.linear,
             points,
             shared: problem.free.count(),
         };
-        let mut parts = CameraPart::of_group(seen, blocks.len());
+        let mut parts = CameraPart::of_group(sights, blocks.len());
         for (part, blocks) in parts.iter_mut().zip(blocks.iter_mut()) {
             for i in 0..CAMERA {
                 part.own[(i, i)] += damping * part.own[(i, i)];

@@ -101,7 +101,7 @@ fn of_point<'a, const N: usize, I: Iterator<Item = &'a Linear>>(
 
 /// What a few cameras that follow each other see.
 #[derive(Clone, Copy)]
-pub struct Seen<'a> {
+pub struct Sights<'a> {
     /// Which points, and where among the derivatives.
     pub group: &'a Group,
     /// All derivatives; `None` behind a camera.
@@ -124,18 +124,18 @@ pub struct CameraPart {
 
 impl CameraPart {
     /// Of so many cameras that follow each other.
-    pub fn of_group(seen: Seen, cameras: usize) -> Vec<Self> {
-        match seen.shared {
-            0 => Self::summed::<8>(seen, cameras),
-            1..=4 => Self::summed::<12>(seen, cameras),
-            _ => Self::summed::<20>(seen, cameras),
+    pub fn of_group(sights: Sights, cameras: usize) -> Vec<Self> {
+        match sights.shared {
+            0 => Self::summed::<8>(sights, cameras),
+            1..=4 => Self::summed::<12>(sights, cameras),
+            _ => Self::summed::<20>(sights, cameras),
         }
     }
 
-    fn summed<const N: usize>(seen: Seen, cameras: usize) -> Vec<Self> {
-        let rows = of_cameras::<N>(seen, cameras);
+    fn summed<const N: usize>(sights: Sights, cameras: usize) -> Vec<Self> {
+        let rows = of_cameras::<N>(sights, cameras);
         rows.iter()
-            .map(|r| Self::from_rows(r, seen.shared))
+            .map(|r| Self::from_rows(r, sights.shared))
             .collect()
     }
 
@@ -157,13 +157,13 @@ impl CameraPart {
 }
 
 #[multiversion(targets("x86_64+avx2+fma"))]
-fn of_cameras<const N: usize>(seen: Seen, cameras: usize) -> Vec<[[f64; N]; CAMERA]> {
-    let Seen {
+fn of_cameras<const N: usize>(sights: Sights, cameras: usize) -> Vec<[[f64; N]; CAMERA]> {
+    let Sights {
         group,
         linear,
         points,
         shared,
-    } = seen;
+    } = sights;
     let mut sums = vec![[[0.0; N]; CAMERA]; cameras];
     for (point, sights) in &group.points {
         let point = &points[*point];

@@ -4,7 +4,7 @@
 //! seen there (Civera, Davison and Montiel 2008): a far point's depth hardly shows, so that its steps are as long as its
 //! depth, and on a straight line in space most of them would lead astray. To first order this is the same step.
 
-use super::{FOCAL, Motion, Problem, Shared, Step};
+use super::{FOCAL, Problem, Shared, Step};
 use crate::camera::Pose;
 use nalgebra::{Point3, Vector3};
 
@@ -23,16 +23,11 @@ impl Problem {
         }
         let anchors = self.anchors();
         for ((point, s), anchor) in next.points.iter_mut().zip(&step.points).zip(anchors) {
-            *point = match self.motion {
-                Motion::Free => {
-                    let [before, after] = [&self.poses, &next.poses].map(|poses| poses.get(anchor));
-                    moved(point, s, before.zip(after))
-                }
-                Motion::Turning | Motion::Resting => {
-                    let at = *point + s;
-                    at / at.norm().max(f64::MIN_POSITIVE)
-                }
-            };
+            let [before, after] = [&self.poses, &next.poses].map(|poses| poses.get(anchor));
+            *point = moved(point, s, before.zip(after));
+            if self.motion.is_on_the_spot() {
+                *point /= point.norm().max(f64::MIN_POSITIVE);
+            }
         }
         if let Some(zoom) = &mut next.zoom {
             zoom.step(step.cameras.iter().map(|s| s[FOCAL]));
@@ -62,11 +57,17 @@ impl Problem {
         }
     }
 
-    /// The camera in the middle of those that see each point; none where no camera does, nor where paths between rows are
-    /// held, along which long steps lead astray.
-    fn anchors(&self) -> Vec<usize> {
+    /// Whether paths between rows are held while it steps. Long steps gain by what these do not follow, and lose it when
+    /// they are made anew.
+    pub fn holds_paths(&self) -> bool {
+        self.rolling.is_some()
+    }
+
+    /// The camera in the middle of those that see each point; none of directions, where no camera does, and where long
+    /// steps lead astray.
+    pub fn anchors(&self) -> Vec<usize> {
         let mut anchors = vec![usize::MAX; self.points.len()];
-        if self.rolling.is_some() {
+        if self.motion.is_on_the_spot() || self.holds_paths() {
             return anchors;
         }
         for seen in self.observations.chunk_by(|a, b| a.point == b.point) {

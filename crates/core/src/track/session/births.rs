@@ -34,6 +34,22 @@ struct Found {
     side_px: usize,
 }
 
+impl Found {
+    /// A detail of a level with noise of so many levels, whose px are that large.
+    fn of(detail: &Candidate, noise: f32, scale: f64, side_px: usize) -> Self {
+        Self {
+            px: scaled(detail.px, scale),
+            sigma_px: scale * sigma_px(detail, noise),
+            side_px,
+        }
+    }
+}
+
+/// A place on the finest level, of one on a level whose px are so large.
+fn scaled(px: PlatePx, scale: f64) -> PlatePx {
+    PlatePx::new(scale * px.x, scale * px.y)
+}
+
 /// Side of the pattern of soft detail, px.
 fn soft_side_px(options: &TrackOptions) -> usize {
     2 * options.pattern_px + 1
@@ -165,11 +181,7 @@ impl Looked<'_> {
         candidates.retain(|c| !is_left_out(self.mask, c.px, side_px));
         let everywhere = candidates.iter().map(|c| c.px).collect();
         let chosen = detect::spread(candidates, taken, detector.spacing_px, wanted).into_iter();
-        let found = chosen.map(|c| Found {
-            px: c.px,
-            sigma_px: sigma_px(&c, noise),
-            side_px,
-        });
+        let found = chosen.map(|c| Found::of(&c, noise, 1.0, side_px));
         (found.collect(), everywhere)
     }
 
@@ -187,19 +199,14 @@ impl Looked<'_> {
             spacing_px: 0.5 * usual_px,
             ..fine
         };
-        let up = |px: PlatePx| PlatePx::new(SOFT_SCALE * px.x, SOFT_SCALE * px.y);
-        let allowed = |px: PlatePx| {
-            let at = up(px);
+        let allowed = |c: &Candidate| {
+            let at = scaled(c.px, SOFT_SCALE);
             !is_left_out(self.mask, at, side_px) && tried.wants_soft(at, SOFT_SCALE * usual_px)
         };
         let mut candidates = detect::candidates(picture, noise, &detector);
-        candidates.retain(|c| allowed(c.px));
+        candidates.retain(allowed);
         let chosen = detect::spread(candidates, &[], detector.spacing_px, wanted).into_iter();
-        let found = chosen.map(|c| Found {
-            px: up(c.px),
-            sigma_px: SOFT_SCALE * sigma_px(&c, noise),
-            side_px,
-        });
+        let found = chosen.map(|c| Found::of(&c, noise, SOFT_SCALE, side_px));
         found.collect()
     }
 }
