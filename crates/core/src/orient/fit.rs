@@ -12,7 +12,7 @@ use super::measure::Row;
 use super::model::Model;
 use super::solved::Solved;
 use super::unknowns::Unknowns;
-use crate::damped::{Damping, Gained, Rule, SLIGHT, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::spaces::TrackId;
 use nalgebra::{Cholesky, DMatrix, DVector, Dyn, Matrix3, SymmetricEigen, Vector3};
 
@@ -242,7 +242,6 @@ fn descend(model: &Model, start: Unknowns, weights: &Weights) -> Unknowns {
         },
         least: 1e-12,
         most: 1e9,
-        slight: SLIGHT,
     };
     let first = cost(weights, &values(model, &start));
     let step = |at: &Unknowns, damping: f64| {

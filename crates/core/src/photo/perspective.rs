@@ -15,7 +15,7 @@
 use super::rails::{Axis, Flips, Rail, number_of};
 use super::{PhotoError, start};
 use crate::camera::{Intrinsics, Pose};
-use crate::damped::{Damping, Gained, Rule, SLIGHT, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::spaces::{LensPoint, PlatePx};
 use nalgebra::{DMatrix, DVector, Matrix3, Rotation3, UnitQuaternion, Vector3};
 use serde::{Deserialize, Serialize};
@@ -222,7 +222,6 @@ impl Evidence<'_> {
             },
             least: 1e-12,
             most: 1e9,
-            slight: SLIGHT,
         };
         let step = |eye: &Eye, damping: f64| {
             let jacobian = self.jacobian_at(eye);

@@ -17,11 +17,6 @@ pub struct Back {
     pub observations: Vec<(usize, usize)>,
 }
 
-/// So often paths are made anew.
-const PATH_ROUNDS: usize = 3;
-/// Paths that change the cost by less than this share are the same.
-const SAME_PATH: f64 = 1e-6;
-
 impl World {
     /// The adjustment problem of everything solved.
     pub fn problem(&self, views: &Views) -> (Problem, Back) {
@@ -101,8 +96,7 @@ impl World {
         )
     }
 
-    /// Adjusts everything solved so far. With a rolling shutter paths are held while it steps, so that it
-    /// is done again with those that came out.
+    /// Adjusts everything solved so far.
     pub fn adjust(
         &mut self,
         views: &Views,
@@ -110,41 +104,14 @@ impl World {
         (most_iterations, least_decrease): (usize, f64),
         progress: &dyn Progress,
     ) -> Report {
-        // What grows is adjusted again and again anyway.
-        let rounds = if self.readout.is_some() && !self.is_growing {
-            PATH_ROUNDS
-        } else {
-            1
-        };
         let settings = Settings {
             loss,
             most_iterations,
             least_decrease,
             ..Settings::default()
         };
-        let mut report = self.adjust_once(views, &settings, progress);
-        for _ in 1..rounds {
-            let again = self.adjust_once(views, &settings, progress);
-            let (first_cost, before) = (report.first_cost, report.last_cost);
-            report = Report {
-                first_cost,
-                ..again
-            };
-            if (again.first_cost - before).abs() < SAME_PATH * before {
-                break;
-            }
-        }
-        report
-    }
-
-    fn adjust_once(
-        &mut self,
-        views: &Views,
-        settings: &Settings,
-        progress: &dyn Progress,
-    ) -> Report {
         let (mut problem, back) = self.problem(views);
-        let report = minimise(&mut problem, settings, progress);
+        let report = minimise(&mut problem, &settings, progress);
         self.lens = problem.lens;
         self.readout = problem.rolling.as_ref().map(|rolling| rolling.readout);
         for (frame, pose) in back.frames.iter().zip(&problem.poses) {

@@ -7,11 +7,11 @@
 
 use super::attempt::Attempt;
 use super::believed::Steady;
-use super::bundle::{FreeLens, Loss, Motion, Stop};
+use super::bundle::{FreeLens, Loss, Stop};
 use super::carried::{carry, out_of_reach};
 use super::misfits::rms_px;
 use super::readout_check;
-use super::stated::{self, Ended, state, vaguest_focal};
+use super::stated::{self, Ended, state};
 use super::survey::NoHold;
 use super::underway::{Stage, Underway};
 use super::views::{Seen, Views};
@@ -23,10 +23,6 @@ use crate::progress::{Checkpoints, Progress};
 pub const MISFIT_PX: f64 = 2.0;
 /// Scale of the last robust loss, px at 1280: a few times what well-followed features leave.
 pub const LAST_SCALE_PX: f64 = 0.5;
-/// A focal length known no better than by this share may lie elsewhere in its valley ([`super::valley`]) ...
-const VAGUE: f64 = 0.005;
-/// ... which is looked for by so many standard errors at first.
-const STRIDE: f64 = 2.0;
 /// With more than this share of the frames without a camera, those that can be carried over aside, there is none ...
 const MOST_OUT_OF_REACH: f64 = 0.1;
 /// ... and with this share of them in all.
@@ -148,17 +144,7 @@ pub fn finish(
         };
         Ok(state(views, options, world, &ended, progress))
     };
-    let mut attempt = stated(&mut world)?;
-    let vaguest = vaguest_focal(&world, &attempt.frames, attempt.focal_sigma_px);
-    if let Some((focal_px, Some(sigma_px))) = vaguest
-        && sigma_px > VAGUE * focal_px
-        && world.motion != Motion::Resting
-        && world.walk_the_valley(views, last, 1.0 + STRIDE * sigma_px / focal_px, progress)
-    {
-        world.triangulate_missing(views);
-        world.drop_misfits(views, MISFIT_PX);
-        attempt = stated(&mut world)?;
-    }
+    let attempt = stated(&mut world)?;
     if progress.is_cancelled() {
         Err(SolveError::Cancelled)
     } else {

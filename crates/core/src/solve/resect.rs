@@ -11,7 +11,7 @@ use super::bundle::{
 };
 use super::two_view::fit_rotation;
 use crate::camera::{Eye, Intrinsics, Pose};
-use crate::damped::{Damping, Gained, Rule, SLIGHT, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use crate::rotation;
 use crate::spaces::WorldPoint;
 use nalgebra::{Matrix3, Matrix4, Point3, SMatrix, SVector, Vector3};
@@ -187,7 +187,6 @@ pub fn refine(
         },
         least: 0.0,
         most: 1e4,
-        slight: SLIGHT,
     };
     let put = |problem: &mut Problem, eye: &Eye| {
         problem.poses[0] = eye.pose;

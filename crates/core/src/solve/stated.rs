@@ -116,7 +116,7 @@ pub fn state(
     };
     let (lens_suspicion, zoom_suspicion) = certain.as_ref().map_or((None, None), |_| {
         let lens = lens_check::suspect(&finished);
-        let zoom = zoom_check::suspect(&finished);
+        let zoom = zoom_check::suspect(&finished, lens.is_some());
         // What bends explains some of what zooms, and the other way round.
         match (lens, zoom) {
             (Some(lens), Some(zoom)) if lens.rms_px < zoom.rms_px => (Some(lens), None),
@@ -197,7 +197,7 @@ pub fn state(
 }
 
 /// The focal length that is known least, with its standard error, px, where one was solved.
-pub fn vaguest_focal(
+fn vaguest_focal(
     world: &World,
     frames: &[SolvedFrame],
     shared_sigma_px: Option<f64>,

@@ -10,7 +10,7 @@ use super::bundle::zoom::RATE_WANDERS;
 use super::bundle::{Beliefs, FreeLens, Loss, Motion, Observation, Problem, Zoom, residual};
 use super::views::Seen;
 use crate::camera::Eye;
-use crate::damped::{Damping, Gained, Rule, SLIGHT, Tried, descended};
+use crate::damped::{Damping, Gained, Rule, Tried, descended};
 use nalgebra::{Matrix3, Vector3};
 
 /// A landmark and how well it is founded.
@@ -148,7 +148,6 @@ fn refine(problem: &mut Problem, loss: Loss) {
         },
         least: 0.0,
         most: 1e6,
-        slight: SLIGHT,
     };
     let anchor = problem.anchors()[0];
     let anchor = problem.poses.get(anchor).copied();

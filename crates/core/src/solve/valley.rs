@@ -7,28 +7,14 @@
 //! along the last displacement, as in the accelerated patterns of Hooke and Jeeves 1961). It is kept where it
 //! lowers the cost, so that nothing is lost but these steps.
 //!
-//! Where paths between rows are held single steps are damped, gain nothing that counts, and an adjustment comes to rest
-//! on its side; elsewhere one can have run out of steps there. Its way is known: focal lengths by a ratio, depths by the
-//! same, turns away from the view by its inverse (the bas-relief ambiguity, Szeliski and Kang 1997). Where the focal
-//! length that came out is vague, strides along it show whether one way leads further down.
+//! The way of the valley itself is known: focal lengths by a ratio, depths by the same, turns away from the view by its
+//! inverse (the bas-relief ambiguity, Szeliski and Kang 1997). What has grown from another focal length than is stated is
+//! brought there along it.
 
-use super::bundle::{Loss, Motion};
-use super::views::Views;
+use super::bundle::Motion;
 use super::world::World;
 use crate::camera::Pose;
-use crate::progress::Progress;
 use nalgebra::{Point3, UnitQuaternion, Vector3};
-
-/// Steps that lead back to the bottom after a stride.
-const STEPS_BACK: usize = 12;
-/// So many strides one way at most, ...
-const MOST_STRIDES: usize = 8;
-/// ... each longer than the last by this much ...
-const LONGER: f64 = 1.5;
-/// ... and none longer than this, as the logarithm of a ratio.
-const LONGEST: f64 = 0.3;
-/// A stride has to lower the cost by this: half the square of a standard error.
-const LEAST_GAIN: f64 = 0.5;
 
 impl World {
     /// The world carried on by so many times what it changed by since `before`.
@@ -86,45 +72,6 @@ impl World {
         }
         Some(next)
     }
-
-    /// Goes along the valley of the focal length in strides, the first by this ratio, for as long as the cost falls;
-    /// whether it did.
-    pub fn walk_the_valley(
-        &mut self,
-        views: &Views,
-        loss: Loss,
-        first: f64,
-        progress: &dyn Progress,
-    ) -> bool {
-        let first = first.ln().abs().min(LONGEST);
-        let here = self.clone().adjust(views, loss, (0, 0.0), progress);
-        let (mut lowest, mut went) = (here.last_cost, false);
-        for way in [1.0, -1.0] {
-            let mut stride = first;
-            for _ in 0..MOST_STRIDES {
-                let ahead = self.stretched((way * stride).exp());
-                let Some(mut ahead) = ahead.filter(|_| !progress.is_cancelled()) else {
-                    return went;
-                };
-                let there = ahead.adjust(views, loss, (STEPS_BACK, 1e-5), progress);
-                if there.last_cost < lowest - LEAST_GAIN {
-                    lowest = there.last_cost;
-                    *self = ahead;
-                    went = true;
-                    stride = (LONGER * stride).min(LONGEST);
-                } else if went && stride > first {
-                    // Over the bottom and up again.
-                    stride *= 0.5;
-                } else {
-                    break;
-                }
-            }
-            if went {
-                break;
-            }
-        }
-        went
-    }
 }
 
 fn carried_on(now: &Pose, was: &Pose, times: f64) -> Pose {
@@ -140,8 +87,8 @@ fn carried_on(now: &Pose, was: &Pose, times: f64) -> Pose {
 mod tests {
     #![allow(clippy::unwrap_used)]
 
-    use super::super::bundle::Stop;
-    use super::super::views::Seen;
+    use super::super::bundle::{Loss, Stop};
+    use super::super::views::{Seen, Views};
     use super::*;
     use crate::camera::{Eye, Intrinsics};
     use crate::progress::Silent;
@@ -152,6 +99,8 @@ mod tests {
 
     const FRAMES: u32 = 40;
     const FOCAL_PX: f64 = 1100.0;
+    /// What the cost rises by one standard error off the bottom.
+    const OF_A_SIGMA: f64 = 0.5;
 
     /// Steady in turn and travel, as it is at a time.
     fn steady(time: f64) -> Pose {
@@ -297,28 +246,8 @@ mod tests {
         let at_rest = rested(&views, &mut world, loss);
         let focals_px = [&world, &bottom].map(|w| w.lens.focal_px);
         assert!(
-            (at_rest - lowest).abs() < LEAST_GAIN,
+            (at_rest - lowest).abs() < OF_A_SIGMA,
             "{at_rest} at rest, {lowest} lowest, at {focals_px:?} px"
         );
-    }
-
-    /// Where paths between rows are held, steps along the valley of a wall gain nothing that counts before its bottom;
-    /// strides do.
-    #[rstest]
-    #[case::too_long(1.5)]
-    #[case::too_short(0.7)]
-    fn strides_lead_on_where_steps_have_come_to_rest(#[case] times: f64) {
-        let (views, mut truth) = slide(0.3, 0.001, 0);
-        truth.readout = Some(0.0);
-        let loss = Loss::Cauchy(views.in_sigmas(0.5));
-        let mut bottom = truth.clone();
-        let lowest = rested(&views, &mut bottom, loss);
-        let mut world = truth.stretched(times).unwrap();
-        let at_rest = rested(&views, &mut world, loss);
-        assert!(at_rest > lowest + 4.0, "{at_rest} is as low as {lowest}");
-        assert!(world.walk_the_valley(&views, loss, 1.1, &Silent));
-        let after = rested(&views, &mut world, loss);
-        assert!(after < lowest + 1.0, "{after}, where {lowest} is lowest");
-        assert!(!bottom.walk_the_valley(&views, loss, 1.1, &Silent));
     }
 }

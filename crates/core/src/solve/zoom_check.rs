@@ -20,14 +20,17 @@ pub struct ZoomSuspicion {
     pub rms_px: f64,
 }
 
-/// Focal lengths that differ by less than this share are not worth a word.
+/// Focal lengths that differ by less than this share are not worth a word, ...
 const LEAST_CHANGE: f64 = 0.004;
+/// ... and by less than this where they would explain what a lens is suspected of.
+const LEAST_INSTEAD: f64 = 0.001;
 /// The statistic has to exceed what chance explains by so many of its standard deviations.
 const DEVIATIONS: f64 = 6.0;
 
 /// Looks for a zoom that the solve did not have. `None` when it had one or the focal length is
-/// known, when it would change too little, or when chance may explain what it gains.
-pub fn suspect(finished: &Finished<'_>) -> Option<ZoomSuspicion> {
+/// known, when it would change too little, or when chance may explain what it gains; a little is enough where a lens
+/// is suspected of something, which it may explain as well.
+pub fn suspect(finished: &Finished<'_>, of_lens: bool) -> Option<ZoomSuspicion> {
     let Finished { options, world, .. } = *finished;
     if world.zooms() || !options.focal.is_solved() {
         return None;
@@ -42,7 +45,8 @@ pub fn suspect(finished: &Finished<'_>) -> Option<ZoomSuspicion> {
         (low.min(f), high.max(f))
     });
     let by_chance = freedoms + DEVIATIONS * (2.0 * freedoms).sqrt();
-    if statistic < by_chance || longest_px < shortest_px * (1.0 + LEAST_CHANGE) {
+    let least = if of_lens { LEAST_INSTEAD } else { LEAST_CHANGE };
+    if statistic < by_chance || longest_px < shortest_px * (1.0 + least) {
         return None;
     }
     Some(ZoomSuspicion {

@@ -2,15 +2,16 @@
 //! footage is.
 
 use crate::problems::{
-    Kind, Row, believing, dense, normal_matrix, of_kind, rest, stepped, turn, walk,
+    Kind, Row, believing, dense, normal_matrix, of_kind, rest, rolling, seen_rolling, stepped,
+    turn, walk, zooming,
 };
 use nalgebra::{DVector, UnitQuaternion};
-use parallax_core::camera::{Eye, Similarity};
+use parallax_core::camera::Similarity;
 use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::solve::bundle::normal::Linearisation;
 use parallax_core::solve::bundle::reduced::Structure;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
-use parallax_core::solve::bundle::{Loss, Motion, Problem, Rolling, Zoom};
+use parallax_core::solve::bundle::{Loss, Motion, Problem, Zoom};
 use parallax_core::spaces::WorldPoint;
 use proptest::prelude::*;
 use rstest::rstest;
@@ -23,13 +24,7 @@ fn the_analytic_jacobian_is_the_numeric_one(
     let (motion, zooms) = kind.parts();
     let mut problem = believing(of_kind(motion, zooms, 1.0));
     if rolls {
-        let times: Vec<f64> = (0..problem.poses.len()).map(|i| i as f64).collect();
-        let eye = |camera: usize| Eye {
-            lens: problem.lens_of(camera),
-            pose: problem.poses[camera],
-        };
-        let eyes: Vec<Eye> = (0..problem.poses.len()).map(eye).collect();
-        problem.rolling = Some(Rolling::of(&eyes, &times, 0.4, 720.0));
+        problem = rolling(problem);
         problem.free.readout = true;
     }
     problem.free.lens = LensTerms {
@@ -67,9 +62,13 @@ fn the_reduced_system_gives_the_step_of_the_dense_one(
     #[values(1e-4, 1e-2, 1.0)] damping: f64,
     #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
     #[values(false, true)] believes: bool,
+    #[values(false, true)] rolls: bool,
 ) {
     let (motion, zooms) = kind.parts();
     let mut problem = of_kind(motion, zooms, 1.0);
+    if rolls {
+        problem = rolling(problem);
+    }
     if believes {
         problem = believing(problem);
     }
@@ -165,13 +164,23 @@ fn gives_the_dense_step(problem: &Problem, damping: f64) {
 #[rstest]
 fn every_kind_of_camera_is_found_again(
     #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
+    #[values(false, true)] rolls: bool,
 ) {
     let (motion, zooms) = kind.parts();
-    let mut problem = of_kind(motion, zooms, 0.0);
+    let mut problem = of_kind(motion, false, 0.0);
     problem.lens.distortion = match motion {
         Motion::Free => problem.lens.distortion,
         Motion::Turning | Motion::Resting => Distortion::NONE,
     };
+    if rolls {
+        problem = seen_rolling(problem);
+    }
+    if zooms {
+        problem = zooming(problem);
+    }
+    if rolls {
+        problem = rolling(problem);
+    }
     if !zooms {
         problem.lens.focal_px = 1030.0;
     }

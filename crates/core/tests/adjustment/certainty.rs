@@ -2,7 +2,8 @@
 //! camera; and the slip that is forecast from them.
 
 use crate::problems::{
-    Kind, Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, rest_before, turn, walk, zooming,
+    Kind, Row, SIGMA_PX, dense, normal_matrix, of_kind, rest, rest_before, rolling, turn, walk,
+    zooming,
 };
 use parallax_core::camera::registration::{self, Sight, registered};
 use parallax_core::camera::{Pose, Similarity};
@@ -19,9 +20,13 @@ use std::sync::Arc;
 #[rstest]
 fn covariances_are_those_of_the_dense_inverse(
     #[values(Kind::Free, Kind::FreeZoom, Kind::Turn, Kind::TurnZoom, Kind::RestZoom)] kind: Kind,
+    #[values(false, true)] rolls: bool,
 ) {
     let (motion, zooms) = kind.parts();
-    let problem = of_kind(motion, zooms, 0.0);
+    let mut problem = of_kind(motion, zooms, 0.0);
+    if rolls {
+        problem = rolling(problem);
+    }
     // Travelling and zooming are told apart by little: the matrix is worse conditioned.
     let exact = match (motion, zooms) {
         (Motion::Free, true) => 1e-4,

@@ -5,11 +5,12 @@ use nalgebra::{DMatrix, DVector, Point3, UnitQuaternion, Vector3};
 use parallax_core::camera::{Intrinsics, Pose};
 use parallax_core::lens::{Distortion, LensTerms};
 use parallax_core::progress::Silent;
-use parallax_core::solve::bundle::residual::linear;
+use parallax_core::solve::bundle::neighbours::PathSlopes;
+use parallax_core::solve::bundle::residual::linear_with_path;
 use parallax_core::solve::bundle::zoom::RATE_WANDERS;
 use parallax_core::solve::bundle::{
-    Anchor, Beliefs, FreeLens, Loss, Motion, Observation, Problem, Settings, Smoothness, Step,
-    Stop, Zoom, minimise,
+    Anchor, Beliefs, FreeLens, Loss, Motion, Observation, Problem, Rolling, Settings, Smoothness,
+    Step, Stop, Zoom, minimise,
 };
 use parallax_core::spaces::WorldPoint;
 
@@ -173,6 +174,33 @@ pub fn zooming(mut problem: Problem) -> Problem {
     problem
 }
 
+/// The same with rows that are read one after the other, over a part of a frame that is known.
+pub fn rolling(mut problem: Problem) -> Problem {
+    let times: Vec<f64> = (0..problem.poses.len()).map(|i| i as f64).collect();
+    problem.rolling = Some(Rolling::of(&problem.eyes(), &times, 0.4, 720.0));
+    problem
+}
+
+/// The same, and everything is seen where it is when its row is read.
+pub fn seen_rolling(problem: Problem) -> Problem {
+    let mut problem = rolling(problem);
+    let rolling = problem.rolling.as_ref().unwrap();
+    let eyes = problem.eyes();
+    let seen = |o: &Observation| {
+        let mut px = o.px;
+        // Which row it is on hangs on when that is read.
+        for _ in 0..20 {
+            let camera = o.camera as usize;
+            let eye = rolling.camera(camera, &eyes[camera], px.y);
+            let place = WorldPoint(problem.points[o.point as usize].into());
+            px = eye.lens.project(&eye.pose, &place).unwrap();
+        }
+        Observation { px, ..*o }
+    };
+    problem.observations = problem.observations.iter().map(seen).collect();
+    problem
+}
+
 /// Every kind of camera that there is.
 #[derive(Clone, Copy, Debug)]
 pub enum Kind {
@@ -262,14 +290,23 @@ pub fn dense(problem: &Problem) -> (DMatrix<f64>, DVector<f64>) {
     let rows = seen + beliefs.len() + 3 * anchors.len();
     let mut jacobian = DMatrix::zeros(rows, row.all);
     let mut residual = DVector::zeros(rows);
+    let paths = PathSlopes::all(problem);
     for (k, o) in problem.observations.iter().enumerate() {
-        let pose = &problem.poses[o.camera as usize].camera_from_world;
-        let l = linear(problem, &pose.rotation.to_rotation_matrix().into_inner(), o).unwrap();
-        for slot in row.slots {
-            let at = row.of_camera(o.camera as usize, *slot).unwrap();
-            jacobian
-                .view_mut((2 * k, at), (2, 1))
-                .copy_from(&l.camera.column(*slot));
+        let camera = o.camera as usize;
+        let rotation = problem.rotations()[camera];
+        let (l, of_path) = linear_with_path(problem, &rotation, o).unwrap();
+        let mut by_cameras = vec![(camera, l.camera)];
+        if let Some(of_path) = of_path {
+            by_cameras.push((camera, paths[camera].own(&of_path)));
+            let beside = paths[camera].beside(camera, &of_path);
+            by_cameras.extend(beside.map(|beside| (beside.camera, beside.by)));
+        }
+        for (camera, by) in by_cameras {
+            for slot in row.slots {
+                let at = row.of_camera(camera, *slot).unwrap();
+                let mut to = jacobian.view_mut((2 * k, at), (2, 1));
+                to += by.column(*slot);
+            }
         }
         for shared in 0..problem.free.count() {
             jacobian

@@ -189,7 +189,7 @@ impl Shot {
     }
 }
 
-/// Found by itself: the read-out time within its error, the camera at least five times nearer.
+/// Found by itself: the read-out time within three of its errors, the camera at least fifteen times nearer.
 #[rstest]
 #[case::walk(true)]
 #[case::turn(false)]
@@ -199,11 +199,11 @@ fn a_read_out_time_is_found(#[case] travels: bool) {
     let attempt = shot.solved(Readout::Unknown).unwrap();
     let (found, sigma) = attempt.readout.unwrap();
     assert!(
-        (found - READOUT).abs() < 0.02 && sigma < 0.01,
+        (found - READOUT).abs() < 3.0 * sigma && sigma < 0.001,
         "{found} +- {sigma} frames"
     );
     let off_px = shot.off_px(&attempt);
-    assert!(off_px < 0.3, "{off_px:.3} px");
+    assert!(off_px < 0.05, "{off_px:.3} px");
     assert_eq!(attempt.verdict, Verdict::Good, "{:?}", attempt.doubts);
     // Drawn where their rows were read, landmarks lie on what was followed.
     let (by_rows, by_middle) = shot.drawn_off_px(&attempt);
@@ -214,7 +214,7 @@ fn a_read_out_time_is_found(#[case] travels: bool) {
     // Where there is a camera at all without it, it is far off and doubted.
     if let Ok(without) = shot.solved(Readout::None) {
         let before = shot.off_px(&without);
-        assert!(before > 5.0 * off_px, "{before:.3} and {off_px:.3} px");
+        assert!(before > 15.0 * off_px, "{before:.3} and {off_px:.3} px");
         assert_eq!(without.verdict, Verdict::NeedsALook);
     }
 }

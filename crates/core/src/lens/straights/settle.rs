@@ -3,7 +3,7 @@
 use super::HUBER;
 use super::fit::{Fit, spread};
 use super::normal::Normal;
-use crate::damped::{Damping, Descent, Gained, Rule, SLIGHT, Tried, descend};
+use crate::damped::{Damping, Descent, Gained, Rule, Tried, descend};
 use crate::lens::Term;
 use std::marker::PhantomData;
 
@@ -30,7 +30,6 @@ impl Fit<'_> {
             },
             least: 1e-12,
             most: 1e8,
-            slight: SLIGHT,
         };
         let cost = settling.cost(self);
         *self = descend(&mut settling, self.clone(), cost, MOST_STEPS, &damping).at;

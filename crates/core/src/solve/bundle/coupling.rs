@@ -7,6 +7,7 @@
 //! registers).
 
 use super::CAMERA;
+use super::derivatives::Derivatives;
 use super::products::PointPart;
 use super::reduced::{Block, Structure};
 use super::residual::Linear;
@@ -25,18 +26,31 @@ const POINTS: usize = 128;
 /// So many that lie together need not be brought together.
 const WHERE_THEY_LIE: usize = 24;
 
+/// What is seen, or a tie, and a block of unknowns that it hangs on.
+#[derive(Clone, Copy, Debug)]
+pub struct Sight {
+    /// The camera, or what a point is tied to.
+    pub block: usize,
+    /// Where its derivatives are.
+    pub at: usize,
+    /// Which of the cameras beside the one that sees it ([`super::neighbours`]); `None` of itself.
+    pub beside: Option<usize>,
+}
+
 /// A few cameras that follow each other, with the points that any of them sees.
 pub struct Group {
     /// The first of them.
     pub first: usize,
-    /// What they see: camera, or what a point is tied to, and where its derivatives are.
-    pub sights: Vec<(usize, usize)>,
+    /// What they have to do with what is seen.
+    pub sights: Vec<Sight>,
     /// Points, ascending, with which of the sights are of them.
     pub points: Vec<(usize, Range<usize>)>,
     /// Rows of each point's Z: the free unknowns of all cameras.
     rows: usize,
     /// Three columns for each point.
     z: Vec<f64>,
+    /// Whether several sights of one point add up.
+    adds: bool,
 }
 
 impl Group {
@@ -48,13 +62,15 @@ impl Group {
             points: Vec::new(),
             rows: AT_ONCE * slots.len(),
             z: Vec::new(),
+            adds: false,
         }
     }
 
-    /// Adds that a camera sees a point, not before those that were added.
-    pub fn add(&mut self, point: usize, camera: usize, linear: usize) {
+    /// Adds what a point has to do with one of them, not before those that were added.
+    pub fn add(&mut self, point: usize, sight: Sight) {
         let at = self.sights.len();
-        self.sights.push((camera, linear));
+        self.sights.push(sight);
+        self.adds |= sight.beside.is_some();
         match self.points.last_mut().filter(|(last, _)| *last == point) {
             Some((_, sights)) => sights.end = at + 1,
             None => self.points.push((point, at..at + 1)),
@@ -62,15 +78,18 @@ impl Group {
     }
 
     /// Lays out Z, of each camera the unknowns in `slots`: the same ones of the same group each time.
-    pub fn lay(&mut self, slots: &[usize], linear: &[Option<Linear>], points: &[PointPart]) {
+    pub fn lay(&mut self, slots: &[usize], derivatives: &Derivatives, points: &[PointPart]) {
         // Where a camera does not see a point zeros stay.
         self.z.resize(3 * self.rows * self.points.len(), 0.0);
+        if self.adds {
+            self.z.fill(0.0);
+        }
         match slots.len() {
-            1 => lay::<1>(self, slots, linear, points),
-            3 => lay::<3>(self, slots, linear, points),
-            4 => lay::<4>(self, slots, linear, points),
-            6 => lay::<6>(self, slots, linear, points),
-            CAMERA => lay::<CAMERA>(self, slots, linear, points),
+            1 => lay::<1>(self, slots, derivatives, points),
+            3 => lay::<3>(self, slots, derivatives, points),
+            4 => lay::<4>(self, slots, derivatives, points),
+            6 => lay::<6>(self, slots, derivatives, points),
+            CAMERA => lay::<CAMERA>(self, slots, derivatives, points),
             _ => debug_assert!(slots.is_empty()),
         }
     }
@@ -80,7 +99,7 @@ impl Group {
 fn lay<const SLOTS: usize>(
     group: &mut Group,
     slots: &[usize],
-    linear: &[Option<Linear>],
+    derivatives: &Derivatives,
     points: &[PointPart],
 ) {
     let Group {
@@ -89,23 +108,27 @@ fn lay<const SLOTS: usize>(
         points: seen,
         rows,
         z,
+        adds,
     } = group;
     for (at, (point, of_point)) in seen.iter().enumerate() {
         let root = &points[*point].root;
-        for (camera, derivatives) in &sights[of_point.clone()] {
-            let l = linear[*derivatives].as_ref();
-            let by = |row| array::from_fn(|k| l.map_or(0.0, |l| l.camera[(row, slots[k])]));
+        for sight in &sights[of_point.clone()] {
+            let seen = derivatives.of(sight);
+            let by = |row| array::from_fn(|k| seen.map_or(0.0, |(_, by)| by[(row, slots[k])]));
             let by: [[f64; SLOTS]; 2] = array::from_fn(by);
             let turned = |row, axis| {
-                let of = |l: &Linear| (0..3).map(|k| l.point[(row, k)] * root[(k, axis)]).sum();
-                l.map_or(0.0, of)
+                let of = |(l, _): (&Linear, _)| {
+                    (0..3).map(|k| l.point[(row, k)] * root[(k, axis)]).sum()
+                };
+                seen.map_or(0.0, of)
             };
             for axis in 0..3 {
                 let [a, b]: [f64; 2] = array::from_fn(|row| turned(row, axis));
-                let from = *rows * (3 * at + axis) + SLOTS * (camera - *first);
+                let from = *rows * (3 * at + axis) + SLOTS * (sight.block - *first);
                 let z = &mut z[from..from + SLOTS];
                 for k in 0..SLOTS {
-                    z[k] = by[0][k] * a + by[1][k] * b;
+                    let before = if *adds { z[k] } else { 0.0 };
+                    z[k] = before + by[0][k] * a + by[1][k] * b;
                 }
             }
         }

@@ -17,7 +17,7 @@ use super::normal::Linearisation;
 use super::reduced::Structure;
 use super::{Loss, Problem};
 pub use crate::damped::Stop;
-use crate::damped::{Damping, Descent, Gained, Rule, SLIGHT, Tried, descend};
+use crate::damped::{Damping, Descent, Gained, Rule, Tried, descend};
 use crate::progress::Progress;
 
 /// When to stop, and how residuals count.
@@ -134,10 +134,6 @@ pub fn minimise(problem: &mut Problem, settings: &Settings, progress: &dyn Progr
         rule: Rule::Foreseen,
         least: 1e-12,
         most: MOST_DAMPING,
-        slight: match problem.holds_paths() {
-            true => f64::INFINITY,
-            false => SLIGHT,
-        },
     };
     let done = descend(
         &mut adjusting,

@@ -9,8 +9,9 @@
 //! - [`residual`]: projection with analytic derivatives.
 //! - [`beliefs`]: what is known besides what was seen, as residuals of their own.
 //! - [`ties`]: what is believed of several points together.
-//! - [`rolling`]: rows that are read one after the other.
+//! - [`rolling`]: rows that are read one after the other; [`neighbours`]: what is seen hangs on these then.
 //! - [`robust`]: losses, applied by reweighting.
+//! - [`derivatives`]: of all residuals at one place.
 //! - [`normal`]: normal equations with the points eliminated (Schur complement).
 //! - [`reduced`]: sparse Cholesky of what is left, its structure analysed once.
 //! - [`minimise`]: the Levenberg-Marquardt loop; [`stepped`]: where a step of it leads.
@@ -23,7 +24,9 @@
 pub mod beliefs;
 pub mod coupling;
 pub mod covariance;
+pub mod derivatives;
 pub mod minimise;
+pub mod neighbours;
 pub mod normal;
 pub mod products;
 pub mod reduced;
@@ -43,7 +46,7 @@ pub use rolling::Rolling;
 pub use ties::{Flat, Length, Ties};
 pub use zoom::Zoom;
 
-use crate::camera::{Intrinsics, Pose};
+use crate::camera::{Eye, Intrinsics, Pose};
 use crate::lens::{LensTerms, Term};
 use crate::spaces::PlatePx;
 use nalgebra::{Matrix3, Vector3};
@@ -205,6 +208,15 @@ impl Problem {
     /// How a camera draws.
     pub fn lens_of(&self, camera: usize) -> Intrinsics {
         self.lens.with_focal(self.focal_px(camera))
+    }
+
+    /// Where each camera stands and how it draws.
+    pub fn eyes(&self) -> Vec<Eye> {
+        let eye = |(camera, pose): (usize, &Pose)| Eye {
+            lens: self.lens_of(camera),
+            pose: *pose,
+        };
+        self.poses.iter().enumerate().map(eye).collect()
     }
 
     /// From the world to each camera, as matrices.

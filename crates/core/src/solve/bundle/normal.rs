@@ -5,21 +5,23 @@
 //! ([`super::coupling`]): no thread writes where another does, and the sums come out the same at any
 //! number of threads. Rows and columns of unknowns that are not free are made or not, and not read.
 
-use super::coupling::{AT_ONCE, Columns, Group};
+use super::coupling::{AT_ONCE, Columns, Group, Sight};
+use super::derivatives::Derivatives;
+use super::neighbours;
 use super::products::{CameraPart, PointPart, PointSums, Sights};
 use super::reduced::{Blocks, Structure};
-use super::residual::{self, Linear};
-use super::{Belief, CAMERA, Loss, MOST_SHARED, Observation, Problem, Step};
-use nalgebra::{Matrix3, SMatrix, Vector3};
+use super::residual::Linear;
+use super::rolling::MOST_NEAR;
+use super::{Belief, CAMERA, Loss, MOST_SHARED, Problem, Step};
+use nalgebra::{Matrix3, SMatrix, Vector2, Vector3};
 use rayon::prelude::*;
 use std::collections::HashMap;
 use std::ops::Range;
 
-/// All derivatives at one place, robustly weighted, in the order of the observations.
-/// `None` marks points behind the camera.
+/// All derivatives at one place.
 pub struct Linearisation {
-    /// Of what was seen, then of what points are tied to.
-    linear: Vec<Option<Linear>>,
+    /// Of what was seen and of ties.
+    derivatives: Derivatives,
     ranges: Vec<Range<usize>>,
     /// Block and place in `linear` of each tie of a point, ascending by block.
     ties: HashMap<usize, Vec<(usize, usize)>>,
@@ -64,38 +66,22 @@ impl Linearisation {
     /// Residuals and derivatives of all observations.
     pub fn at(problem: &Problem, loss: Loss) -> Self {
         let mut out = Self {
-            linear: Vec::new(),
+            derivatives: Derivatives::default(),
             ranges: problem.ranges_by_point(),
             ties: HashMap::new(),
         };
-        out.linear.resize_with(problem.observations.len(), || None);
         out.again(problem, loss);
         out
     }
 
     /// The same at another place, in the same memory.
     pub fn again(&mut self, problem: &Problem, loss: Loss) {
-        let rotations = problem.rotations();
-        let weighted = |o: &Observation| {
-            let mut l = residual::linear(problem, &rotations[o.camera as usize], o)?;
-            let root = loss.weight(l.residual.norm_squared()).sqrt();
-            l.residual *= root;
-            l.camera *= root;
-            l.point *= root;
-            l.shared *= root;
-            Some(l)
-        };
-        self.linear.truncate(problem.observations.len());
-        self.linear
-            .par_iter_mut()
-            .zip(&problem.observations[..])
-            .with_min_len(512)
-            .for_each(|(linear, o)| *linear = weighted(o));
+        self.derivatives.seen_again(problem, loss);
         self.ties.clear();
         for tie in problem.beliefs.ties.linear(&problem.points) {
             let of_point = self.ties.entry(tie.point as usize).or_default();
-            of_point.push((problem.poses.len() + tie.block, self.linear.len()));
-            self.linear.push(Some(tie.linear));
+            let at = self.derivatives.tied(tie.linear);
+            of_point.push((problem.poses.len() + tie.block, at));
         }
     }
 
@@ -141,6 +127,7 @@ impl Linearisation {
             system.camera_shared[camera] = part.shared;
             system.camera_side[camera] = part.side;
         }
+        self.link_neighbours(problem, structure, groups, &mut system);
         system.believe(structure, &problem.beliefs_of_cameras());
         let (inverse, side) = points.into_iter().map(|p| (p.inverse, p.side)).unzip();
         (system, Eliminated { inverse, side })
@@ -190,14 +177,42 @@ impl Linearisation {
             let firsts = (0..problem.blocks()).step_by(AT_ONCE);
             groups.extend(firsts.map(|first| Group::new(first, slots)));
             for point in 0..points.len() {
-                for (block, at) in self.places(problem, point) {
-                    groups[block / AT_ONCE].add(point, block, at);
+                for sight in self.sights(problem, point) {
+                    groups[sight.block / AT_ONCE].add(point, sight);
                 }
             }
         }
         groups
             .par_iter_mut()
-            .for_each(|group| group.lay(slots, &self.linear, points));
+            .for_each(|group| group.lay(slots, &self.derivatives, points));
+    }
+
+    /// Adds what cameras have to do with each other by what one of them sees.
+    fn link_neighbours(
+        &self,
+        problem: &Problem,
+        structure: &Structure,
+        groups: &[Group],
+        system: &mut ReducedSystem,
+    ) {
+        if problem.rolling.is_none() {
+            return;
+        }
+        let linked: Vec<_> = groups
+            .par_iter()
+            .flat_map_iter(|group| {
+                let mut seen_by = vec![Vec::new(); AT_ONCE];
+                let own = group.sights.iter().filter(|s| s.beside.is_none());
+                own.for_each(|s| seen_by[s.block - group.first].push(s.at));
+                let cameras = (group.first..problem.poses.len()).zip(seen_by);
+                cameras.flat_map(|(camera, seen)| {
+                    neighbours::between(&self.derivatives, problem, camera, &seen)
+                })
+            })
+            .collect();
+        for (row, column, block) in linked {
+            *system.blocks.of(structure, row, column) += block;
+        }
     }
 
     /// What is left of a group's columns of blocks; its cameras' coupling to the shared unknowns and right-hand sides.
@@ -210,7 +225,7 @@ impl Linearisation {
     ) -> Vec<CameraPart> {
         let sights = Sights {
             group,
-            linear: &self.linear,
+            derivatives: &self.derivatives,
             points,
             shared: problem.free.count(),
         };
@@ -234,7 +249,7 @@ impl Linearisation {
             .iter()
             .map(|o| o.camera as usize);
         cameras
-            .zip(&self.linear[range])
+            .zip(&self.derivatives.linear[range])
             .filter_map(|(c, l)| Some((c, l.as_ref()?)))
     }
 
@@ -250,6 +265,37 @@ impl Linearisation {
         seen.chain(ties)
     }
 
+    /// What a point has to do with blocks: of each place with the one that sees it, then with those beside.
+    fn sights<'a>(
+        &'a self,
+        problem: &'a Problem,
+        point: usize,
+    ) -> impl Iterator<Item = Sight> + 'a {
+        self.places(problem, point).flat_map(|(own, at)| {
+            let sight = move |block, beside| Sight { block, at, beside };
+            let beside = self.derivatives.beside(at).iter().enumerate();
+            let beside = beside.filter(move |(_, b)| b.camera != own);
+            let beside = beside.map(move |(k, b)| sight(b.camera, Some(k)));
+            [sight(own, None)].into_iter().chain(beside)
+        })
+    }
+
+    /// What steps of cameras and shared unknowns change a residual by.
+    fn moved(
+        &self,
+        (block, at): (usize, usize),
+        cameras: &[[f64; CAMERA]],
+        by_shared: &SMatrix<f64, MOST_SHARED, 1>,
+    ) -> Option<(&Linear, Vector2<f64>)> {
+        let l = self.derivatives.linear[at].as_ref()?;
+        let step = |camera: usize| SMatrix::<f64, CAMERA, 1>::from(cameras[camera]);
+        let mut moved = l.camera * step(block) + l.shared * by_shared;
+        for beside in self.derivatives.beside(at) {
+            moved += beside.by * step(beside.camera);
+        }
+        Some((l, moved))
+    }
+
     /// Derivatives of all that sees a point or that it is tied to, by block.
     fn all<'a>(
         &'a self,
@@ -257,7 +303,7 @@ impl Linearisation {
         point: usize,
     ) -> impl Iterator<Item = (usize, &'a Linear)> {
         self.places(problem, point)
-            .filter_map(|(block, at)| Some((block, self.linear[at].as_ref()?)))
+            .filter_map(|(block, at)| Some((block, self.derivatives.linear[at].as_ref()?)))
     }
 
     /// The points' step that belongs to a step of cameras and shared unknowns.
@@ -274,10 +320,10 @@ impl Linearisation {
             .with_min_len(64)
             .map(|point| {
                 let mut side = eliminated.side[point];
-                for (camera, l) in self.all(problem, point) {
-                    let moved = l.camera * SMatrix::<f64, CAMERA, 1>::from(cameras[camera])
-                        + l.shared * by_shared;
-                    side += l.point.tr_mul(&moved);
+                for place in self.places(problem, point) {
+                    if let Some((l, moved)) = self.moved(place, &cameras, &by_shared) {
+                        side += l.point.tr_mul(&moved);
+                    }
                 }
                 -(eliminated.inverse[point] * side)
             })
@@ -296,13 +342,11 @@ impl Linearisation {
             .into_par_iter()
             .with_min_len(64)
             .map(|point| {
-                self.all(problem, point)
-                    .map(|(camera, l)| {
-                        let moved = l.camera
-                            * SMatrix::<f64, CAMERA, 1>::from(step.cameras[camera])
-                            + l.point * step.points[point]
-                            + l.shared * by_shared;
-                        0.5 * (l.residual.norm_squared() - (l.residual + moved).norm_squared())
+                self.places(problem, point)
+                    .filter_map(|place| self.moved(place, &step.cameras, &by_shared))
+                    .map(|(l, moved)| {
+                        let after = l.residual + moved + l.point * step.points[point];
+                        0.5 * (l.residual.norm_squared() - after.norm_squared())
                     })
                     .sum()
             })
@@ -356,10 +400,19 @@ impl Linearisation {
             v += anchor.normal();
         }
         let inverse = v.try_inverse()?;
-        let cameras = self
-            .all(problem, point)
-            .map(|(c, l)| (c, l.camera.tr_mul(&l.point) * inverse))
-            .collect();
+        let mut cameras: Vec<(usize, SMatrix<f64, CAMERA, 3>)> = Vec::new();
+        for sight in self.sights(problem, point) {
+            let Some((l, by)) = self.derivatives.of(&sight) else {
+                continue;
+            };
+            let coupling = by.tr_mul(&l.point) * inverse;
+            // Cameras follow each other: one that was there is near.
+            let mut before = cameras.iter_mut().rev().take(3 * MOST_NEAR);
+            match before.find(|(camera, _)| *camera == sight.block) {
+                Some((_, sum)) => *sum += coupling,
+                None => cameras.push((sight.block, coupling)),
+            }
+        }
         Some((inverse, cameras, shared.transpose() * inverse))
     }
 }

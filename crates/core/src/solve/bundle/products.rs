@@ -5,6 +5,7 @@
 //! compiler knows they fill the vectors of the machine at hand.
 
 use super::coupling::Group;
+use super::derivatives::Derivatives;
 use super::residual::Linear;
 use super::{CAMERA, MOST_SHARED};
 use multiversion::multiversion;
@@ -104,8 +105,8 @@ fn of_point<'a, const N: usize, I: Iterator<Item = &'a Linear>>(
 pub struct Sights<'a> {
     /// Which points, and where among the derivatives.
     pub group: &'a Group,
-    /// All derivatives; `None` behind a camera.
-    pub linear: &'a [Option<Linear>],
+    /// All derivatives.
+    pub derivatives: &'a Derivatives,
     /// All points.
     pub points: &'a [PointPart],
     /// How many unknowns all cameras share.
@@ -160,21 +161,23 @@ impl CameraPart {
 fn of_cameras<const N: usize>(sights: Sights, cameras: usize) -> Vec<[[f64; N]; CAMERA]> {
     let Sights {
         group,
-        linear,
+        derivatives,
         points,
         shared,
     } = sights;
     let mut sums = vec![[[0.0; N]; CAMERA]; cameras];
     for (point, sights) in &group.points {
         let point = &points[*point];
-        for (camera, at) in &group.sights[sights.clone()] {
-            let Some(l) = &linear[*at] else { continue };
+        for sight in &group.sights[sights.clone()] {
+            let Some((l, by_camera)) = derivatives.of(sight) else {
+                continue;
+            };
             let mut own = [[0.0; CAMERA]; 2];
             let mut by = [[0.0; N]; 2];
             for (row, (own, by)) in own.iter_mut().zip(&mut by).enumerate() {
                 let place: [f64; 3] = array::from_fn(|k| l.point[(row, k)]);
                 for k in 0..CAMERA {
-                    own[k] = l.camera[(row, k)];
+                    own[k] = by_camera[(row, k)];
                     by[k] = own[k];
                 }
                 // Without what the point takes on itself.
@@ -185,7 +188,7 @@ fn of_cameras<const N: usize>(sights: Sights, cameras: usize) -> Vec<[[f64; N]; 
                     by[SIDE + 1 + k] = l.shared[(row, k)] - taken(column);
                 }
             }
-            add(&mut sums[camera - group.first], &own, &by);
+            add(&mut sums[sight.block - group.first], &own, &by);
         }
     }
     sums

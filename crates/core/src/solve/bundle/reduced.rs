@@ -5,6 +5,7 @@
 //! pattern is analysed once per problem and its symbolic factor reused in every iteration (faer). Where
 //! nearly all cameras share points, so that there is hardly a zero, it is factored as a full matrix.
 
+use super::neighbours::around;
 use super::normal::ReducedSystem;
 use super::{CAMERA, MOST_SHARED, Problem, Smoothness};
 use faer::dyn_stack::{MemBuffer, MemStack};
@@ -267,7 +268,11 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
     let ranges = problem.ranges_by_point();
     let mut points_of: Vec<Vec<u32>> = vec![Vec::new(); problem.blocks()];
     for o in problem.observations.iter() {
-        points_of[o.camera as usize].push(o.point);
+        for camera in around(problem, o.camera as usize) {
+            if points_of[camera].last() != Some(&o.point) {
+                points_of[camera].push(o.point);
+            }
+        }
     }
     // Blocks that a point is tied to stand behind all cameras.
     let mut tied_to: HashMap<u32, Vec<usize>> = HashMap::new();
@@ -304,7 +309,8 @@ fn columns(problem: &Problem) -> (Vec<usize>, Vec<usize>) {
             }
             let seen_by = problem.observations[ranges[*point as usize].clone()].iter();
             let tied_to = tied_to.get(point).into_iter().flatten().copied();
-            for row in seen_by.map(|o| o.camera as usize).chain(tied_to) {
+            let seen_by = seen_by.flat_map(|o| around(problem, o.camera as usize));
+            for row in seen_by.chain(tied_to) {
                 if row > column && linked_to[row] != column {
                     linked_to[row] = column;
                     rows.push(row);

@@ -23,7 +23,7 @@ const NEAREST_DEPTH: f64 = 1e-9;
 pub struct Linear {
     /// Residual.
     pub residual: Vector2<f64>,
-    /// By the camera's turn, shift and focal length, whether they are free or not.
+    /// By the turn, shift and focal length of the camera that sees it, whether they are free or not.
     pub camera: SMatrix<f64, 2, CAMERA>,
     /// By the point.
     pub point: Matrix2x3<f64>,
@@ -92,8 +92,36 @@ pub fn by_point(eye: &Eye, point: &Vector3<f64>, whitening: [f64; 3]) -> Option<
     Some(linear(&alone, &alone.rotations()[0], &seen)?.point)
 }
 
-/// Residual and derivatives, before robust weighting; `None` at or behind the camera.
+/// How a residual hangs on the path that its camera is carried along ([`super::rolling`]).
+#[derive(Clone, Copy, Debug, Default)]
+pub struct OfPath {
+    /// What it changes by with the change since the time of the frame.
+    pub by_change: SMatrix<f64, 2, 7>,
+    /// That time, frames.
+    pub time: f64,
+}
+
+impl OfPath {
+    /// Scaled by the root of a robust weight.
+    pub fn weighted(self, root: f64) -> Self {
+        Self {
+            by_change: self.by_change * root,
+            ..self
+        }
+    }
+}
+
+/// Residual and derivatives with paths between rows held, before robust weighting; `None` at or behind the camera.
 pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Option<Linear> {
+    Some(linear_with_path(problem, rotation, o)?.0)
+}
+
+/// The same, and how it hangs on the path where there is one.
+pub fn linear_with_path(
+    problem: &Problem,
+    rotation: &Matrix3<f64>,
+    o: &Observation,
+) -> Option<(Linear, Option<OfPath>)> {
     let t = &problem.poses[o.camera as usize]
         .camera_from_world
         .translation
@@ -148,6 +176,14 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
     camera.fixed_view_mut::<2, 3>(0, 0).copy_from(&by_turn);
     camera.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
     camera.set_column(FOCAL, &by_focal);
+    let by_change = carried.map(|carried| {
+        let mut by = SMatrix::<f64, 2, 7>::zeros();
+        let by_angle = by_x * minus_cross(&x) * carried.turn_by_angle();
+        by.fixed_view_mut::<2, 3>(0, 0).copy_from(&by_angle);
+        by.fixed_view_mut::<2, 3>(0, 3).copy_from(&by_shift);
+        by.set_column(6, &(by_focal * (focal / zoom)));
+        by
+    });
     let mut shared = SMatrix::<f64, 2, MOST_SHARED>::zeros();
     for (column, term) in problem.free.terms().enumerate() {
         let slope = match term {
@@ -160,10 +196,9 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
                 };
                 whiten(w, term.draws(u) * px)
             }
-            Shared::Readout => carried.map_or_else(Vector2::zeros, |c| {
-                let by_zoom = by_focal * (focal / zoom * c.zoom_by_readout());
-                by_x * c.by_readout(&x) + by_zoom
-            }),
+            Shared::Readout => by_change
+                .zip(carried)
+                .map_or_else(Vector2::zeros, |(by, c)| by * c.by_readout),
         };
         shared.set_column(column, &slope);
     }
@@ -171,12 +206,17 @@ pub fn linear(problem: &Problem, rotation: &Matrix3<f64>, o: &Observation) -> Op
         lens.centre.x + focal * distorted.x - o.px.x,
         lens.centre.y + focal * distorted.y - o.px.y,
     );
-    Some(Linear {
+    let linear = Linear {
         residual: whiten(w, px),
         camera,
         point: by_shift * rotation,
         shared,
-    })
+    };
+    let of_path = by_change.zip(carried).map(|(by_change, carried)| OfPath {
+        by_change,
+        time: carried.time,
+    });
+    Some((linear, of_path))
 }
 
 fn minus_cross(v: &Vector3<f64>) -> Matrix3<f64> {

@@ -35,6 +35,10 @@ impl Problem {
         for (term, change) in self.free.terms().zip(step.shared) {
             next.change(term, change);
         }
+        if let Some(mut rolling) = next.rolling.take() {
+            rolling.follow(&next.eyes());
+            next.rolling = Some(rolling);
+        }
         next
     }
 
@@ -57,17 +61,10 @@ impl Problem {
         }
     }
 
-    /// Whether paths between rows are held while it steps. Long steps gain by what these do not follow, and lose it when
-    /// they are made anew.
-    pub fn holds_paths(&self) -> bool {
-        self.rolling.is_some()
-    }
-
-    /// The camera in the middle of those that see each point; none of directions, where no camera does, and where long
-    /// steps lead astray.
+    /// The camera in the middle of those that see each point; none of directions and where no camera does.
     pub fn anchors(&self) -> Vec<usize> {
         let mut anchors = vec![usize::MAX; self.points.len()];
-        if self.motion.is_on_the_spot() || self.holds_paths() {
+        if self.motion.is_on_the_spot() {
             return anchors;
         }
         for seen in self.observations.chunk_by(|a, b| a.point == b.point) {

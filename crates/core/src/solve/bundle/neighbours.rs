@@ -1,0 +1,167 @@
+//! What is seen on a row hangs on the neighbours of the camera that sees it: how much, and by which of their unknowns?
+//!
+//! Where rows are read one after the other a camera is carried on along a path through its neighbours
+//! ([`super::rolling`]), so that each residual has derivatives by up to [`MOST_NEAR`] cameras besides its own. Were paths
+//! held while an adjustment steps, it would rest where the slope of the cost is not zero: shorter focal lengths and other
+//! turns pass for each other, and what tells them apart is in part how paths follow.
+
+use super::derivatives::Derivatives;
+use super::reduced::Block;
+use super::residual::OfPath;
+use super::rolling::{MOST_NEAR, Near};
+use super::{CAMERA, FOCAL, Problem};
+use crate::camera::Eye;
+use nalgebra::{Matrix3, SMatrix, UnitQuaternion, Vector3};
+
+/// What a residual changes by with the unknowns of a camera.
+pub type ByCamera = SMatrix<f64, 2, CAMERA>;
+
+/// What a change changes by with the unknowns of a camera.
+type ChangeByCamera = SMatrix<f64, 7, CAMERA>;
+
+/// A camera that what another one sees hangs on.
+#[derive(Clone, Copy, Debug)]
+pub struct Beside {
+    /// Index of the camera; that of the one which sees it where there is none.
+    pub camera: usize,
+    /// What the residual changes by with it.
+    pub by: ByCamera,
+}
+
+impl Beside {
+    /// Nothing beside a camera.
+    pub fn none(camera: usize) -> Self {
+        Self {
+            camera,
+            by: ByCamera::zeros(),
+        }
+    }
+}
+
+/// How the path of a camera follows its neighbours: what the change to each changes by with the camera itself and with
+/// the neighbour.
+pub struct PathSlopes(Vec<(Near, [ChangeByCamera; 2])>);
+
+impl PathSlopes {
+    /// Of all cameras; none where rows are read at once.
+    pub fn all(problem: &Problem) -> Vec<Self> {
+        let Some(rolling) = &problem.rolling else {
+            return Vec::new();
+        };
+        let eyes = problem.eyes();
+        let of = |camera: usize| {
+            let near = rolling.near(camera).iter();
+            let by = |near: &Near| change_by(&eyes[camera], &eyes[near.camera]);
+            Self(near.map(|near| (*near, by(near))).collect())
+        };
+        (0..eyes.len()).map(of).collect()
+    }
+
+    /// What a residual changes by with the camera that sees it, by its path alone.
+    pub fn own(&self, of_path: &OfPath) -> ByCamera {
+        let by = self
+            .0
+            .iter()
+            .map(|(near, [own, _])| own * near.at(of_path.time));
+        of_path.by_change * by.sum::<ChangeByCamera>()
+    }
+
+    /// By its neighbours; `camera` is the one that sees it.
+    pub fn beside(&self, camera: usize, of_path: &OfPath) -> [Beside; MOST_NEAR] {
+        let mut out = [Beside::none(camera); MOST_NEAR];
+        for (beside, (near, [_, by])) in out.iter_mut().zip(&self.0) {
+            *beside = Beside {
+                camera: near.camera,
+                by: of_path.by_change * by * near.at(of_path.time),
+            };
+        }
+        out
+    }
+}
+
+/// What the change from one camera to another changes by with both. With turns ω applied after the rotation and shifts τ
+/// added to the translation ([`crate::camera::Pose::perturbed`]) the rotation between them is turned by ω₂ after and -ω₁
+/// before, and where the second is, as the first sees it, is D t₂ - t₁ with the rotation D from the second to the first.
+fn change_by(from: &Eye, to: &Eye) -> [ChangeByCamera; 2] {
+    let [a, b] = [from, to].map(|eye| eye.pose.camera_from_world);
+    let between: UnitQuaternion<f64> = b.rotation * a.rotation.inverse();
+    // Of the logarithm of a rotation.
+    let cross = between.scaled_axis().cross_matrix();
+    let (first, second) = (cross * 0.5, cross * cross * of_second(between.angle()));
+    let back = between.inverse().to_rotation_matrix().into_inner();
+    let place: Vector3<f64> = b.translation.vector;
+    let identity = Matrix3::identity();
+    let by = |turn: Matrix3<f64>, place_by_turn: Matrix3<f64>, place: Matrix3<f64>, zoom: f64| {
+        let mut by = ChangeByCamera::zeros();
+        by.fixed_view_mut::<3, 3>(0, 0).copy_from(&turn);
+        by.fixed_view_mut::<3, 3>(3, 0).copy_from(&place_by_turn);
+        by.fixed_view_mut::<3, 3>(3, 3).copy_from(&place);
+        by[(6, FOCAL)] = zoom;
+        by
+    };
+    [
+        by(
+            -(identity + first + second),
+            -(back * place).cross_matrix(),
+            -identity,
+            -1.0 / from.lens.focal_px,
+        ),
+        by(
+            identity - first + second,
+            back * place.cross_matrix(),
+            back,
+            1.0 / to.lens.focal_px,
+        ),
+    ]
+}
+
+/// What the square of a rotation vector's cross product counts for in what the logarithm of the rotation changes by.
+fn of_second(angle: f64) -> f64 {
+    match angle < 1e-2 {
+        true => (1.0 + angle * angle / 60.0) / 12.0,
+        false => 1.0 / (angle * angle) - (1.0 + angle.cos()) / (2.0 * angle * angle.sin()),
+    }
+}
+
+/// Cameras that what a camera sees hangs on, ascending, itself among them: they are linked.
+pub fn around(problem: &Problem, camera: usize) -> impl Iterator<Item = usize> + Clone {
+    let near = problem.rolling.as_ref().map(|rolling| rolling.near(camera));
+    let near = near.unwrap_or(&[]).iter().map(|near| near.camera);
+    let before = near.clone().filter(move |near| *near < camera);
+    let after = near.filter(move |near| *near > camera);
+    before.chain([camera]).chain(after)
+}
+
+/// Cameras that the residuals of one of them hang on, at most.
+const AROUND: usize = MOST_NEAR + 1;
+
+/// Blocks between cameras that the residuals of one of them hang on together, its own with itself not among them: row,
+/// column and what is added.
+pub fn between(
+    derivatives: &Derivatives,
+    problem: &Problem,
+    camera: usize,
+    observations: &[usize],
+) -> Vec<(usize, usize, Block)> {
+    let around: Vec<usize> = around(problem, camera).collect();
+    let mut sums = [[Block::zeros(); AROUND]; AROUND];
+    for at in observations {
+        let Some(l) = derivatives.linear[*at].as_ref() else {
+            continue;
+        };
+        // As they stand around it: those before it, itself, those after it.
+        let beside = derivatives.beside(*at);
+        let before = beside.iter().filter(|b| b.camera < camera).map(|b| &b.by);
+        let after = beside.iter().filter(|b| b.camera > camera).map(|b| &b.by);
+        let all = before.chain([&l.camera]).chain(after);
+        for (row, by_row) in all.clone().enumerate() {
+            for (column, by_column) in all.clone().take(row).enumerate() {
+                sums[row][column] += by_row.tr_mul(by_column);
+            }
+        }
+    }
+    let pairs = (0..around.len()).flat_map(|row| (0..row).map(move |column| (row, column)));
+    pairs
+        .map(|(row, column)| (around[row], around[column], sums[row][column]))
+        .collect()
+}
