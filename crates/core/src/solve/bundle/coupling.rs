@@ -235,7 +235,8 @@ impl Between {
     }
 }
 
-fn multiply(product: &mut [f64], rows: usize, of_rows: &[f64], of_columns: &[f64]) {
+/// Adds the product of columns laid out one after the other, of so many rows each, to one of as many rows and columns.
+pub fn multiply(product: &mut [f64], rows: usize, of_rows: &[f64], of_columns: &[f64]) {
     let count = of_rows.len() / rows;
     let of_rows = MatRef::from_column_major_slice(of_rows, rows, count);
     let of_columns = MatRef::from_column_major_slice(of_columns, rows, count);

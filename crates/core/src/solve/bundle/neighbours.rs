@@ -5,12 +5,14 @@
 //! held while an adjustment steps, it would rest where the slope of the cost is not zero: shorter focal lengths and other
 //! turns pass for each other, and what tells them apart is in part how paths follow.
 
+use super::coupling::multiply;
 use super::derivatives::Derivatives;
 use super::reduced::Block;
 use super::residual::OfPath;
 use super::rolling::{MOST_NEAR, Near};
 use super::{CAMERA, FOCAL, Problem};
 use crate::camera::Eye;
+use faer::MatRef;
 use nalgebra::{Matrix3, SMatrix, UnitQuaternion, Vector3};
 
 /// What a residual changes by with the unknowns of a camera.
@@ -132,9 +134,6 @@ pub fn around(problem: &Problem, camera: usize) -> impl Iterator<Item = usize> +
     before.chain([camera]).chain(after)
 }
 
-/// Cameras that the residuals of one of them hang on, at most.
-const AROUND: usize = MOST_NEAR + 1;
-
 /// Blocks between cameras that the residuals of one of them hang on together, its own with itself not among them: row,
 /// column and what is added.
 pub fn between(
@@ -144,7 +143,9 @@ pub fn between(
     observations: &[usize],
 ) -> Vec<(usize, usize, Block)> {
     let around: Vec<usize> = around(problem, camera).collect();
-    let mut sums = [[Block::zeros(); AROUND]; AROUND];
+    let size = CAMERA * around.len();
+    // Of each residual, two columns of derivatives by all of them.
+    let mut laid = Vec::with_capacity(2 * size * observations.len());
     for at in observations {
         let Some(l) = derivatives.linear[*at].as_ref() else {
             continue;
@@ -154,14 +155,18 @@ pub fn between(
         let before = beside.iter().filter(|b| b.camera < camera).map(|b| &b.by);
         let after = beside.iter().filter(|b| b.camera > camera).map(|b| &b.by);
         let all = before.chain([&l.camera]).chain(after);
-        for (row, by_row) in all.clone().enumerate() {
-            for (column, by_column) in all.clone().take(row).enumerate() {
-                sums[row][column] += by_row.tr_mul(by_column);
-            }
+        for of_residual in 0..2 {
+            all.clone()
+                .for_each(|by| laid.extend(by.row(of_residual).iter()));
         }
     }
+    let mut product = vec![0.0; size * size];
+    multiply(&mut product, size, &laid, &laid);
+    let product = MatRef::from_column_major_slice(&product, size, size);
+    let block = |row: usize, column: usize| {
+        let at = |r, c| product[(CAMERA * row + r, CAMERA * column + c)];
+        (around[row], around[column], Block::from_fn(at))
+    };
     let pairs = (0..around.len()).flat_map(|row| (0..row).map(move |column| (row, column)));
-    pairs
-        .map(|(row, column)| (around[row], around[column], sums[row][column]))
-        .collect()
+    pairs.map(|(row, column)| block(row, column)).collect()
 }
