@@ -81,7 +81,7 @@ impl PathSlopes {
     }
 }
 
-/// What the change from one camera to another changes by with both. With turns ω applied after the rotation and shifts τ
+/// What the change from one camera to another changes by with both. With turns ω applied after the rotation and shifts
 /// added to the translation ([`crate::camera::Pose::perturbed`]) the rotation between them is turned by ω₂ after and -ω₁
 /// before, and where the second is, as the first sees it, is D t₂ - t₁ with the rotation D from the second to the first.
 fn change_by(from: &Eye, to: &Eye) -> [ChangeByCamera; 2] {
@@ -117,11 +117,12 @@ fn change_by(from: &Eye, to: &Eye) -> [ChangeByCamera; 2] {
     ]
 }
 
-/// What the square of a rotation vector's cross product counts for in what the logarithm of the rotation changes by.
+/// What the square of a rotation vector's cross product counts for in what the logarithm of the rotation changes by: in the
+/// inverse of the left Jacobian of rotations (Barfoot 2017).
 fn of_second(angle: f64) -> f64 {
     match angle < 1e-2 {
         true => (1.0 + angle * angle / 60.0) / 12.0,
-        false => 1.0 / (angle * angle) - (1.0 + angle.cos()) / (2.0 * angle * angle.sin()),
+        false => 1.0 / (angle * angle) - 0.5 / (angle * (0.5 * angle).tan()),
     }
 }
 
@@ -169,4 +170,55 @@ pub fn between(
     };
     let pairs = (0..around.len()).flat_map(|row| (0..row).map(move |column| (row, column)));
     pairs.map(|(row, column)| block(row, column)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::rolling::change;
+    use super::*;
+    use crate::camera::{Intrinsics, Pose};
+    use rstest::rstest;
+
+    fn eye(turn: Vector3<f64>, place: Vector3<f64>, focal_px: f64) -> Eye {
+        Eye {
+            lens: Intrinsics::centred(1280, 720, focal_px),
+            pose: Pose::from_parts(UnitQuaternion::new(turn), place),
+        }
+    }
+
+    fn moved(eye: &Eye, slot: usize, by: f64) -> Eye {
+        let mut step = [0.0; CAMERA];
+        step[slot] = by;
+        let [a, b, c, d, e, f, focal_px] = step;
+        Eye {
+            lens: eye.lens.with_focal(eye.lens.focal_px + focal_px),
+            pose: eye
+                .pose
+                .perturbed(Vector3::new(a, b, c), Vector3::new(d, e, f)),
+        }
+    }
+
+    /// From hands that hardly shake to a whip pan that turns nearly round.
+    #[rstest]
+    fn a_change_changes_with_both_cameras_as_is_said(
+        #[values(0.0, 1e-3, 0.05, 1.0, 2.9)] turn: f64,
+        #[values(0, 1)] of: usize,
+        #[values(0, 1, 2, 3, 4, 5, 6)] slot: usize,
+    ) {
+        let first = Vector3::new(0.3, -0.8, 0.2);
+        let axis = Vector3::new(0.6, 0.0, 0.8);
+        let then = UnitQuaternion::new(axis * turn) * UnitQuaternion::new(first);
+        let eyes = [
+            eye(first, Vector3::new(0.4, -1.0, 5.0), 900.0),
+            eye(then.scaled_axis(), Vector3::new(-0.3, 1.2, 4.0), 950.0),
+        ];
+        let after = |by: f64| {
+            let mut eyes = eyes;
+            eyes[of] = moved(&eyes[of], slot, by);
+            change(&eyes[0], &eyes[1])
+        };
+        let slope = (after(1e-5) - after(-1e-5)) / 2e-5;
+        let said = change_by(&eyes[0], &eyes[1])[of].column(slot).into_owned();
+        assert!((slope - said).amax() < 1e-7, "{said} for {slope}");
+    }
 }

@@ -171,7 +171,7 @@ impl Carried {
 }
 
 /// From one camera to another.
-fn change(from: &Eye, to: &Eye) -> Change {
+pub fn change(from: &Eye, to: &Eye) -> Change {
     let [a, b] = [from, to].map(|eye| eye.pose.camera_from_world);
     let turn = (b.rotation * a.rotation.inverse()).scaled_axis();
     let place = |eye: &Eye| eye.pose.centre().0.coords;
