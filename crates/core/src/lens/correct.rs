@@ -9,7 +9,7 @@
 
 use super::Distortion;
 use crate::camera::Intrinsics;
-use crate::progress::{Checkpoints, Progress, Silent};
+use crate::progress::{Checkpoints, Progress};
 use crate::solve::underway::Underway;
 use crate::solve::{
     Attempt, Candidates, LensTerms, SolveError, SolveOptions, solve_scene, solve_scene_again,
@@ -132,7 +132,7 @@ pub fn solve_with_lens(
     let attempt = Straightened::of(candidates, lens).solve(&known, from, checkpoints, progress)?;
     if attempt.zooms() && !options.solve_lens.any() {
         // The same bending of the picture is another lens at every focal length. Terms that stay are
-        // what can be handed on: solved again with them.
+        // what can be handed on: solved again with them, from the cameras found.
         let stay = SolveOptions {
             lens: Intrinsics {
                 distortion: lens.distortion,
@@ -142,7 +142,7 @@ pub fn solve_with_lens(
             zooms: Some(true),
             ..free
         };
-        return solve_scene(candidates, &stay, &Silent, progress);
+        return solve_scene_again(candidates, &stay, &attempt, progress);
     }
     if options.solve_lens.any() {
         solve_scene_again(candidates, &free, &attempt, progress)
