@@ -109,7 +109,38 @@ impl<'a> Search<'a> {
             let solved = begun_with(widths, tracks, self.options, zooms, self.progress);
             self.add(solved)?;
         }
+        self.try_focals_that_stay()
+    }
+
+    /// A focal length that changes as it likes lets a mixture pass for one body. Where it is stated to change, bodies are
+    /// told apart by focal lengths that stay, and each is solved by itself with its own.
+    fn try_focals_that_stay(&mut self) -> Result<(), SolveError> {
+        if self.options.zooms != Some(true) || self.has_ample_one() {
+            return Ok(());
+        }
+        let stays = SolveOptions {
+            zooms: Some(false),
+            ..self.options.clone()
+        };
+        for widths in USUAL_WIDTHS {
+            if self.has_ample_one() {
+                break;
+            }
+            let tracks = self.candidates.tracks;
+            let solved = begun_with(widths, tracks, &stays, Some(false), self.progress);
+            if let Some(attempt) = unless_cancelled(solved)? {
+                let found = Found::of(attempt, &self.views);
+                self.add(solve(&self.own(&found), self.options, self.progress))?;
+            }
+        }
         Ok(())
+    }
+
+    /// The tracks that fit a body.
+    fn own(&self, found: &Found) -> Vec<Track> {
+        let fits = found.fits.iter().zip(&self.views.tracks);
+        let own: HashSet<TrackId> = fits.filter_map(|(fit, id)| fit.map(|_| *id)).collect();
+        self.candidates.chosen(|id| own.contains(&id))
     }
 
     /// What no body explains that can be relied on may be another one.
@@ -190,9 +221,7 @@ impl<'a> Search<'a> {
         if !found.attempt.doubts.iter().any(seems_to) {
             return Ok(());
         }
-        let fits = found.fits.iter().zip(&self.views.tracks);
-        let own: HashSet<TrackId> = fits.filter_map(|(fit, id)| fit.map(|_| *id)).collect();
-        let tracks = self.candidates.chosen(|id| own.contains(&id));
+        let tracks = self.own(found);
         let zooming = SolveOptions {
             moves: Some(found.attempt.moves),
             zooms: Some(true),
