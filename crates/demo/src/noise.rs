@@ -28,8 +28,8 @@ pub fn cell(x: i32, y: i32, seed: u32) -> f64 {
     f64::from(lattice(x, y, seed))
 }
 
-/// The whole number at or below one of few digits, without the call that `floor` is where a processor's own rounding may
-/// not be taken for granted: half of drawing a plate is noise.
+/// The whole number at or below one within 2³¹ of zero. `floor` is a call where a processor's own rounding may not be taken
+/// for granted, and nearly half of drawing a plate was noise.
 fn below(number: f64) -> i32 {
     let cut = number as i32;
     cut - i32::from(f64::from(cut) > number)
@@ -60,4 +60,18 @@ pub fn octaves(u: f64, v: f64, largest: f64, smallest: f64, gain: f64, seed: u32
         strength *= gain;
     }
     sum
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    fn the_number_below_is_the_floor(
+        #[values(-2e9, -3.0, -2.999_999_999, -1e-12, -0.0, 0.0, 0.5, 0.999_999_999, 1.0, 2e9)]
+        number: f64,
+    ) {
+        assert_eq!(f64::from(below(number)), number.floor());
+    }
 }
